@@ -1,0 +1,1 @@
+"""Layer heights: stacks in whole z steps of the machine."""

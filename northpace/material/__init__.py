@@ -1,0 +1,1 @@
+"""Mass, length, cost and spools (computations §10)."""

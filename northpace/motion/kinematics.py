@@ -1,0 +1,109 @@
+"""The motion model: every move is accelerated, cruised and braked; speeds at the junctions come from looking ahead.
+
+Melt pressure lag is not modelled: flow follows the head at once.
+"""
+
+from __future__ import annotations
+
+import numba
+import numpy as np
+
+from northpace.spec import Machine
+
+
+def junction_speed(entry: np.ndarray, leave: np.ndarray, acceleration: float, deviation: float) -> float:
+    """Speed in mm/s at the corner between two unit directions (3,) by the deviation model.
+
+    v² = a·δ·s/(1−s) with s = sin(θ/2), θ the angle between the reversed entry and the exit direction.
+
+    References
+    ----------
+    Any text on corner rounding: the speed at which a circle that leaves the corner by δ is run at acceleration a.
+    """
+    return float(np.sqrt(_junction(float(entry @ leave), acceleration, deviation)))
+
+
+@numba.njit(cache=True)
+def _junction(cosine: float, acceleration: float, deviation: float) -> float:
+    s = np.sqrt(max(0.5 * (1.0 + cosine), 0.0))  # sin(θ/2) with cos θ = −cosine
+    if s > 1.0 - 1e-9:
+        return 1e12
+    return acceleration * deviation * s / (1.0 - s)
+
+
+def limits_of(machine: Machine) -> np.ndarray:
+    """(7,) limits for the kernel: top speeds xy, z, e; top accelerations xy, z, e; junction deviation."""
+    return np.array([machine.max_speed_xy, machine.max_speed_z, machine.max_speed_e, machine.max_acceleration_xy,
+                     machine.max_acceleration_z, machine.max_acceleration_e, machine.junction_deviation])
+
+
+@numba.njit(cache=True)
+def run(x, y, z, e, speed, acceleration, limits, first, last, start_x, start_y, start_z, seconds):  # type: ignore[no-untyped-def]
+    """Time moves first … last−1 from rest to rest; fills ``seconds``; returns the total.
+
+    x, y, z (M,) ends in mm; e (M,) filament in mm; speed (M,) asked for (of the path, or of the filament when nothing
+    else moves); acceleration (M,); limits (7,) of `limits_of`.
+    """
+    count = last - first
+    length, top, acc = np.empty(count), np.empty(count), np.empty(count)
+    ux, uy, uz = np.empty(count), np.empty(count), np.empty(count)
+    joint = np.empty(count + 1)  # squared speeds
+    px, py, pz = start_x, start_y, start_z
+    for k in range(count):
+        m = first + k
+        dx, dy, dz = x[m] - px, y[m] - py, z[m] - pz
+        px, py, pz = x[m], y[m], z[m]
+        way = np.sqrt(dx * dx + dy * dy + dz * dz)
+        if way < 1e-9:
+            ux[k], uy[k], uz[k] = 0.0, 0.0, 0.0
+            length[k] = abs(e[m])
+            top[k] = min(speed[m], limits[2])
+            acc[k] = min(acceleration[m], limits[5])
+            continue
+        ux[k], uy[k], uz[k] = dx / way, dy / way, dz / way
+        length[k] = way
+        v, a = speed[m], acceleration[m]
+        if abs(ux[k]) > 1e-12:
+            v, a = min(v, limits[0] / abs(ux[k])), min(a, limits[3] / abs(ux[k]))
+        if abs(uy[k]) > 1e-12:
+            v, a = min(v, limits[0] / abs(uy[k])), min(a, limits[3] / abs(uy[k]))
+        if abs(uz[k]) > 1e-12:
+            v, a = min(v, limits[1] / abs(uz[k])), min(a, limits[4] / abs(uz[k]))
+        ue = abs(e[m]) / way
+        if ue > 1e-12:
+            v, a = min(v, limits[2] / ue), min(a, limits[5] / ue)
+        top[k], acc[k] = v, a
+    joint[0] = 0.0
+    for k in range(1, count):
+        still = (ux[k] == 0.0 and uy[k] == 0.0 and uz[k] == 0.0) or (ux[k - 1] == 0.0 and uy[k - 1] == 0.0 and uz[k - 1] == 0.0)
+        if still:
+            joint[k] = 0.0
+            continue
+        a = min(acc[k - 1], acc[k])
+        cosine = ux[k - 1] * ux[k] + uy[k - 1] * uy[k] + uz[k - 1] * uz[k]
+        square = _junction(cosine, a, limits[6])
+        if -0.999999 < cosine < 0.9999999:
+            # the radius of the arc through the middles of the two segments
+            half = np.sqrt((1.0 - cosine) / (1.0 + cosine))
+            square = min(square, a * 0.5 * min(length[k - 1], length[k]) / half)
+        slower = min(top[k - 1], top[k])
+        joint[k] = min(square, slower * slower)
+    joint[count] = 0.0
+    for k in range(count - 1, -1, -1):
+        joint[k] = min(joint[k], joint[k + 1] + 2.0 * acc[k] * length[k])
+    total = 0.0
+    for k in range(count):
+        joint[k + 1] = min(joint[k + 1], joint[k] + 2.0 * acc[k] * length[k])
+        if length[k] < 1e-12:
+            seconds[first + k] = 0.0
+            continue
+        a, v0, v1 = acc[k], np.sqrt(joint[k]), np.sqrt(joint[k + 1])
+        peak = np.sqrt(0.5 * (joint[k] + joint[k + 1]) + a * length[k])
+        if peak <= top[k]:
+            t = (2.0 * peak - v0 - v1) / a
+        else:
+            v = top[k]
+            t = (2.0 * v - v0 - v1) / a + (length[k] - (2.0 * v * v - joint[k] - joint[k + 1]) / (2.0 * a)) / v
+        seconds[first + k] = t
+        total += t
+    return total

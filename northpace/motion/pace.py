@@ -1,0 +1,145 @@
+"""Speeds, filament and seconds of every row: feature speeds under the flow limit, slowed where a layer is too short."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numba
+import numpy as np
+
+from northpace.motion.kinematics import limits_of, run
+from northpace.moves import FOOTING, GAP, INFILL, INNER, OUTER, RETRACTION, SOLID, START, TRAVEL, Moves
+from northpace.paths.bead import area
+from northpace.paths.lay import Rows
+from northpace.spec import PlanSpec, resolve_heat
+
+LIFT_SPEED = 1000.0  # a layer change asks for more than any z axis has: its own limit decides
+
+
+@dataclass(frozen=True)
+class Timed:
+    """The move table, and for every layer (N,) how long it takes and the factor it was slowed by (1: not at all)."""
+
+    moves: Moves
+    layer_seconds: np.ndarray
+    slowed: np.ndarray
+    flow_limited: np.ndarray
+
+    @property
+    def nbytes(self) -> int:
+        return self.moves.nbytes + 3 * self.layer_seconds.nbytes
+
+
+def start_seconds(spec: PlanSpec) -> float:
+    """Homing and heating from 20 °C to the first layer's temperatures, bed and nozzle one after the other, in s."""
+    heat = resolve_heat(spec)
+    return (spec.machine.homing_time + max(heat["first_bed_temp"] - 20.0, 0.0) / spec.machine.bed_heating
+            + max(heat["first_nozzle_temp"] - 20.0, 0.0) / spec.machine.nozzle_heating)
+
+
+def safe_flow(spec: PlanSpec) -> float:
+    """The flow in mm³/s that is not exceeded: the safe share of what nozzle and material melt, the lesser of the two."""
+    return spec.pace.safe_flow / 100.0 * min(spec.machine.nozzle_flow, spec.material.max_flow)
+
+
+def time_rows(rows: Rows, spec: PlanSpec, layers: int) -> Timed:
+    """Give every row its speed, acceleration, filament and seconds."""
+    pace, material = spec.pace, spec.material
+    feature, first = rows.feature, rows.layer == 0
+    speed = _by_feature(feature, {
+        TRAVEL: pace.travel_speed, RETRACTION: pace.retraction_speed, FOOTING: pace.footing_speed, OUTER: pace.outer_wall_speed,
+        INNER: pace.inner_wall_speed, SOLID: pace.solid_speed, INFILL: pace.infill_speed, GAP: pace.solid_speed})
+    acceleration = _by_feature(feature, {
+        TRAVEL: pace.travel_acceleration, RETRACTION: spec.machine.max_acceleration_e, OUTER: pace.outer_wall_acceleration,
+        FOOTING: pace.first_layer_acceleration, INNER: pace.acceleration, SOLID: pace.acceleration,
+        INFILL: pace.acceleration, GAP: pace.acceleration})
+    laid = rows.width > 0
+    speed[first & laid] = np.minimum(speed[first & laid], pace.first_layer_speed)
+    acceleration[first & laid] = pace.first_layer_acceleration
+    dx, dy, dz = (np.diff(column, prepend=column[:1]) for column in (rows.x, rows.y, rows.z))
+    speed[(dz != 0) & (feature == TRAVEL)] = LIFT_SPEED
+    length = np.sqrt(dx * dx + dy * dy + dz * dz)
+    section = np.where(laid, area(rows.width.astype(np.float64), rows.height.astype(np.float64)), 0.0) * material.flow / 100.0
+    filament = np.round(section * length / (np.pi * material.diameter**2 / 4.0), 5)
+    filament[feature == RETRACTION] = np.round(rows.pull[feature == RETRACTION] * pace.retraction_length, 5)
+    with np.errstate(divide="ignore"):
+        most = np.where(laid, safe_flow(spec) / section, np.inf)
+    limited = laid & (speed > most + 1e-9)
+    speed = np.minimum(speed, most)
+    # the file says millimetres a minute with three decimals; the table says what the file says
+    speed = np.floor(speed * 60000.0) / 60000.0
+    limits = limits_of(spec.machine)
+    bounds = np.searchsorted(rows.layer, np.arange(layers + 1))
+    least = resolve_heat(spec)["least_layer_time"]
+    slowed = np.ones(layers)
+    if least > 0:
+        _slow_layers(rows.x, rows.y, rows.z, filament, speed, acceleration, limits, bounds, laid, feature == OUTER, least,
+                     pace.floor_speed, slowed)
+    seconds = np.zeros(len(speed))
+    run(rows.x, rows.y, rows.z, filament, speed, acceleration, limits, 0, len(speed), 0.0, 0.0, 0.0, seconds)
+    seconds[feature == START] = start_seconds(spec)
+    moves = Moves(rows.layer, feature, rows.x, rows.y, rows.z, rows.width, rows.height, speed, acceleration.astype(np.float32),
+                  (section * speed).astype(np.float32), seconds, filament)
+    per_layer = np.bincount(rows.layer[rows.layer >= 0], seconds[rows.layer >= 0], minlength=layers)
+    capped = np.bincount(rows.layer[limited], minlength=layers) > 0 if limited.any() else np.zeros(layers, bool)
+    return Timed(moves, per_layer, slowed, capped)
+
+
+def _by_feature(feature: np.ndarray, values: dict[int, float]) -> np.ndarray:
+    table = np.full(256, 100.0)
+    for code, value in values.items():
+        table[code] = value
+    return table[feature]
+
+
+@numba.njit(cache=True)
+def _layer_time(x, y, z, e, speed, acceleration, limits, first, last, scratch):  # type: ignore[no-untyped-def]
+    if first == 0:
+        return run(x, y, z, e, speed, acceleration, limits, first, last, 0.0, 0.0, 0.0, scratch)
+    return run(x, y, z, e, speed, acceleration, limits, first, last, x[first - 1], y[first - 1], z[first - 1], scratch)
+
+
+@numba.njit(cache=True)
+def _slow_layers(x, y, z, e, speed, acceleration, limits, bounds, laid, outer, least, floor, slowed):  # type: ignore[no-untyped-def]
+    """Slow short layers until they last ``least`` s, the outer walls only when slowing the rest did not suffice.
+
+    The factor is solved against the motion model by halving intervals, because halving the speed of short moves, which never
+    reach it, changes nothing.
+    """
+    scratch = np.empty(len(x))
+    for n in range(len(bounds) - 1):
+        first, last = bounds[n], bounds[n + 1]
+        if last <= first:
+            continue
+        if _layer_time(x, y, z, e, speed, acceleration, limits, first, last, scratch) >= least:
+            continue
+        asked = speed[first:last].copy()
+        for group in range(2):
+            low, high, reached = 0.0, 1.0, False
+            for step in range(14):
+                factor = 0.5 * (low + high) if step else 0.0
+                for k in range(first, last):
+                    if laid[k] and (outer[k] if group else not outer[k]):
+                        v = asked[k - first]
+                        speed[k] = np.floor(max(v * factor, min(floor, v)) * 60000.0 + 1e-6) / 60000.0
+                time = _layer_time(x, y, z, e, speed, acceleration, limits, first, last, scratch)
+                if step == 0:
+                    if time < least:
+                        break  # even at the floor speed not long enough: the next group has to help
+                    reached = True
+                elif time >= least:
+                    low = factor
+                else:
+                    high = factor
+            if reached:
+                for k in range(first, last):
+                    if laid[k] and (outer[k] if group else not outer[k]):
+                        v = asked[k - first]
+                        speed[k] = np.floor(max(v * low, min(floor, v)) * 60000.0 + 1e-6) / 60000.0
+                break
+        wanted, given = 0.0, 0.0
+        for k in range(first, last):
+            if laid[k]:
+                wanted += asked[k - first]
+                given += speed[k]
+        slowed[n] = given / wanted if wanted > 0 else 1.0

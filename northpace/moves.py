@@ -1,0 +1,97 @@
+"""The move table: one row a move, typed columns, kept as Arrow.
+
+It is the single truth that G-code, ledger, lanes, stage and checks read. Positions are the *end* of a move and are
+already rounded to what the G-code says (3 decimals, filament 5), so that a file read back gives the same rows.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import IO
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.ipc
+import pyarrow.parquet
+
+from northpace.errors import InputError
+
+#: Feature names by their code in the table. The order is part of the file format: only append.
+FEATURES = ("start", "travel", "retraction", "footing", "outer-wall", "inner-wall", "solid", "infill", "gap")
+START, TRAVEL, RETRACTION, FOOTING, OUTER, INNER, SOLID, INFILL, GAP = range(9)
+
+COLUMNS = {
+    "layer": np.int32, "feature": np.uint8, "x": np.float64, "y": np.float64, "z": np.float64, "width": np.float32,
+    "height": np.float32, "speed": np.float64, "acceleration": np.float32, "flow": np.float32, "seconds": np.float64,
+    "filament": np.float64,
+}
+
+
+@dataclass(frozen=True)
+class Moves:
+    """Columns of equal length M.
+
+    layer (int, −1 before the first), feature (code into `FEATURES`), x, y, z (mm, end of the move), width and height of
+    the bead (mm, 0 when nothing is laid), speed (mm/s asked for, after the flow limit and slowing), acceleration (mm/s²),
+    flow (mm³/s at that speed), seconds, filament (mm fed; negative is pulled back).
+    """
+
+    layer: np.ndarray
+    feature: np.ndarray
+    x: np.ndarray
+    y: np.ndarray
+    z: np.ndarray
+    width: np.ndarray
+    height: np.ndarray
+    speed: np.ndarray
+    acceleration: np.ndarray
+    flow: np.ndarray
+    seconds: np.ndarray
+    filament: np.ndarray
+
+    def __len__(self) -> int:
+        return len(self.layer)
+
+    @property
+    def nbytes(self) -> int:
+        return sum(getattr(self, name).nbytes for name in COLUMNS)
+
+    def lengths(self) -> np.ndarray:
+        """(M,) path length of each move in mm."""
+        delta = [np.diff(column, prepend=column[:1]) for column in (self.x, self.y, self.z)]
+        return np.sqrt(delta[0] ** 2 + delta[1] ** 2 + delta[2] ** 2)
+
+
+def to_arrow(moves: Moves, note: dict[str, str] | None = None) -> pa.Table:
+    """The table as Arrow; ``note`` becomes schema metadata."""
+    table = pa.table({name: np.asarray(getattr(moves, name), dtype) for name, dtype in COLUMNS.items()})
+    return table.replace_schema_metadata({"features": ",".join(FEATURES), **(note or {})})
+
+
+def from_arrow(table: pa.Table) -> Moves:
+    """Moves of an Arrow table; raises `InputError` if a column is missing."""
+    missing = [name for name in COLUMNS if name not in table.column_names]
+    if missing:
+        raise InputError(f"the move table lacks the columns {', '.join(missing)}")
+    return Moves(**{name: table[name].to_numpy() for name in COLUMNS})
+
+
+def write_table(moves: Moves, target: str | IO[bytes], parquet: bool = False, note: dict[str, str] | None = None) -> None:
+    """Write as Arrow IPC stream, or as Parquet."""
+    table = to_arrow(moves, note)
+    if parquet:
+        pa.parquet.write_table(table, target)
+        return
+    with pa.ipc.new_stream(target, table.schema) as writer:
+        writer.write_table(table)
+
+
+def browser_bytes(moves: Moves) -> bytes:
+    """Arrow IPC stream for the screen: the same rows, positions in single precision to halve the transfer."""
+    small = {name: np.asarray(getattr(moves, name), np.float32 if dtype == np.float64 else dtype)
+             for name, dtype in COLUMNS.items() if name != "acceleration"}
+    table = pa.table(small).replace_schema_metadata({"features": ",".join(FEATURES)})
+    sink = pa.BufferOutputStream()
+    with pa.ipc.new_stream(sink, table.schema) as writer:
+        writer.write_table(table)
+    return sink.getvalue().to_pybytes()

@@ -1,0 +1,1 @@
+"""Outlines of layers: sections of the solid, and areas as arrays of polygons."""

@@ -1,0 +1,90 @@
+"""Sections of the solid at the layers' mid heights, as polygons with holes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from northpace.outlines.polygons import EMPTY, Pieces, explode, offset
+from northpace.part.solid import Placed
+
+#: Detail finer than this (mm) is tessellation; it would only cost time.
+SIMPLIFY = 0.01
+#: An outline smaller than this (mm²) is less than the spot under a resting nozzle.
+LEAST_AREA = 0.01
+
+
+@dataclass(frozen=True)
+class Outlines:
+    """Tops (N,) and heights (N,) of the layers in mm; areas (N,) of each layer; islands: its separate polygons."""
+
+    tops: np.ndarray
+    heights: np.ndarray
+    areas: np.ndarray
+    islands: Pieces
+
+    @property
+    def nbytes(self) -> int:
+        return 48 * int(shapely.get_num_coordinates(self.areas).sum())
+
+
+def cut(placed: Placed, heights: np.ndarray, outline_offset: float = 0.0, first_layer_offset: float = 0.0) -> Outlines:
+    """Outlines of layers of the given heights (N,) mm.
+
+    A section at a level step belongs to the side above (the kernel's rule is half-open from below). Offsets grow the
+    outlines; ``first_layer_offset`` is added on the first layer.
+    """
+    tops = np.cumsum(heights)
+    areas = sections(placed, tops - heights / 2)
+    by = np.full(len(heights), outline_offset)
+    by[0] += first_layer_offset
+    if by.any():
+        areas = offset(areas, by)
+    islands = explode(areas, LEAST_AREA)
+    return Outlines(tops, heights, areas, islands)
+
+
+def sections(placed: Placed, levels: np.ndarray) -> np.ndarray:
+    """(N,) areas of the solid at the given heights above the plate."""
+    polygons: list[list[np.ndarray]] = []
+    for level in levels:  # one kernel call a layer; the loop over triangles is inside it
+        polygons.append(placed.solid.slice(float(level)).simplify(SIMPLIFY).to_polygons())
+    out = np.full(len(levels), EMPTY, object)
+    counts = np.array([len(rings) for rings in polygons])
+    if counts.sum() == 0:
+        return out
+    flat = [ring for rings in polygons for ring in rings]
+    lengths = np.array([len(ring) for ring in flat])
+    closed = np.concatenate([np.concatenate([ring, ring[:1]]) for ring in flat])
+    rings = shapely.linearrings(closed, indices=np.repeat(np.arange(len(flat)), lengths + 1))
+    owner = np.repeat(np.arange(len(levels)), counts)
+    single = counts == 1
+    out[single] = shapely.polygons(rings[single[owner]])
+    for k in np.flatnonzero(counts > 1):
+        out[k] = _nest(rings[owner == k])
+    bad = ~shapely.is_valid(out)
+    if bad.any():
+        out[bad] = shapely.make_valid(out[bad], method="structure", keep_collapsed=False)
+    return out
+
+
+def _nest(rings: np.ndarray) -> shapely.Geometry:
+    """Rings whose direction tells solid from hole, as polygons with holes, islands in holes included."""
+    solid = shapely.is_ccw(rings)
+    if solid.all():
+        return shapely.multipolygons(shapely.polygons(rings))
+    if solid.sum() == 1:
+        return shapely.polygons(rings[solid][0], holes=list(rings[~solid]))
+    outers, holes = shapely.polygons(rings[solid]), shapely.polygons(rings[~solid])
+    inner, outer = shapely.STRtree(outers).query(shapely.point_on_surface(holes), predicate="within")
+    # of several outlines around a hole the smallest is its own
+    size = shapely.area(outers)
+    order = np.lexsort((size[outer], inner))
+    inner, outer = inner[order], outer[order]
+    nearest = np.r_[True, np.diff(inner) != 0]
+    filled = [shapely.polygons(shapely.get_exterior_ring(outers[k]),
+                               holes=list(shapely.get_exterior_ring(holes[inner[nearest & (outer == k)]])))
+              for k in range(len(outers))]
+    return shapely.multipolygons(np.array(filled))

@@ -1,0 +1,230 @@
+"""A part: the closed solids of a file, and how it stands on the bed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import manifold3d as m3
+import numpy as np
+
+from northpace.errors import InputError
+from northpace.part.load import load_bodies
+from northpace.part.mend import mend
+from northpace.spec import Machine, Placement
+
+
+@dataclass(frozen=True)
+class Part:
+    """Closed solids in mm, in file coordinates; one `m3.Manifold` a body, with names and what was mended."""
+
+    bodies: tuple[m3.Manifold, ...]
+    names: tuple[str, ...]
+    mended: tuple[str, ...]
+    doubtful: bool
+    triangles_in_file: int
+    widest_opening: float = 0.0
+    added_volume: float = 0.0
+
+
+    @property
+    def volume(self) -> float:
+        return float(sum(body.volume() for body in self.bodies))
+
+    @property
+    def box(self) -> np.ndarray:
+        """(2, 3) least and greatest corner in mm."""
+        boxes = np.array([body.bounding_box() for body in self.bodies])
+        return np.stack([boxes[:, :3].min(axis=0), boxes[:, 3:].max(axis=0)])
+
+    @property
+    def nbytes(self) -> int:
+        return sum(body.num_vert() * 64 + body.num_tri() * 96 for body in self.bodies)
+
+
+def load_part(data: bytes, filename: str) -> Part:
+    """Read and mend a mesh file; raises `InputError` when it cannot be a solid."""
+    raw = load_bodies(data, filename)
+    solids: list[m3.Manifold] = []
+    names: list[str] = []
+    notes: list[str] = []
+    refused: list[str] = []
+    doubtful, widest, added = False, 0.0, 0.0
+    for body in raw:
+        try:
+            result = mend(body)
+        except InputError as error:
+            refused.append(f"{body.name or 'the file'}: {error.message}" if len(raw) > 1 else error.message)
+            continue
+        pieces = result.solid.decompose()
+        pieces = _with_cavities(pieces)
+        solids.extend(pieces)
+        names.extend([body.name or "body"] if len(pieces) == 1 else [f"{body.name or 'body'} {n + 1}" for n in range(len(pieces))])
+        notes.extend(f"{body.name}: {note}" if len(raw) > 1 and body.name else note for note in result.notes)
+        doubtful |= result.doubtful
+        widest, added = max(widest, result.widest_opening), added + result.added_volume
+    if not solids:
+        raise InputError(refused[0], filename)
+    notes.extend(f"left out {text}" for text in refused)
+    return Part(tuple(solids), tuple(names), tuple(notes), doubtful, sum(len(body.faces) for body in raw), widest, added)
+
+
+def _with_cavities(pieces: list[m3.Manifold]) -> list[m3.Manifold]:
+    """Give cavities, which a decomposition lists as shells of negative volume, back to the body around them."""
+    bodies = [piece for piece in pieces if piece.volume() > 0]
+    cavities = [piece for piece in pieces if piece.volume() <= 0]
+    if not cavities:
+        return bodies
+    if len(bodies) == 1:
+        return [m3.Manifold.compose([*bodies, *cavities])]
+    grouped: list[list[m3.Manifold]] = [[body] for body in bodies]
+    for cavity in cavities:
+        inner = np.array(cavity.bounding_box())
+        holds = [k for k, body in enumerate(bodies)
+                 if (inner[:3] >= np.array(body.bounding_box())[:3]).all() and (inner[3:] <= np.array(body.bounding_box())[3:]).all()]
+        grouped[min(holds, key=lambda k: bodies[k].volume()) if holds else 0].append(cavity)
+    return [m3.Manifold.compose(group) if len(group) > 1 else group[0] for group in grouped]
+
+
+@dataclass(frozen=True)
+class Placed:
+    """A part standing on the bed: z = 0 is the plate, x and y count from the middle of the bed."""
+
+    solid: m3.Manifold
+    bodies: tuple[m3.Manifold, ...]
+    size: tuple[float, float, float]
+    low: tuple[float, float, float]
+
+    @property
+    def height(self) -> float:
+        return self.size[2]
+
+    @property
+    def volume(self) -> float:
+        return float(self.solid.volume())
+
+    @property
+    def nbytes(self) -> int:
+        return 2 * (self.solid.num_vert() * 64 + self.solid.num_tri() * 96)
+
+
+def place(part: Part, placement: Placement) -> Placed:
+    """Scale, stand on the chosen face, turn about x, y, z in this order, centre on the bed, drop to the plate."""
+    matrix = placement_matrix(placement)
+    affine = np.c_[matrix, np.zeros(3)]
+    bodies = [body.transform(affine) for body in part.bodies]
+    boxes = np.array([body.bounding_box() for body in bodies])
+    low, high = boxes[:, :3].min(axis=0), boxes[:, 3:].max(axis=0)
+    shift = np.array([placement.shift_x - (low[0] + high[0]) / 2, placement.shift_y - (low[1] + high[1]) / 2, -low[2]])
+    bodies = [body.translate(tuple(shift)) for body in bodies]
+    if len(bodies) == 1:
+        solid = bodies[0]
+    elif _apart(boxes):
+        solid = m3.Manifold.compose(bodies)
+    else:
+        solid = m3.Manifold.batch_boolean(bodies, m3.OpType.Add)
+    size = high - low
+    return Placed(solid, tuple(bodies), tuple(float(v) for v in size), tuple(float(v) for v in low + shift))  # type: ignore[arg-type]
+
+
+def _apart(boxes: np.ndarray) -> bool:
+    """Whether no two bounding boxes touch, so that nothing has to be united."""
+    if len(boxes) > 500:
+        return False
+    low, high = boxes[:, None, :3], boxes[None, :, 3:]
+    over = (low <= high).all(axis=2)
+    return int((over & over.T).sum()) == len(boxes)
+
+
+def placement_matrix(placement: Placement) -> np.ndarray:
+    """(3, 3) matrix that takes file coordinates to bed coordinates, without the shift."""
+    unit = 25.4 if placement.inches else 1.0
+    scale = np.diag([placement.scale_x, placement.scale_y, placement.scale_z]) * unit / 100.0
+    down = np.array([placement.down_x, placement.down_y, placement.down_z])
+    # a normal is carried by the inverse transpose of the scale
+    down = down / np.diag(scale)
+    stand = rotation_between(down / np.linalg.norm(down), np.array([0.0, 0.0, -1.0]))
+    turns = [_turn(axis, angle) for axis, angle in enumerate((placement.turn_x, placement.turn_y, placement.turn_z))]
+    return np.asarray(turns[2] @ turns[1] @ turns[0] @ stand @ scale)
+
+
+def _turn(axis: int, degrees: float) -> np.ndarray:
+    # exact at right angles, so that a box turned by 90° keeps level faces
+    sine, cosine = np.round(np.sin(np.radians(degrees)), 15), np.round(np.cos(np.radians(degrees)), 15)
+    matrix = np.eye(3)
+    a, b = (axis + 1) % 3, (axis + 2) % 3
+    matrix[a, a], matrix[a, b], matrix[b, a], matrix[b, b] = cosine, -sine, sine, cosine
+    return matrix
+
+
+def rotation_between(start: np.ndarray, end: np.ndarray) -> np.ndarray:
+    """The least rotation that takes one unit vector to another (Rodrigues' formula)."""
+    axis, cosine = np.cross(start, end), float(start @ end)
+    if cosine > 1 - 1e-12:
+        return np.eye(3)
+    if cosine < -1 + 1e-12:
+        return np.diag([1.0, -1.0, -1.0])
+    cross = np.array([[0, -axis[2], axis[1]], [axis[2], 0, -axis[0]], [-axis[1], axis[0], 0]])
+    return np.asarray(np.eye(3) + cross + cross @ cross / (1 + cosine))
+
+
+def check_fits(placed: Placed, machine: Machine, margin: float = 0.0) -> None:
+    """Raise `InputError` when the part, with a margin around it (mm), leaves the build volume."""
+    size = placed.size
+    if min(size) < 0.01:
+        raise InputError(f"the part is only {min(size):.4f} mm in one direction; is its unit right?", "place.scale_x")
+    if size[2] > machine.size_z + 1e-6:
+        raise InputError(f"the part is {size[2]:.1f} mm tall; {machine.name} builds up to {machine.size_z:g} mm", "place.scale_z")
+    low = np.array(placed.low[:2]) - margin
+    high = np.array(placed.low[:2]) + np.array(size[:2]) + margin
+    if machine.bed == "rectangle":
+        half = np.array([machine.size_x, machine.size_y]) / 2
+        if (low < -half - 1e-6).any() or (high > half + 1e-6).any():
+            raise InputError(f"the part takes {size[0]:.1f} × {size[1]:.1f} mm and reaches beyond the bed of {machine.name} "
+                             f"({machine.size_x:g} × {machine.size_y:g} mm)", "place.shift_x")
+        return
+    points = np.asarray(placed.solid.to_mesh().vert_properties)[:, :2]
+    reach = float(np.linalg.norm(points, axis=1).max()) + margin
+    if reach > machine.size_x / 2 + 1e-6:
+        raise InputError(f"the part reaches {reach:.1f} mm from the middle; the round bed of {machine.name} has a radius of "
+                         f"{machine.size_x / 2:g} mm", "place.shift_x")
+
+
+def flat_faces(part: Part, most: int = 24) -> list[dict[str, object]]:
+    """Level faces of the convex hull the part can stand on, largest first: outward normal in the file and area in mm²."""
+    hull = m3.Manifold.batch_hull(list(part.bodies)) if len(part.bodies) > 1 else part.bodies[0].hull()
+    mesh = hull.to_mesh64()
+    corners = np.asarray(mesh.vert_properties)[:, :3][np.asarray(mesh.tri_verts)]
+    cross = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    double = np.linalg.norm(cross, axis=1)
+    kept = double > 1e-9 * double.sum()
+    normal = cross[kept] / double[kept, None]
+    _, group = np.unique(np.round(normal, 3), axis=0, return_inverse=True)
+    group = group.reshape(-1)
+    area = np.bincount(group, weights=double[kept] / 2)
+    mean = np.stack([np.bincount(group, weights=normal[:, k] * double[kept]) for k in range(3)], axis=1)
+    mean /= np.linalg.norm(mean, axis=1, keepdims=True)
+    order = np.argsort(-area)[:most]
+    return [{"normal": [round(float(v), 6) for v in mean[k]], "area_mm2": float(area[k])} for k in order]
+
+
+def mesh_arrays(bodies: tuple[m3.Manifold, ...]) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Vertices (V, 3), faces (F, 3) and the body of each face (F,)."""
+    vertices, faces, owner, offset = [], [], [], 0
+    for number, body in enumerate(bodies):
+        mesh = body.to_mesh()
+        points = np.asarray(mesh.vert_properties)[:, :3]
+        vertices.append(points)
+        faces.append(np.asarray(mesh.tri_verts).astype(np.int64) + offset)
+        owner.append(np.full(len(faces[-1]), number, np.int32))
+        offset += len(points)
+    return np.concatenate(vertices), np.concatenate(faces), np.concatenate(owner)
+
+
+def binary_stl(vertices: np.ndarray, faces: np.ndarray) -> bytes:
+    """A mesh as binary STL, as the product itself writes it."""
+    corners = vertices[faces].astype("<f4")
+    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-30)
+    record = np.zeros(len(faces), np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")]))
+    record["normal"], record["corners"] = normal, corners
+    return b"North Pace".ljust(80) + len(faces).to_bytes(4, "little") + record.tobytes()

@@ -1,0 +1,58 @@
+"""Paths as ragged arrays: what every strategy returns and the ordering takes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields
+from typing import Any
+
+import numpy as np
+
+
+@dataclass(frozen=True)
+class PathTable:
+    """P paths over K points.
+
+    points (K, 2) mm, starts (P + 1,), layer (P,), island (P,) index into the outlines' islands (−1: the footing), rank (P,)
+    order inside an island, feature (P,) code, closed (P,), width and height (P,) of the bead in mm.
+    """
+
+    points: np.ndarray
+    starts: np.ndarray
+    layer: np.ndarray
+    island: np.ndarray
+    rank: np.ndarray
+    feature: np.ndarray
+    closed: np.ndarray
+    width: np.ndarray
+    height: np.ndarray
+
+    def __len__(self) -> int:
+        return len(self.layer)
+
+    @property
+    def nbytes(self) -> int:
+        return sum(getattr(self, item.name).nbytes for item in fields(self))
+
+    @staticmethod
+    def joined(tables: list[PathTable]) -> PathTable:
+        """All paths of several tables, in that order."""
+        if not tables:
+            return path_table(np.empty((0, 2)), np.zeros(1, np.int64), 0, 0, 0, 0, False, 0.0, 0.0)
+        shift = np.cumsum([0] + [len(table.points) for table in tables])
+        starts = np.concatenate([[0], *(table.starts[1:] + by for table, by in zip(tables, shift[:-1], strict=True))])
+        rest = {item.name: np.concatenate([getattr(table, item.name) for table in tables])
+                for item in fields(PathTable) if item.name != "starts"}
+        return PathTable(starts=starts.astype(np.int64), **rest)
+
+
+def path_table(points: np.ndarray, starts: np.ndarray, layer: Any, island: Any, rank: Any, feature: Any, closed: Any,
+               width: Any, height: Any) -> PathTable:
+    """A table of paths; every column but the points may be one value for all."""
+    count = len(starts) - 1
+
+    def column(value: Any, dtype: type) -> np.ndarray:
+        return np.ascontiguousarray(np.broadcast_to(np.asarray(value, dtype), (count,)))
+
+    return PathTable(np.ascontiguousarray(points, np.float64).reshape(-1, 2), np.asarray(starts, np.int64),
+                     column(layer, np.int64), column(island, np.int64), column(rank, np.int64), column(feature, np.uint8),
+                     column(closed, np.bool_), column(width, np.float64), column(height, np.float64))
