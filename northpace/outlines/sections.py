@@ -84,7 +84,8 @@ def _nest(rings: np.ndarray) -> shapely.Geometry:
     order = np.lexsort((size[outer], inner))
     inner, outer = inner[order], outer[order]
     nearest = np.r_[True, np.diff(inner) != 0]
-    filled = [shapely.polygons(shapely.get_exterior_ring(outers[k]),
-                               holes=list(shapely.get_exterior_ring(holes[inner[nearest & (outer == k)]])))
-              for k in range(len(outers))]
+    filled = []
+    for k, ring in enumerate(rings[solid]):
+        own = rings[~solid][inner[nearest & (outer == k)]]
+        filled.append(shapely.polygons(ring, holes=list(own)) if len(own) else outers[k])
     return shapely.multipolygons(np.array(filled))

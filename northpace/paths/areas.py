@@ -44,6 +44,11 @@ def reach(tops: np.ndarray, heights: np.ndarray, thickness: float, least: int, u
     return np.maximum(count, least).astype(np.int64)
 
 
+def all_solid(border: np.ndarray) -> FillAreas:
+    """Everything inside the walls (I,) solid: what a density of 100 % means."""
+    return FillAreas(explode(border, 0.02), Pieces(np.empty(0, object), np.empty(0, np.int64)))
+
+
 def fill_areas(outlines: Outlines, border: np.ndarray, above: np.ndarray, below: np.ndarray, tie: float, least_area: float,
                bead: float) -> FillAreas:
     """Split the area inside the walls (I,) into solid and infill.

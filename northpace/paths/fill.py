@@ -18,6 +18,7 @@ SOLID_JOIN = 4.0
 #: How far a bead may leave its nominal lane to hold the volume of its patch.
 SOLID_RANGE = (0.75, 1.3)
 GAP_RANGE = (0.3, 2.0)
+INFILL_RANGE = (0.8, 1.25)
 #: Polygons looked at to calibrate the density, and how often.
 SAMPLE = 96
 ROUNDS = 4
@@ -76,6 +77,8 @@ def infill_paths(areas: Pieces, outlines: Outlines, width: float, density: float
         stretch *= float(np.clip(ratio, 0.5, 2.0))
         if abs(ratio - 1) < 0.003:
             break
-    beads = width_for(lane, outlines.heights[layer])
-    return PathTable.joined([_as_paths(chains, areas, outlines, layer, beads, rank, INFILL)
-                             for chains in lay(areas.polygons, layer, angle, stretch * lane / density, lane / 2)])
+    laid = lay(areas.polygons, layer, angle, stretch * lane / density, lane / 2)
+    # Lines come in whole numbers: what that leaves over or short goes into the bead.
+    ratio = sum(float(chains.length.sum()) for chains in laid) * lane / max(density * float(wanted.sum()), 1e-9)
+    beads = width_for(lane * float(np.clip(1 / max(ratio, 1e-9), *INFILL_RANGE)), outlines.heights[layer])
+    return PathTable.joined([_as_paths(chains, areas, outlines, layer, beads, rank, INFILL) for chains in laid])

@@ -1,0 +1,1 @@
+"""The sample workshop, Tern Point Instruments: made up, shapes and all."""

@@ -1,0 +1,5 @@
+import sys
+
+from northpace.cli import main
+
+sys.exit(main())

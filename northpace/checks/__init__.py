@@ -1,0 +1,1 @@
+"""Findings: what a maker should know before the machine starts, one file a family."""

@@ -1,0 +1,1 @@
+"""G-code out of the move table, and back into it."""

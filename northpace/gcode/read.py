@@ -1,0 +1,208 @@
+"""The G-code reader: any plain file back into moves, time and filament."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from typing import Any
+
+import numba
+import numpy as np
+
+from northpace.errors import InputError
+from northpace.motion.kinematics import limits_of, run
+from northpace.moves import FEATURES, START
+from northpace.spec import Machine
+
+_CODES = {name: code for code, name in enumerate(FEATURES)}
+
+
+@dataclass(frozen=True)
+class Reading:
+    """What a file does. Columns (M,): layer, feature, x, y, z (mm), filament (mm fed), speed (mm/s), acceleration, seconds."""
+
+    layer: np.ndarray
+    feature: np.ndarray
+    x: np.ndarray
+    y: np.ndarray
+    z: np.ndarray
+    filament: np.ndarray
+    speed: np.ndarray
+    acceleration: np.ndarray
+    seconds: np.ndarray
+    header: dict[str, str]
+    start_seconds: float
+    diameter: float
+    density: float
+
+    def summary(self) -> dict[str, Any]:
+        """Time, filament, bounds and time by feature, as `check-gcode` prints them."""
+        laid = self.filament > 0
+        drawn = laid & ((np.diff(self.x, prepend=0) != 0) | (np.diff(self.y, prepend=0) != 0))
+        length = float(self.filament[drawn].sum())
+        volume = length * np.pi * self.diameter**2 / 4
+        by = np.bincount(self.feature, self.seconds, minlength=len(FEATURES))
+        bounds = None
+        if drawn.any():
+            bounds = [[round(float(getattr(self, axis)[drawn].min()), 3) for axis in "xyz"],
+                      [round(float(getattr(self, axis)[drawn].max()), 3) for axis in "xyz"]]
+        return {
+            "time_s": {"total": float(self.seconds.sum()) + self.start_seconds,
+                       "by_feature": {FEATURES[k]: float(v) for k, v in enumerate(by) if v > 0}
+                       | ({"start": self.start_seconds} if self.start_seconds else {})},
+            "filament": {"length_mm": length, "volume_mm3": volume, "mass_g": volume / 1000 * self.density},
+            "layers": int(self.layer.max()) + 1 if len(self.layer) else 0,
+            "moves": len(self.layer), "bounds_mm": bounds, "header": self.header,
+        }
+
+
+def read_gcode(data: bytes, machine: Machine | None = None) -> Reading:
+    """Read a file. Its own header says the machine's limits; ``machine`` stands in where it does not.
+
+    Raises `InputError` for a file without moves.
+    """
+    head = data[:8192].decode("ascii", "replace")
+    header = {key.strip(): value.strip() for line in head.splitlines() if line.startswith("; ")
+              for key, mark, value in [line[2:].partition(":")] if mark}
+    machine = machine or Machine()
+    limits, start, diameter, density = limits_of(machine), 0.0, 1.75, 1.24
+    if "motion" in header:
+        try:
+            motion = json.loads(header["motion"])
+            limits = np.array(motion["limits"], np.float64)
+            start, diameter, density = (float(motion[key]) for key in ("start_seconds", "diameter", "density"))
+            if limits.shape != (7,) or not np.isfinite(limits).all() or (limits <= 0).any() or not 0.1 < diameter < 10:
+                raise ValueError
+        except (ValueError, KeyError, TypeError) as error:
+            raise InputError("the 'motion' line of the header is damaged; remove it to read the file with a plain machine") from error
+    raw = np.frombuffer(data + b"\n", np.uint8)
+    rows = int((raw == 10).sum()) + 1
+    columns = np.zeros((rows, 6))
+    marks = np.zeros((rows, 2), np.int32)
+    comments = np.zeros((rows, 3), np.int64)
+    used, noted, wrong = _parse(raw, columns, marks, comments)
+    if wrong >= 0:
+        line = int((raw[:wrong] == 10).sum()) + 1
+        raise InputError(f"line {line} of the file holds a number that cannot be read")
+    if used == 0:
+        raise InputError("the file holds no moves")
+    layer, feature = _comments(data, comments[:noted], used)
+    x, y, z, e, speed, acceleration = (np.ascontiguousarray(columns[:used, k]) for k in range(6))
+    seconds = np.zeros(used)
+    run(x, y, z, e, speed, acceleration, limits, 0, used, 0.0, 0.0, 0.0, seconds)
+    seconds += _pauses(marks, used)
+    return Reading(layer, feature, x, y, z, e, speed, acceleration, seconds, header, start, diameter, density)
+
+
+def _pauses(marks: np.ndarray, used: int) -> np.ndarray:
+    """(used,) seconds of the pauses (G4) that follow each move."""
+    return marks[:used, 0] / 1000.0
+
+
+def _comments(data: bytes, comments: np.ndarray, used: int) -> tuple[np.ndarray, np.ndarray]:
+    """Layer and feature of every move from the comments between them; there are few of those."""
+    layer, feature = np.full(used, -1, np.int32), np.full(used, START, np.uint8)
+    current_layer, current_feature = -1, START
+    at = np.r_[comments[:, 2], used]
+    for k, (first, last, row) in enumerate(comments):
+        words = data[first:last].split()
+        if len(words) > 1 and words[0] == b";layer" and words[1].isdigit():
+            current_layer = int(words[1]) - 1
+        elif len(words) > 1 and words[0] == b";feature":
+            current_feature = _CODES.get(words[1].decode("ascii", "replace"), START)
+        layer[row:at[k + 1]] = current_layer
+        feature[row:at[k + 1]] = current_feature
+    return layer, feature
+
+
+@numba.njit(cache=True)
+def _parse(raw, columns, marks, comments):  # type: ignore[no-untyped-def]
+    """One pass over the bytes. Fills moves, pauses and the places of comments; returns their counts and a bad place or −1."""
+    size, at, used, noted = len(raw), 0, 0, 0
+    x, y, z, e, speed, push = 0.0, 0.0, 0.0, 0.0, 25.0, 1000.0
+    absolute, absolute_e, factor = True, True, 1.0
+    value, given = np.zeros(26), np.zeros(26, np.bool_)
+    moving = False
+    while at < size:
+        given[:] = False
+        order, code = 0, -1
+        while at < size and raw[at] != 10:
+            c = raw[at]
+            if c == 59:
+                first = at
+                while at < size and raw[at] != 10:
+                    at += 1
+                if at - first > 5 and raw[first + 1] == 109 and raw[first + 2] == 111:  # ;moves: positions count from here
+                    moving = True
+                    used = 0
+                    noted = 0
+                    x, y, z = 0.0, 0.0, 0.0
+                comments[noted, 0], comments[noted, 1], comments[noted, 2] = first, at, used
+                noted += 1
+                break
+            if 97 <= c <= 122:
+                c = c - np.uint8(32)
+            if 65 <= c <= 90:
+                at += 1
+                while at < size and raw[at] == 32:
+                    at += 1
+                sign, number, scale, digits = 1.0, 0.0, 0.0, 0
+                if at < size and (raw[at] == 45 or raw[at] == 43):
+                    sign = -1.0 if raw[at] == 45 else 1.0
+                    at += 1
+                while at < size and (48 <= raw[at] <= 57 or raw[at] == 46):
+                    if raw[at] == 46:
+                        if scale:
+                            return used, noted, at
+                        scale = 1.0
+                    else:
+                        number = 10.0 * number + (raw[at] - 48)
+                        scale *= 10.0
+                        digits += 1
+                    at += 1
+                number = sign * (number / scale if scale else number)
+                if c in (71, 77, 84) and order == 0:
+                    order, code = c, int(number)
+                elif digits:
+                    value[c - 65], given[c - 65] = number, True
+                elif order == 71 and c in (88, 89, 90, 69, 70) and code in (0, 1):
+                    return used, noted, at
+            else:
+                at += 1
+        at += 1
+        if order == 71 and code in (0, 1):
+            if given[5]:
+                speed = value[5] / 60.0
+            nx, ny, nz = x, y, z
+            if given[23]:
+                nx = value[23] * factor + (0.0 if absolute else x)
+            if given[24]:
+                ny = value[24] * factor + (0.0 if absolute else y)
+            if given[25]:
+                nz = value[25] * factor + (0.0 if absolute else z)
+            fed = 0.0
+            if given[4]:
+                fed = value[4] * factor - (e if absolute_e else 0.0)
+                e = value[4] * factor if absolute_e else e + fed
+            x, y, z = nx, ny, nz
+            columns[used, 0], columns[used, 1], columns[used, 2] = x, y, z
+            columns[used, 3], columns[used, 4], columns[used, 5] = fed, max(speed, 1e-3), push
+            marks[used, 0] = 0
+            used += 1
+        elif order == 71 and code == 4 and used > 0:
+            marks[used - 1, 0] += int(value[15]) if given[15] else (int(1000 * value[18]) if given[18] else 0)
+        elif order == 71 and code == 20:
+            factor = 25.4
+        elif order == 71 and code == 21:
+            factor = 1.0
+        elif order == 71 and (code == 90 or code == 91):
+            absolute = code == 90
+        elif order == 71 and code == 92 and given[4]:
+            e = value[4] * factor
+        elif order == 71 and code == 28 and not moving:
+            x, y, z = 0.0, 0.0, 0.0
+        elif order == 77 and (code == 82 or code == 83):
+            absolute_e = code == 82
+        elif order == 77 and code == 204 and given[18] and value[18] > 0:
+            push = value[18]
+    return used, noted, -1

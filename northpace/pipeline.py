@@ -1,0 +1,182 @@
+"""The order of the stages, each a pure function with a content key.
+
+A stage's key is the digest of its own settings and of the keys it builds on; what did not change is not computed again.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from northpace import VERSION
+from northpace.cache import StageCache
+from northpace.checks.finding import Finding
+from northpace.checks.mesh import mesh_findings
+from northpace.checks.paths import pace_findings, path_findings
+from northpace.gcode.write import write_gcode
+from northpace.layers.even import even_heights
+from northpace.moves import Moves
+from northpace.motion.pace import Timed, time_rows
+from northpace.outlines.sections import Outlines, cut
+from northpace.part.profile import Profile, profile
+from northpace.part.solid import Part, Placed, check_fits, load_part, place
+from northpace.paths import areas as area_rules
+from northpace.paths import footing
+from northpace.paths.fill import gap_paths, infill_paths, solid_paths
+from northpace.paths.lay import Rows, lay
+from northpace.paths.table import PathTable
+from northpace.paths.walls import Walls, walls
+from northpace.report import report
+from northpace.spec import PlanSpec, digest, spec_from
+
+#: Stages a maker is told about while an exact plan is made, in order.
+STAGES = ("load", "outlines", "layers", "paths", "motion", "gcode")
+
+
+class Cancelled(Exception):
+    """The caller asked to stop; nothing is half kept."""
+
+
+@dataclass(frozen=True)
+class Plan:
+    """A computed plan: the spec it answers, the layers, the move table, the findings and the report."""
+
+    spec: PlanSpec
+    outlines: Outlines
+    timed: Timed
+    findings: list[Finding]
+    report: dict[str, Any]
+    gcode: bytes
+
+    @property
+    def moves(self) -> Moves:
+        return self.timed.moves
+
+
+class Pipeline:
+    """Runs the stages over one cache. Safe to share between threads."""
+
+    def __init__(self, cache: StageCache | None = None) -> None:
+        self.cache = cache or StageCache()
+
+    def part(self, data: bytes, filename: str) -> Part:
+        """Stage *load*."""
+        return self.cache.get("load", self._file_key(data, filename), lambda: load_part(data, filename))
+
+    def placed(self, data: bytes, filename: str, spec: PlanSpec) -> Placed:
+        """Stage *place*."""
+        part = self.part(data, filename)
+        return self.cache.get("place", digest(self._file_key(data, filename), spec.place), lambda: place(part, spec.place))
+
+    def profile(self, data: bytes, filename: str, spec: PlanSpec) -> Profile:
+        """Stage *profile*, of a part in an orientation."""
+        placed = self.placed(data, filename, spec)
+        key = digest(self._file_key(data, filename), spec.place, spec.machine.z_step)
+        return self.cache.get("profile", key, lambda: profile(placed, spec.machine.z_step))
+
+    def plan(self, data: bytes, filename: str, spec: PlanSpec, facts: dict[str, Any] | None = None,
+             progress: Callable[[str, float], None] | None = None, cancelled: Callable[[], bool] | None = None) -> Plan:
+        """The exact plan.
+
+        ``facts`` go into the file's header. ``progress(stage, share)`` is called as stages begin. Raises `InputError` for what a
+        maker can put right, and `Cancelled` when ``cancelled()`` says so between two stages.
+        """
+        elapsed: dict[str, float] = {}
+        begun = time.perf_counter()
+        last = begun
+
+        def mark(stage: str | None) -> None:
+            nonlocal last
+            if cancelled and cancelled():
+                raise Cancelled
+            if progress and stage:
+                progress(stage, STAGES.index(stage) / len(STAGES))
+
+        def note(stage: str) -> None:
+            nonlocal last
+            now = time.perf_counter()
+            elapsed[stage] = elapsed.get(stage, 0.0) + now - last
+            last = now
+
+        spec_from(spec.model_dump())
+        mark("load")
+        part = self.part(data, filename)
+        placed = self.placed(data, filename, spec)
+        check_fits(placed, spec.machine, footing.reach(spec.footing.skirt_loops, spec.footing.skirt_distance, spec.footing.skirt_width))
+        note("load")
+        mark("layers")
+        file_key = self._file_key(data, filename)
+        stack_key = digest(file_key, spec.place, spec.surface.kind, spec.surface.layer_height, spec.surface.first_layer_height,
+                           spec.machine.least_height, spec.machine.h_max, spec.machine.z_step)
+        heights = self.cache.get("layers", stack_key, lambda: even_heights(placed.height, spec.surface, spec.machine))
+        note("layers")
+        mark("outlines")
+        outline_key = digest(stack_key, spec.surface.outline_offset, spec.surface.first_layer_offset)
+        outlines = self.cache.get("outlines", outline_key, lambda: cut(placed, heights, spec.surface.outline_offset,
+                                                                       spec.surface.first_layer_offset))
+        note("outlines")
+        mark("paths")
+        rows, rows_key = self._rows(outlines, outline_key, spec, lambda: mark(None))
+        note("paths")
+        mark("motion")
+        timed_key = digest(rows_key, spec.pace, spec.air, spec.material, spec.machine)
+        timed: Timed = self.cache.get("motion", timed_key, lambda: time_rows(rows, spec, len(heights)))
+        findings = self.cache.get("checks", digest(outline_key, spec.body.walls, spec.body.outer_width),
+                                  lambda: path_findings(outlines, spec))
+        findings = mesh_findings(part) + findings + pace_findings(timed, outlines, spec)
+        note("motion")
+        mark("gcode")
+        result = report(part, placed, outlines, rows, timed, findings, spec)
+        start = float(timed.moves.seconds[0])
+        text = write_gcode(timed.moves, spec, outlines.tops, outlines.heights, {
+            **(facts or {}), "time": f"{result['time_s']['total']:.1f} s", "mass": f"{result['filament']['mass_g']:.3f} g",
+            "start seconds": start})
+        note("gcode")
+        result["elapsed_s"] = {**elapsed, "total": time.perf_counter() - begun}
+        result["core_version"] = VERSION
+        return Plan(spec, outlines, timed, findings, result, text)
+
+    def _rows(self, outlines: Outlines, outline_key: str, spec: PlanSpec, check: Callable[[], None]) -> tuple[Rows, str]:
+        body, surface, count = spec.body, spec.surface, spec.body.walls
+        wall_key = digest(outline_key, count, body.outer_width, body.inner_width, body.wall_order)
+        laid: Walls = self.cache.get("walls", wall_key, lambda: walls(outlines, count, body.outer_width, body.inner_width,
+                                                                     body.wall_order == "outside-first"))
+        check()
+        full = body.infill_density >= 100
+        area_key = digest(wall_key, body.top_thickness, body.top_layers, body.bottom_thickness, body.bottom_layers, body.tie_length,
+                          body.least_solid_area, body.solid_width, full)
+
+        def split() -> area_rules.FillAreas:
+            if full:
+                return area_rules.all_solid(laid.border)
+            above = area_rules.reach(outlines.tops, outlines.heights, body.top_thickness, body.top_layers, True)
+            below = area_rules.reach(outlines.tops, outlines.heights, body.bottom_thickness, body.bottom_layers, False)
+            return area_rules.fill_areas(outlines, laid.border, above, below, body.tie_length, body.least_solid_area,
+                                         body.solid_width)
+
+        areas: area_rules.FillAreas = self.cache.get("areas", area_key, split)
+        check()
+        solid_key = digest(area_key, body.solid_width, body.solid_angle)
+        solid: PathTable = self.cache.get("solid", solid_key, lambda: PathTable.joined([
+            gap_paths(laid.leftover, outlines, body.solid_width, body.solid_angle, count),
+            solid_paths(areas.solid, outlines, body.solid_width, body.solid_angle, count + 1)]))
+        check()
+        infill_key = digest(area_key, body.infill_density, body.infill_pattern, body.infill_angle, body.infill_width,
+                            surface.layer_height)
+        infill: PathTable = self.cache.get("infill", infill_key, lambda: infill_paths(
+            areas.sparse, outlines, body.infill_width, body.infill_density / 100, body.infill_angle, body.infill_pattern,
+            surface.layer_height, count + 2))
+        check()
+        foot = footing.skirt(outlines, spec.footing.skirt_loops, spec.footing.skirt_distance, spec.footing.skirt_width)
+        origin = (spec.machine.size_x / 2, spec.machine.size_y / 2) if spec.machine.bed == "rectangle" else (0.0, 0.0)
+        rows_key = digest(solid_key, infill_key, spec.footing, surface.seam, spec.pace.retraction_travel, origin)
+        rows: Rows = self.cache.get("order", rows_key, lambda: lay(
+            PathTable.joined([foot, laid.paths, solid, infill]), outlines, surface.seam, spec.pace.retraction_travel, origin))
+        return rows, rows_key
+
+    def _file_key(self, data: bytes, filename: str) -> str:
+        return hashlib.sha256(data).hexdigest() + filename.rsplit(".", 1)[-1].lower()
+
