@@ -1,0 +1,33 @@
+"""Machines, materials, spools and the sign-in of Tern Point Instruments. All of it is made up."""
+
+from __future__ import annotations
+
+NAME = "Tern Point Instruments"
+USER, PASSWORD, SHOWN = "tern", "tern-point", "Tern Point"
+
+_COSTS = {"hourly_rate": 1.2, "power": 130.0, "tariff": 0.32, "failed_share": 4.0}
+MACHINES = [
+    {"name": "Skua 220", "nozzles": [(0.4, 20.0, 0.08)], "figures": {
+        **_COSTS, "size_x": 220, "size_y": 220, "size_z": 240, "hottest_nozzle": 285, "hottest_bed": 110, "name_limit": 32}},
+    {"name": "Gannet 350", "nozzles": [(0.4, 24.0, 0.08), (0.6, 32.0, 0.12), (0.8, 40.0, 0.16)], "figures": {
+        **_COSTS, "hourly_rate": 2.1, "power": 310.0, "size_x": 350, "size_y": 350, "size_z": 400, "hottest_nozzle": 300,
+        "hottest_bed": 120, "max_speed_xy": 300, "max_acceleration_xy": 5000, "name_limit": 48}},
+    {"name": "Petrel R", "nozzles": [(0.4, 18.0, 0.08)], "figures": {
+        **_COSTS, "hourly_rate": 1.0, "bed": "round", "size_x": 180, "size_y": 180, "size_z": 300, "hottest_nozzle": 250,
+        "hottest_bed": 90, "max_speed_z": 150, "max_acceleration_z": 3000, "name_limit": 24}},
+]
+
+MATERIALS = [
+    {"name": "PETG", "figures": {"density": 1.27, "price": 28.0, "max_flow": 11.0, "nozzle_temp": 240, "first_nozzle_temp": 245,
+                                 "bed_temp": 80, "first_bed_temp": 85, "fan": 60, "least_layer_time": 8},
+     "spools": [("T-07", "slate", 412.0, 1.75), ("T-11", "signal white", 880.0, 1.74)]},
+    {"name": "PLA", "figures": {"density": 1.24, "price": 22.0, "max_flow": 13.0, "nozzle_temp": 205, "first_nozzle_temp": 210,
+                                "bed_temp": 55, "first_bed_temp": 60, "fan": 100, "least_layer_time": 6},
+     "spools": [("T-02", "chalk", 640.0, 1.75)]},
+    {"name": "ASA", "figures": {"density": 1.07, "price": 34.0, "max_flow": 10.0, "nozzle_temp": 255, "first_nozzle_temp": 260,
+                                "bed_temp": 100, "first_bed_temp": 105, "fan": 20, "least_layer_time": 12},
+     "spools": [("T-15", "lamp black", 730.0, 1.76)]},
+    {"name": "TPU", "figures": {"density": 1.21, "price": 41.0, "max_flow": 3.5, "nozzle_temp": 225, "first_nozzle_temp": 228,
+                                "bed_temp": 45, "first_bed_temp": 50, "fan": 50, "least_layer_time": 10},
+     "spools": [("T-20", "kelp", 500.0, 1.75)]},
+]

@@ -1,0 +1,71 @@
+"""File names that say what a file is: a template of the workshop's own, safe characters, a length the display can show."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from string import Formatter
+
+from northpace.errors import InputError
+
+DEFAULT_TEMPLATE = "{time}_{part}_{material}_p{plan}"
+FIELDS = {
+    "time": "print time, as 1h05", "part": "the part's name", "material": "kind of material", "spool": "label of the spool",
+    "plan": "number of the plan", "version": "version of the plan", "machine": "the machine's name", "nozzle": "bore of the nozzle in mm",
+    "mass": "filament in g", "layer": "layer height in mm",
+}
+EXTENSION = ".gcode"
+
+
+def time_word(seconds: float) -> str:
+    """Hours and minutes for a name or a sentence, rounded to the minute.
+
+    >>> time_word(3600), time_word(59), time_word(90 * 60)
+    ('1h00', '0h01', '1h30')
+    """
+    minutes = round(seconds / 60)
+    return f"{minutes // 60}h{minutes % 60:02d}"
+
+
+def safe(text: str) -> str:
+    """Lower-case letters, digits, dot, hyphen; everything else becomes a hyphen."""
+    plain = unicodedata.normalize("NFKD", text).encode("ascii", "ignore").decode().lower()
+    return re.sub(r"-{2,}", "-", re.sub(r"[^a-z0-9.]+", "-", plain)).strip("-.")
+
+
+def check_template(template: str) -> None:
+    """Raise `InputError` for a template that cannot give a name."""
+    try:
+        names = [name for _, name, form, _ in Formatter().parse(template) if name is not None]
+    except ValueError as error:
+        raise InputError(f"braces do not match ({error})", "name template") from error
+    unknown = [name for name in names if name not in FIELDS]
+    if unknown:
+        raise InputError(f"unknown field {{{unknown[0]}}}; there are " + ", ".join(f"{{{key}}}" for key in FIELDS), "name template")
+    if not names:
+        raise InputError("without a field every file would have the same name; use at least one, such as {part}", "name template")
+    if not safe(re.sub(r"\{\w+\}", "x", template)):
+        raise InputError("the template is empty", "name template")
+
+
+def file_name(template: str, values: dict[str, str], limit: int) -> str:
+    """The name with extension, at most ``limit`` characters: the part's name gives way first, then the end.
+
+    >>> file_name(DEFAULT_TEMPLATE, {"time": "1h00", "part": "Dome cap", "material": "PETG", "plan": "4"}, 32)
+    '1h00_dome-cap_petg_p4.gcode'
+    """
+    check_template(template)
+    room = limit - len(EXTENSION)
+    filled = {name: safe(str(values.get(name, ""))) or "x" for name in FIELDS}
+
+    def put() -> str:
+        text = template
+        for name, value in filled.items():
+            text = text.replace(f"{{{name}}}", value)
+        return re.sub(r"[^A-Za-z0-9._-]+", "-", text).strip("-._") or "plan"
+
+    name = put()
+    if len(name) > room and "{part}" in template:
+        filled["part"] = filled["part"][:max(3, len(filled["part"]) - (len(name) - room))].strip("-.") or "x"
+        name = put()
+    return name[:room].strip("-._") + EXTENSION

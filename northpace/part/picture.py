@@ -1,0 +1,43 @@
+"""A picture of a part: its contour lines seen from above and aside, as on a surveyor's sheet."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+
+from northpace.outlines.sections import sections
+from northpace.part.solid import Placed
+
+LINES = 22
+#: The view: turned about z, then seen from this height.
+TURN, TILT = np.radians(35.0), np.radians(32.0)
+
+
+def contour_picture(placed: Placed, size: int = 160) -> str:
+    """SVG text, ``size`` pixels square: contours from the bed up, each hiding what lies behind it."""
+    levels = (np.arange(LINES) + 0.5) / LINES * placed.height
+    areas = shapely.simplify(sections(placed, levels), max(placed.size) / 400)
+    cosine, sine = np.cos(TURN), np.sin(TURN)
+    drawn, box = [], []
+    for level, area in zip(levels, areas, strict=True):
+        for polygon in shapely.get_parts(area):
+            rings = []
+            for ring in (polygon.exterior, *polygon.interiors):
+                p = np.asarray(ring.coords)[:-1]
+                x = p[:, 0] * cosine - p[:, 1] * sine
+                y = (p[:, 0] * sine + p[:, 1] * cosine) * np.sin(TILT) + level * np.cos(TILT)
+                rings.append(np.stack([x, -y], axis=1))
+            box.append(rings[0])
+            drawn.append(rings)
+    if not drawn:
+        return ""
+    every = np.concatenate(box)
+    low, high = every.min(axis=0), every.max(axis=0)
+    scale = (size - 16) / max(float((high - low).max()), 1e-9)
+    shift = (size - (high - low) * scale) / 2
+    paths = []
+    for rings in drawn:
+        d = "".join("M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in (ring - low) * scale + shift) + "Z" for ring in rings)
+        paths.append(f'<path d="{d}"/>')
+    return (f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {size} {size}" fill="#F5F2EA" fill-rule="evenodd" '
+            f'stroke="#4A5766" stroke-width="0.9" stroke-linejoin="round">{"".join(paths)}</svg>')

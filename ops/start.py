@@ -1,0 +1,86 @@
+"""./start: from a fresh machine to the running application with the sample workshop."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import signal
+import socket
+import subprocess
+import sys
+import threading
+import time
+import urllib.request
+
+from ops import cluster as db
+from ops.steps import PYTHON, ROOT, Stop, check_machine, front_end, python_packages, run, say
+
+
+def main() -> int:
+    parser = argparse.ArgumentParser(prog="./start", description="Run North Pace with the sample workshop.")
+    parser.add_argument("--port", type=int, default=int(os.environ.get("NORTHPACE_PORT", "8000")))
+    parser.add_argument("--workers", type=int, default=1, help="processes that compute plans")
+    parser.add_argument("--prepare", action="store_true", help="install and build, then end")
+    options = parser.parse_args()
+    check_machine()
+    if not options.prepare:
+        _check_port(options.port)
+    python_packages(tests=False)
+    front_end()
+    cluster = db.start_cluster("db")
+    try:
+        env = {**os.environ, **cluster.environment(), "PYTHONUNBUFFERED": "1", "PYTHONPATH": str(ROOT)}
+        manage = [str(PYTHON), "manage.py"]
+        run([*manage, "prepare"], "the database could not be brought up to date", env=env)
+        if options.prepare:
+            return 0
+        return _serve(options, env)
+    finally:
+        db.stop_cluster(cluster)
+
+
+def _check_port(port: int) -> None:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError as error:
+            raise Stop(f"port {port} is taken by another program; run ./start --port {port + 1}") from error
+
+
+def _serve(options: argparse.Namespace, env: dict[str, str]) -> int:
+    """Run web and workers under honcho until one of them ends or Ctrl-C."""
+    lines = [f"web: {PYTHON} -m uvicorn service.config.asgi:application --host 127.0.0.1 --port {options.port} --log-level warning"]
+    lines += [f"worker{k + 1}: {PYTHON} manage.py work" for k in range(options.workers)]
+    procfile = ROOT / "var" / "Procfile"
+    procfile.parent.mkdir(exist_ok=True)
+    procfile.write_text("\n".join(lines) + "\n")
+    process = subprocess.Popen([str(PYTHON), "-m", "honcho", "-f", str(procfile), "-d", str(ROOT), "start"], cwd=ROOT, env=env,
+                               stdin=subprocess.DEVNULL, start_new_session=True)
+    threading.Thread(target=_announce, args=(options.port, process), daemon=True).start()
+    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(number, lambda *_: _end(process))
+    code = process.wait()
+    return 0 if code in (0, -signal.SIGTERM, -signal.SIGINT, 130, 143) else code
+
+
+def _end(process: subprocess.Popen[bytes]) -> None:
+    if process.poll() is None:
+        process.send_signal(signal.SIGTERM)
+
+
+def _announce(port: int, process: subprocess.Popen[bytes]) -> None:
+    address = f"http://127.0.0.1:{port}/"
+    for _ in range(600):
+        if process.poll() is not None:
+            return
+        try:
+            with urllib.request.urlopen(address + "api/session", timeout=2):
+                break
+        except OSError:
+            time.sleep(0.1)
+    say(f"ready at {address}  sign in as tern, password tern-point (the sample workshop). Ctrl-C stops.")
+
+
+if __name__ == "__main__":
+    sys.exit(main())

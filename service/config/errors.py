@@ -1,0 +1,34 @@
+"""Every error of the API says what, where and what would be allowed, in one shape: ``{"detail", "where"}``."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db import OperationalError
+from rest_framework.exceptions import ValidationError
+from rest_framework.response import Response
+from rest_framework.views import exception_handler
+
+from northpace.errors import InputError
+
+
+def handle(error: Exception, context: dict[str, Any]) -> Response | None:
+    """The handler REST framework calls for an exception in a view."""
+    if isinstance(error, InputError):
+        return Response({"detail": str(error), "where": error.where}, status=422)
+    if isinstance(error, OperationalError):
+        return Response({"detail": "the database does not answer; nothing was lost, try again in a moment", "where": ""}, status=503)
+    if isinstance(error, ValidationError):
+        return Response({"detail": _sentence(error.detail), "where": ""}, status=400)
+    response = exception_handler(error, context)
+    if response is not None and isinstance(response.data, dict):
+        response.data.setdefault("where", "")
+    return response
+
+
+def _sentence(detail: Any, where: str = "") -> str:
+    if isinstance(detail, dict):
+        return "; ".join(_sentence(value, key) for key, value in detail.items())
+    if isinstance(detail, list):
+        return "; ".join(_sentence(value, where) for value in detail)
+    return f"{where}: {detail}" if where and where != "non_field_errors" else str(detail)

@@ -1,0 +1,117 @@
+"""Settings of the service. Everything that differs between machines comes from the environment (see ops/)."""
+
+import os
+from pathlib import Path
+
+from django.core.exceptions import ImproperlyConfigured
+
+ROOT = Path(__file__).resolve().parents[2]
+VAR = Path(os.environ.get("NORTHPACE_VAR", ROOT / "var"))
+
+
+def _secret() -> str:
+    """The signing key: from the environment, or made once and kept beside the data."""
+    if "NORTHPACE_SECRET" in os.environ:
+        return os.environ["NORTHPACE_SECRET"]
+    path = VAR / "secret"
+    if not path.exists():
+        import secrets
+
+        VAR.mkdir(parents=True, exist_ok=True)
+        path.touch(mode=0o600)
+        path.write_text(secrets.token_urlsafe(48))
+    text = path.read_text().strip()
+    if not text:
+        raise ImproperlyConfigured(f"{path} is empty; delete it and start again")
+    return text
+
+
+SECRET_KEY = _secret()
+DEBUG = os.environ.get("NORTHPACE_DEBUG") == "1"
+ALLOWED_HOSTS = os.environ.get("NORTHPACE_HOSTS", "localhost,127.0.0.1").split(",")
+CSRF_TRUSTED_ORIGINS = [origin for origin in os.environ.get("NORTHPACE_ORIGINS", "").split(",") if origin]
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.staticfiles",
+    "procrastinate.contrib.django",
+    "rest_framework",
+    "drf_spectacular",
+    "service.accounts",
+    "service.workshop",
+    "service.parts",
+    "service.plans",
+    "service.jobs",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+]
+
+ROOT_URLCONF = "service.config.urls"
+ASGI_APPLICATION = "service.config.asgi.application"
+TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "APP_DIRS": True, "OPTIONS": {"context_processors": [
+    "django.template.context_processors.request"]}}]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.postgresql",
+        "NAME": os.environ.get("NORTHPACE_DB_NAME", "northpace"),
+        "USER": os.environ.get("NORTHPACE_DB_USER", "northpace"),
+        "PASSWORD": os.environ.get("NORTHPACE_DB_PASSWORD", ""),
+        "HOST": os.environ.get("NORTHPACE_DB_HOST", "127.0.0.1"),
+        "PORT": os.environ.get("NORTHPACE_DB_PORT", "5432"),
+        "CONN_HEALTH_CHECKS": True,
+    }
+}
+
+AUTH_PASSWORD_VALIDATORS = [{"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"}]
+
+# Files are content-addressed; another storage is a setting (django-storages), not another code path.
+STORAGES = {
+    "default": {"BACKEND": os.environ.get("NORTHPACE_STORAGE", "django.core.files.storage.FileSystemStorage"),
+                "OPTIONS": {"location": str(VAR / "files")} if "NORTHPACE_STORAGE" not in os.environ else {}},
+    "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
+}
+STATIC_URL = "static/"
+WEB_DIST = ROOT / "web" / "dist"
+WHITENOISE_ROOT = str(WEB_DIST) if WEB_DIST.exists() else None
+WHITENOISE_INDEX_FILE = False
+
+DATA_UPLOAD_MAX_MEMORY_SIZE = 10_000_000
+FILE_UPLOAD_MAX_MEMORY_SIZE = 10_000_000
+SESSION_COOKIE_AGE = 30 * 24 * 3600
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
+
+REST_FRAMEWORK = {
+    "DEFAULT_AUTHENTICATION_CLASSES": ["service.accounts.auth.Session"],
+    "DEFAULT_PERMISSION_CLASSES": ["service.accounts.auth.IsMember"],
+    "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
+    "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
+    "EXCEPTION_HANDLER": "service.config.errors.handle",
+    "DEFAULT_THROTTLE_RATES": {"sign-in": os.environ.get("NORTHPACE_SIGN_IN_RATE", "20/min")},
+    "UNAUTHENTICATED_USER": "django.contrib.auth.models.AnonymousUser",
+}
+SPECTACULAR_SETTINGS = {
+    "TITLE": "North Pace", "VERSION": "1", "DESCRIPTION": "Parts, plans and jobs of a workshop.", "SERVE_INCLUDE_SCHEMA": False,
+    "COMPONENT_SPLIT_REQUEST": True,
+}
+# A worker that stops giving signs of life for this long has lost its task to another one.
+STALLED_AFTER = float(os.environ.get("NORTHPACE_STALLED_AFTER", "12"))
+CACHE_BYTES = int(os.environ.get("NORTHPACE_CACHE_MB", "800")) * 1_000_000
+USE_TZ = True
+TIME_ZONE = "UTC"
+LOGGING = {
+    "version": 1, "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

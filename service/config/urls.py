@@ -1,0 +1,29 @@
+"""All addresses: the API under /api/, its browsable description, and the front end for everything else."""
+
+from django.conf import settings
+from django.http import FileResponse, HttpRequest, HttpResponse
+from django.urls import include, path, re_path
+from drf_spectacular.views import SpectacularAPIView
+from rest_framework.permissions import IsAuthenticated
+
+from service.config.docs import api_docs
+
+
+def front_end(request: HttpRequest, rest: str = "") -> HttpResponse | FileResponse:
+    """The one page of the front end, which finds its own way."""
+    page = settings.WEB_DIST / "index.html"
+    if not page.exists():
+        return HttpResponse("The front end is not built; ./start builds it.", status=503, content_type="text/plain")
+    return FileResponse(page.open("rb"), content_type="text/html")
+
+
+urlpatterns = [
+    path("api/", include("service.accounts.urls")),
+    path("api/", include("service.workshop.urls")),
+    path("api/", include("service.parts.urls")),
+    path("api/", include("service.plans.urls")),
+    path("api/", include("service.jobs.urls")),
+    path("api/schema", SpectacularAPIView.as_view(permission_classes=[IsAuthenticated]), name="schema"),
+    path("api/docs", api_docs),
+    re_path(r"^(?!api/|assets/)(?P<rest>.*)$", front_end),
+]

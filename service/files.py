@@ -1,0 +1,23 @@
+"""Content-addressed files over Django's storage: the same bytes are kept once, and never change."""
+
+from __future__ import annotations
+
+import hashlib
+
+from django.core.files.base import ContentFile
+from django.core.files.storage import default_storage
+
+
+def keep(data: bytes, suffix: str) -> str:
+    """Store bytes; returns their key, which contains their SHA-256."""
+    name = hashlib.sha256(data).hexdigest()
+    key = f"{name[:2]}/{name}{suffix}"
+    if not default_storage.exists(key):
+        return str(default_storage.save(key, ContentFile(data)))
+    return key
+
+
+def fetch(key: str) -> bytes:
+    """The bytes of a key."""
+    with default_storage.open(key, "rb") as stream:
+        return bytes(stream.read())

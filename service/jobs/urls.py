@@ -1,0 +1,9 @@
+from django.urls import path
+
+from service.jobs import views
+
+urlpatterns = [
+    path("jobs", views.JobList.as_view()),
+    path("jobs/<int:pk>/file", views.JobFile.as_view()),
+    path("versions/<int:pk>/name", views.VersionName.as_view()),
+]

@@ -1,0 +1,33 @@
+"""Parts: the uploaded file as it came, and what was read from it."""
+
+from __future__ import annotations
+
+from django.db import models
+
+
+class Part(models.Model):
+    """A mesh file of a workshop. The file is kept as it came; ``mesh_key`` is the mended solid."""
+
+    class State(models.TextChoices):
+        READING = "reading"
+        READY = "ready"
+        REFUSED = "refused"
+
+    workshop = models.ForeignKey("workshop.Workshop", on_delete=models.CASCADE, related_name="parts")
+    name = models.CharField(max_length=120)
+    filename = models.CharField(max_length=200)
+    checksum = models.CharField(max_length=64)
+    size_bytes = models.BigIntegerField()
+    file_key = models.CharField(max_length=120)
+    mesh_key = models.CharField(max_length=120, blank=True)
+    picture = models.TextField(blank=True)
+    state = models.CharField(max_length=10, choices=State.choices, default=State.READING)
+    message = models.TextField(blank=True)
+    facts = models.JSONField(default=dict)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-created", "-id"]
+
+    def __str__(self) -> str:
+        return self.name

@@ -1,0 +1,61 @@
+"""Taking parts in: keep the file, queue the reading."""
+
+from __future__ import annotations
+
+import hashlib
+from pathlib import PurePath
+from typing import Any
+
+from django.db import transaction
+
+from northpace.errors import InputError
+from northpace.part.load import MOST_BYTES
+from northpace.part.picture import contour_picture
+from northpace.part.solid import binary_stl, flat_faces, mesh_arrays
+from northpace.spec import PlanSpec
+from service.core import pipeline
+from service.files import fetch, keep
+from service.parts.models import Part
+from service.workshop.models import Workshop
+
+
+def take_in(workshop: Workshop, filename: str, data: bytes) -> Part:
+    """Keep a file and queue its reading, both or neither."""
+    from service.parts.tasks import read_part
+
+    clean = PurePath(filename.replace("\\", "/")).name[:200] or "part"
+    if len(data) > MOST_BYTES:
+        raise InputError(f"the file has {len(data) / 1e6:.0f} MB; at most {MOST_BYTES / 1e6:.0f} MB are read", clean)
+    if not data:
+        raise InputError("the file is empty", clean)
+    suffix = PurePath(clean).suffix.lower()
+    key = keep(data, suffix if suffix in (".stl", ".obj", ".ply", ".3mf") else ".bin")
+    with transaction.atomic():
+        part = Part.objects.create(workshop=workshop, name=PurePath(clean).stem[:120] or "part", filename=clean, file_key=key,
+                                   checksum=hashlib.sha256(data).hexdigest(), size_bytes=len(data))
+        read_part.defer(part_id=part.pk)
+    return part
+
+
+def read(part: Part) -> None:
+    """Read, mend and measure a part; what is wrong with it becomes its message."""
+    data = fetch(part.file_key)
+    try:
+        solid = pipeline().part(data, part.filename)
+        placed = pipeline().placed(data, part.filename, PlanSpec())
+    except InputError as error:
+        part.state, part.message = Part.State.REFUSED, error.message
+        part.save(update_fields=["state", "message"])
+        return
+    part.mesh_key = keep(binary_stl(*mesh_arrays(solid.bodies)[:2]), ".stl")
+    part.facts = facts_of(solid, placed)
+    part.picture = contour_picture(placed)
+    part.state = Part.State.READY
+    part.save(update_fields=["mesh_key", "facts", "picture", "state"])
+
+
+def facts_of(solid: Any, placed: Any) -> dict[str, Any]:
+    """What the Parts screen says of a part."""
+    return {"triangles": solid.triangles_in_file, "size_mm": list(placed.size), "volume_mm3": solid.volume, "bodies": list(solid.names),
+            "mended": list(solid.mended), "closed": not solid.doubtful, "widest_opening_mm": solid.widest_opening,
+            "added_volume_mm3": solid.added_volume, "faces": flat_faces(solid)}

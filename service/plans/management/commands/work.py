@@ -1,0 +1,34 @@
+"""A worker: takes parts and plans from the queue."""
+
+from __future__ import annotations
+
+import asyncio
+from typing import Any
+
+from django.conf import settings
+from django.core.management.base import BaseCommand
+from procrastinate.contrib.django import app
+
+from demo.shapes import sample_stl
+from northpace.spec import PlanSpec
+from service.core import pipeline
+
+
+class Command(BaseCommand):
+    help = "Take work from the queue until stopped. Any number of these may run, on any machine that reaches database and files."
+
+    def add_arguments(self, parser: Any) -> None:
+        parser.add_argument("--until-empty", action="store_true", help="end when the queue is empty")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        if not options["until_empty"]:
+            # compile the kernels before the first maker waits for them
+            pipeline().plan(sample_stl("mast-clamp"), "warm-up.stl", PlanSpec())
+        asyncio.run(self._work(wait=not options["until_empty"]))
+
+    async def _work(self, wait: bool) -> None:
+        connected = app.with_connector(app.connector.get_worker_connector())  # type: ignore[attr-defined]
+        async with connected.open_async():
+            await connected.run_worker_async(wait=wait, concurrency=1, update_heartbeat_interval=settings.STALLED_AFTER / 4,
+                                             stalled_worker_timeout=settings.STALLED_AFTER, fetch_job_polling_interval=2.0,
+                                             shutdown_graceful_timeout=20, delete_jobs="successful")

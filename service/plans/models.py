@@ -1,0 +1,78 @@
+"""Plans and their versions. A version is immutable once computed, and stamped with the version of the core."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db import models
+
+
+class Plan(models.Model):
+    """One answer for one part, growing by versions."""
+
+    workshop = models.ForeignKey("workshop.Workshop", on_delete=models.CASCADE, related_name="plans")
+    part = models.ForeignKey("parts.Part", on_delete=models.CASCADE, related_name="plans")
+    number = models.PositiveIntegerField()
+    name = models.CharField(max_length=120, blank=True)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-created", "-id"]
+        constraints = [models.UniqueConstraint(fields=["workshop", "number"], name="plan_number_once")]
+
+    def __str__(self) -> str:
+        return f"plan {self.number}"
+
+    @property
+    def latest(self) -> PlanVersion:
+        """The version being worked on."""
+        version = self.versions.order_by("-number").first()
+        assert version is not None  # a plan is made with its first version
+        return version
+
+
+class PlanVersion(models.Model):
+    """Settings, the spec they give with machine and material, and what was computed from it."""
+
+    class State(models.TextChoices):
+        QUEUED = "queued"
+        COMPUTING = "computing"
+        DONE = "done"
+        FAILED = "failed"
+        CANCELLED = "cancelled"
+        SUPERSEDED = "superseded"
+
+    OPEN = (State.QUEUED, State.COMPUTING)
+
+    plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="versions")
+    number = models.PositiveIntegerField()
+    nozzle = models.ForeignKey("workshop.Nozzle", on_delete=models.PROTECT, related_name="+")
+    material = models.ForeignKey("workshop.Material", on_delete=models.PROTECT, related_name="+")
+    spool = models.ForeignKey("workshop.Spool", on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
+    settings = models.JSONField(default=dict)
+    spec = models.JSONField()
+    checksum = models.CharField(max_length=64)
+    state = models.CharField(max_length=12, choices=State.choices, default=State.QUEUED)
+    stage = models.CharField(max_length=20, blank=True)
+    share = models.FloatField(default=0)
+    message = models.TextField(blank=True)
+    core_version = models.CharField(max_length=20, blank=True)
+    report = models.JSONField(null=True)
+    moves_key = models.CharField(max_length=120, blank=True)
+    gcode_key = models.CharField(max_length=120, blank=True)
+    task = models.BigIntegerField(null=True)
+    created = models.DateTimeField(auto_now_add=True)
+    computed = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-number"]
+        constraints = [models.UniqueConstraint(fields=["plan", "number"], name="version_number_once")]
+
+    def __str__(self) -> str:
+        return f"{self.plan} version {self.number}"
+
+    def save(self, *args: Any, **kwargs: Any) -> None:
+        """Refuse to change what was computed."""
+        if self.pk and PlanVersion.objects.filter(pk=self.pk, state=self.State.DONE).exists():
+            raise ValueError(f"{self} is computed and does not change; make a new version")
+        super().save(*args, **kwargs)

@@ -1,0 +1,178 @@
+"""What happens to plans: new versions supersede older computations, and are computed in the queue."""
+
+from __future__ import annotations
+
+import io
+import logging
+from typing import Any
+
+from django.db import transaction
+from django.db.models import Max
+from django.utils import timezone
+
+from northpace import VERSION
+from northpace.errors import InputError
+from northpace.moves import browser_bytes
+from northpace.part.solid import binary_stl, check_fits, mesh_arrays
+from northpace.paths.footing import reach
+from northpace.pipeline import Cancelled
+from northpace.spec import GROUP_TITLES, PlanSpec, digest, spec_from
+from northpace.tradeoff.quick import correction_of, quick
+from service.core import pipeline
+from service.files import fetch, keep
+from service.parts.models import Part
+from service.plans.models import Plan, PlanVersion
+from service.workshop.models import Material, Nozzle, Spool, Workshop, material_spec
+
+log = logging.getLogger(__name__)
+#: Groups that belong to the workshop and not to the plan.
+NOT_THE_PLANS = ("machine", "material")
+#: A shape for the stage has at most this many triangles; more only costs the browser.
+STAGE_TRIANGLES = 150_000
+
+
+def resolve(settings: dict[str, Any], nozzle: Nozzle, material: Material, spool: Spool | None) -> PlanSpec:
+    """The full spec of settings on a machine in a material; raises `InputError` for what contradicts."""
+    for group in settings:
+        if group not in GROUP_TITLES or group in NOT_THE_PLANS:
+            raise InputError(f"there is no group '{group}' in a plan; there are "
+                             + ", ".join(name for name in GROUP_TITLES if name not in NOT_THE_PLANS), group)
+    return spec_from({**settings, "machine": nozzle.spec(), "material": material_spec(material, spool)})
+
+
+def start_values(nozzle: Nozzle) -> dict[str, Any]:
+    """Settings a new plan starts from: what a bead of this nozzle suggests, where the plain defaults do not fit."""
+    if nozzle.bore == 0.4:
+        return {}
+    width, height = round(1.125 * nozzle.bore, 2), round(0.5 * nozzle.bore, 2)
+    return {"surface": {"layer_height": height, "first_layer_height": height},
+            "body": {name: width for name in ("outer_width", "inner_width", "solid_width", "infill_width")},
+            "footing": {"skirt_width": width}}
+
+
+def create_plan(workshop: Workshop, part: Part, nozzle: Nozzle, material: Material, spool: Spool | None,
+                settings: dict[str, Any] | None = None) -> Plan:
+    """A new plan with its first version, queued."""
+    if part.state != Part.State.READY:
+        raise InputError("the part is still being read" if part.state == Part.State.READING else f"the part was refused: {part.message}",
+                         part.name)
+    settings = start_values(nozzle) if settings is None else settings
+    spec = resolve(settings, nozzle, material, spool)
+    with transaction.atomic():
+        # one plan at a time takes a number
+        Workshop.objects.select_for_update().get(pk=workshop.pk)
+        number = (Plan.objects.filter(workshop=workshop).aggregate(last=Max("number"))["last"] or 0) + 1
+        plan = Plan.objects.create(workshop=workshop, part=part, number=number)
+        _queue_version(plan, 1, settings, spec, nozzle, material, spool)
+    return plan
+
+
+def change_plan(plan: Plan, settings: dict[str, Any], nozzle: Nozzle, material: Material, spool: Spool | None) -> PlanVersion:
+    """A new version with these settings; older versions still being computed are superseded. The same answer is not made twice."""
+    spec = resolve(settings, nozzle, material, spool)
+    checksum = digest(spec)
+    with transaction.atomic():
+        Plan.objects.select_for_update().get(pk=plan.pk)
+        latest = plan.latest
+        same = latest.checksum == checksum and latest.state in (*PlanVersion.OPEN, PlanVersion.State.DONE)
+        if same and latest.settings == settings and latest.spool_id == (spool.pk if spool else None):
+            return latest
+        _stop(plan, PlanVersion.State.SUPERSEDED)
+        return _queue_version(plan, latest.number + 1, settings, spec, nozzle, material, spool)
+
+
+def _queue_version(plan: Plan, number: int, settings: dict[str, Any], spec: PlanSpec, nozzle: Nozzle, material: Material,
+                   spool: Spool | None) -> PlanVersion:
+    from service.plans.tasks import compute_version
+
+    version = PlanVersion.objects.create(plan=plan, number=number, settings=settings, spec=spec.model_dump(), checksum=digest(spec),
+                                         nozzle=nozzle, material=material, spool=spool)
+    # in the same transaction: the row and its task exist both or neither
+    version.task = compute_version.defer(version_id=version.pk)
+    version.save(update_fields=["task"])
+    return version
+
+
+def cancel(plan: Plan) -> None:
+    """Stop what is being computed for a plan; the last computed version stays."""
+    with transaction.atomic():
+        Plan.objects.select_for_update().get(pk=plan.pk)
+        _stop(plan, PlanVersion.State.CANCELLED)
+
+
+def _stop(plan: Plan, state: str) -> None:
+    # The worker looks at the state between two stages and leaves by itself; a queued task finds nothing to do.
+    plan.versions.filter(state__in=PlanVersion.OPEN).update(state=state)
+
+
+def compute(version_id: int) -> None:
+    """Compute a version; safe to run again after a worker was lost in the middle."""
+    changed = PlanVersion.objects.filter(pk=version_id, state__in=PlanVersion.OPEN).update(
+        state=PlanVersion.State.COMPUTING, stage="load", share=0)
+    if not changed:
+        return
+    version = PlanVersion.objects.select_related("plan__part", "spool").get(pk=version_id)
+    mine = PlanVersion.objects.filter(pk=version_id, state=PlanVersion.State.COMPUTING)
+    plan, part = version.plan, version.plan.part
+
+    def progress(stage: str, share: float) -> None:
+        mine.update(stage=stage, share=share)
+
+    try:
+        result = pipeline().plan(fetch(part.file_key), part.filename, spec_from(version.spec), {
+            "part": part.name, "plan": f"{plan.number} version {version.number}",
+            "spool": version.spool.label if version.spool else "not chosen"}, progress, lambda: not mine.exists())
+    except Cancelled:
+        return
+    except InputError as error:
+        mine.update(state=PlanVersion.State.FAILED, message=str(error), computed=timezone.now())
+        return
+    except Exception:
+        log.exception("version %s could not be computed", version_id)
+        mine.update(state=PlanVersion.State.FAILED, computed=timezone.now(),
+                    message="a fault of the program, not of your settings; the log of the worker has the details")
+        return
+    keys = {"moves_key": keep(browser_bytes(result.moves), ".arrow"), "gcode_key": keep(result.gcode, ".gcode")}
+    mine.update(state=PlanVersion.State.DONE, report=result.report, share=1, stage="", core_version=VERSION, computed=timezone.now(),
+                message="", **keys)
+
+
+def last_exact(plan: Plan) -> PlanVersion | None:
+    """The newest computed version."""
+    return plan.versions.filter(state=PlanVersion.State.DONE).order_by("-number").first()
+
+
+def quick_figures(plan: Plan, spec: PlanSpec) -> dict[str, Any]:
+    """The ≈ figures of a spec for the plan's part, corrected by the last exact version with the same placement."""
+    part = plan.part
+    data = fetch(part.file_key)
+    placed = pipeline().placed(data, part.filename, spec)
+    check_fits(placed, spec.machine, reach(spec.footing.skirt_loops, spec.footing.skirt_distance, spec.footing.skirt_width))
+    shape = pipeline().profile(data, part.filename, spec)
+    exact = last_exact(plan)
+    correction = None
+    if exact is not None and exact.report is not None and exact.spec["place"] == spec.place.model_dump():
+        correction = correction_of(exact.report, shape, spec_from(exact.spec))
+    return quick(shape, spec, correction).figures(spec)
+
+
+def stage_shape(plan: Plan, spec: PlanSpec) -> bytes:
+    """The placed part as binary STL for the stage, thinned out where it is finer than a screen shows."""
+    data = fetch(plan.part.file_key)
+    vertices, faces, _ = mesh_arrays(pipeline().placed(data, plan.part.filename, spec).bodies)
+    if len(faces) > STAGE_TRIANGLES:
+        import fast_simplification
+
+        vertices, faces = fast_simplification.simplify(vertices.astype("f4"), faces.astype("i4"),
+                                                       target_reduction=1 - STAGE_TRIANGLES / len(faces))
+    return binary_stl(vertices, faces)
+
+
+def parquet_of(moves: bytes) -> bytes:
+    """The move table of a version as Parquet, to download."""
+    import pyarrow as pa
+    import pyarrow.parquet as pq
+
+    sink = io.BytesIO()
+    pq.write_table(pa.ipc.open_stream(moves).read_all(), sink)
+    return sink.getvalue()

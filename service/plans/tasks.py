@@ -1,0 +1,24 @@
+"""Work in the queue about plans, and the watch over lost workers."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from procrastinate import JobContext
+from procrastinate.contrib.django import app
+
+from service.plans import rules
+
+
+@app.task(queue="plans")
+def compute_version(version_id: int) -> None:
+    """Compute a version of a plan."""
+    rules.compute(version_id)
+
+
+@app.periodic(cron="*/5 * * * * *")
+@app.task(queue="watch", queueing_lock="watch", pass_context=True)
+async def rescue_stalled(context: JobContext, timestamp: int) -> None:
+    """Give the tasks of workers that no longer show signs of life to another one."""
+    manager = context.app.job_manager
+    for job in await manager.get_stalled_jobs(seconds_since_heartbeat=settings.STALLED_AFTER):
+        await manager.retry_job(job)

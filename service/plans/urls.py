@@ -1,0 +1,13 @@
+from django.urls import path
+
+from service.plans import views
+
+urlpatterns = [
+    path("plans", views.PlanList.as_view()),
+    path("plans/<int:pk>", views.PlanDetail.as_view()),
+    path("plans/<int:pk>/quick", views.PlanQuick.as_view()),
+    path("plans/<int:pk>/cancel", views.PlanCancel.as_view()),
+    path("plans/<int:pk>/shape", views.PlanShape.as_view()),
+    path("versions/<int:pk>", views.VersionDetail.as_view()),
+    path("versions/<int:pk>/moves", views.VersionMoves.as_view()),
+]

@@ -1,0 +1,158 @@
+"""Plans and versions over the API."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import extend_schema
+from rest_framework import status
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from service.accounts.auth import workshop_of
+from service.files import fetch
+from service.parts.models import Part
+from service.plans import rules
+from service.plans.models import Plan, PlanVersion
+from service.plans.serializers import (
+    PlanChangeSerializer,
+    PlanCreateSerializer,
+    PlanListSerializer,
+    PlanSerializer,
+    QuickSerializer,
+    VersionSerializer,
+)
+from service.workshop.models import Material, Nozzle, Spool
+
+BINARY = {(200, "application/octet-stream"): OpenApiTypes.BINARY}
+
+
+def _plan(request: Request, pk: int) -> Plan:
+    return get_object_or_404(Plan.objects.select_related("part", "workshop"), pk=pk, workshop=workshop_of(request))
+
+
+def _choices(request: Request, values: dict[str, Any], now: PlanVersion | None) -> tuple[Nozzle, Material, Spool | None]:
+    """Nozzle, material and spool asked for, of this workshop only; what is not mentioned stays."""
+    workshop = workshop_of(request)
+    nozzle = get_object_or_404(Nozzle, pk=values["nozzle"], machine__workshop=workshop) if "nozzle" in values else now and now.nozzle
+    material = get_object_or_404(Material, pk=values["material"], workshop=workshop) if "material" in values else now and now.material
+    assert nozzle is not None and material is not None
+    spool = now.spool if now and now.spool and now.spool.material_id == material.pk else None
+    if "spool" in values:
+        spool = get_object_or_404(Spool, pk=values["spool"], material=material) if values["spool"] else None
+    return nozzle, material, spool
+
+
+class PlanList(APIView):
+    @extend_schema(operation_id="plans_list", responses=PlanListSerializer(many=True))
+    def get(self, request: Request) -> Response:
+        """Plans of the workshop, newest first, each with its newest figures."""
+        plans = Plan.objects.filter(workshop=workshop_of(request)).select_related("part").prefetch_related(
+            "versions__nozzle__machine", "versions__material", "versions__spool")
+        return Response(PlanListSerializer(plans, many=True).data)
+
+    @extend_schema(operation_id="plans_create", request=PlanCreateSerializer, responses={201: PlanSerializer})
+    def post(self, request: Request) -> Response:
+        """Plan a part on a machine in a material; the exact figures are computed in the queue."""
+        form = PlanCreateSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        values = form.validated_data
+        part = get_object_or_404(Part, pk=values["part"], workshop=workshop_of(request))
+        nozzle, material, spool = _choices(request, values, None)
+        plan = rules.create_plan(workshop_of(request), part, nozzle, material, spool, values.get("settings"))
+        return Response(PlanSerializer(plan).data, status=status.HTTP_201_CREATED)
+
+
+class PlanDetail(APIView):
+    @extend_schema(operation_id="plan_show", responses=PlanSerializer)
+    def get(self, request: Request, pk: int) -> Response:
+        """A plan with its newest version and its newest exact one."""
+        return Response(PlanSerializer(_plan(request, pk)).data)
+
+    @extend_schema(operation_id="plan_change", request=PlanChangeSerializer, responses=PlanSerializer)
+    def patch(self, request: Request, pk: int) -> Response:
+        """Change settings, machine, material or spool: a new version, which supersedes one still being computed."""
+        plan = _plan(request, pk)
+        form = PlanChangeSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        values = form.validated_data
+        latest = plan.latest
+        if "name" in values:
+            plan.name = values["name"]
+            plan.save(update_fields=["name"])
+        if set(values) - {"name"}:
+            nozzle, material, spool = _choices(request, values, latest)
+            rules.change_plan(plan, values.get("settings", latest.settings), nozzle, material, spool)
+        return Response(PlanSerializer(plan).data)
+
+    @extend_schema(operation_id="plan_remove", responses={204: None})
+    def delete(self, request: Request, pk: int) -> Response:
+        """Remove a plan that no job was made of."""
+        plan = _plan(request, pk)
+        if plan.versions.filter(jobs__isnull=False).exists():
+            return Response({"detail": "jobs were committed from this plan; it stays so that they can be traced", "where": str(plan)},
+                            status=status.HTTP_409_CONFLICT)
+        plan.delete()
+        return Response(status=status.HTTP_204_NO_CONTENT)
+
+
+class PlanQuick(APIView):
+    @extend_schema(operation_id="plan_quick", request=PlanChangeSerializer, responses=QuickSerializer)
+    def post(self, request: Request, pk: int) -> Response:
+        """The ≈ figures of changed settings, answered at once; nothing is kept."""
+        plan = _plan(request, pk)
+        form = PlanChangeSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        latest = plan.latest
+        nozzle, material, spool = _choices(request, form.validated_data, latest)
+        spec = rules.resolve(form.validated_data.get("settings", latest.settings), nozzle, material, spool)
+        return Response(rules.quick_figures(plan, spec))
+
+
+class PlanCancel(APIView):
+    @extend_schema(operation_id="plan_cancel", request=None, responses=PlanSerializer)
+    def post(self, request: Request, pk: int) -> Response:
+        """Stop what is being computed."""
+        plan = _plan(request, pk)
+        rules.cancel(plan)
+        return Response(PlanSerializer(plan).data)
+
+
+class PlanShape(APIView):
+    @extend_schema(operation_id="plan_shape", responses=BINARY)
+    def get(self, request: Request, pk: int) -> HttpResponse:
+        """The part as placed, binary STL."""
+        plan = _plan(request, pk)
+        return HttpResponse(rules.stage_shape(plan, rules.spec_from(plan.latest.spec)), content_type="application/octet-stream")
+
+
+def _version(request: Request, pk: int) -> PlanVersion:
+    return get_object_or_404(PlanVersion, pk=pk, plan__workshop=workshop_of(request))
+
+
+class VersionDetail(APIView):
+    @extend_schema(operation_id="version_show", responses=VersionSerializer)
+    def get(self, request: Request, pk: int) -> Response:
+        """State, progress and report of a version."""
+        return Response(VersionSerializer(_version(request, pk)).data)
+
+
+class VersionMoves(APIView):
+    @extend_schema(operation_id="version_moves", responses=BINARY)
+    def get(self, request: Request, pk: int) -> HttpResponse:
+        """The move table, Arrow IPC stream; with ``?as=parquet`` as Parquet to download."""
+        version = _version(request, pk)
+        if not version.moves_key:
+            return HttpResponse("this version is not computed", status=404, content_type="text/plain")
+        data = fetch(version.moves_key)
+        if request.GET.get("as") == "parquet":
+            answer = HttpResponse(rules.parquet_of(data), content_type="application/octet-stream")
+            answer["Content-Disposition"] = f'attachment; filename="plan-{version.plan.number}-v{version.number}.parquet"'
+            return answer
+        answer = HttpResponse(data, content_type="application/vnd.apache.arrow.stream")
+        answer["Cache-Control"] = "private, max-age=31536000, immutable"
+        return answer
