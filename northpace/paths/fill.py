@@ -10,6 +10,7 @@ from northpace.outlines.polygons import Pieces
 from northpace.outlines.sections import Outlines
 from northpace.paths.bead import spacing, width_for
 from northpace.paths.infill import PATTERNS
+from northpace.paths.rings import ring_paths
 from northpace.paths.scanline import Chains, fill_lines
 from northpace.paths.table import PathTable, path_table
 
@@ -30,8 +31,9 @@ def solid_paths(areas: Pieces, outlines: Outlines, width: float, angle: float, r
 
 
 def gap_paths(areas: Pieces, outlines: Outlines, width: float, angle: float, rank: int) -> PathTable:
-    """What walls left between them, filled by short lines across."""
-    return _lanes(areas, outlines, width, angle, rank, GAP, GAP_RANGE)
+    """What walls left between them: closed beads in even rings, short lines across everywhere else."""
+    split = ring_paths(areas, outlines, width, rank)
+    return PathTable.joined([split.paths, _lanes(split.rest, outlines, width, angle, rank, GAP, GAP_RANGE)])
 
 
 def _lanes(areas: Pieces, outlines: Outlines, width: float, angle: float, rank: int, feature: int,
