@@ -114,6 +114,7 @@ class VersionSerializer(serializers.ModelSerializer[PlanVersion]):
         model = PlanVersion
         fields = ["id", "number", "state", "stage", "share", "message", "core_version", "settings", "spec", "report", "nozzle", "material",
                   "spool", "checksum", "created", "computed"]
+        read_only_fields = fields
 
 
 class PlanSerializer(serializers.ModelSerializer[Plan]):

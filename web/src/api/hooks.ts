@@ -1,0 +1,53 @@
+/** What the screens ask the service for. */
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+
+import { api, csrf, data, refusalOf, type Part } from "./client";
+
+export const OPEN = ["queued", "computing"];
+
+export const useSession = () =>
+  useQuery({ queryKey: ["session"], queryFn: () => data(api.GET("/api/session")), staleTime: 60_000 });
+
+export const useParts = () =>
+  useQuery({
+    queryKey: ["parts"],
+    queryFn: () => data(api.GET("/api/parts")),
+    refetchInterval: (query) => (query.state.data?.some((part) => part.state === "reading") ? 500 : false),
+  });
+
+export const usePlans = () =>
+  useQuery({
+    queryKey: ["plans"],
+    queryFn: () => data(api.GET("/api/plans")),
+    refetchInterval: (query) => (query.state.data?.some((plan) => OPEN.includes(plan.state)) ? 700 : false),
+  });
+
+export const usePlan = (id: number) =>
+  useQuery({
+    queryKey: ["plan", id],
+    queryFn: () => data(api.GET("/api/plans/{id}", { params: { path: { id } } })),
+    refetchInterval: (query) => (OPEN.includes(query.state.data?.latest.state ?? "") ? 200 : false),
+  });
+
+export const useSettings = () =>
+  useQuery({ queryKey: ["settings"], queryFn: () => data(api.GET("/api/settings")), staleTime: Infinity });
+
+export const useMachines = () => useQuery({ queryKey: ["machines"], queryFn: () => data(api.GET("/api/machines")) });
+export const useMaterials = () => useQuery({ queryKey: ["materials"], queryFn: () => data(api.GET("/api/materials")) });
+export const useWorkshop = () => useQuery({ queryKey: ["workshop"], queryFn: () => data(api.GET("/api/workshop")) });
+export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => data(api.GET("/api/jobs")) });
+
+/** Take in a file; a form, because the file goes up as it is. */
+export function useTakeIn() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async (file: File): Promise<Part> => {
+      const form = new FormData();
+      form.append("file", file);
+      const response = await fetch("/api/parts", { method: "POST", body: form, headers: { "X-CSRFToken": csrf() } });
+      if (!response.ok) throw await refusalOf(response);
+      return (await response.json()) as Part;
+    },
+    onSettled: () => client.invalidateQueries({ queryKey: ["parts"] }),
+  });
+}

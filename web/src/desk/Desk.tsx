@@ -1,0 +1,89 @@
+import { Tabs } from "radix-ui";
+import { useMemo, useState } from "react";
+
+import type { Machine, Material, Plan, Setting } from "../api/client";
+import { plain } from "../format";
+import { CommitDialog } from "./CommitDialog";
+import { Findings } from "./Findings";
+import { Header } from "./Header";
+import { type LaneFacts, Lanes } from "./lanes/Lanes";
+import { Ledger } from "./Ledger";
+import { Placement } from "./Placement";
+import { Progress } from "./Progress";
+import { SettingsDrawer } from "./SettingsDrawer";
+import type { BedShape } from "./stage/Bed";
+import { Stage } from "./stage/Stage";
+import { useToolpath } from "./toolpath";
+import { useCursor } from "./useCursor";
+import { useDesk } from "./useDesk";
+
+type Spec = Record<string, Record<string, unknown>>;
+const num = (value: unknown, normal = 0): number => (typeof value === "number" ? value : normal);
+
+/** The planner's desk: title sentence and figures, stage and instruments, height lanes. */
+export function Desk({ plan, machines, materials, settings }: { plan: Plan; machines: Machine[]; materials: Material[]; settings: Setting[] }) {
+  const desk = useDesk(plan);
+  const [drawer, setDrawer] = useState(false);
+  const [committing, setCommitting] = useState(false);
+  const path = useToolpath(plan.exact?.id ?? null).data;
+  const spec = plan.latest.spec as Spec;
+  const cursor = useCursor(desk.figures?.layers.count ?? 1, path);
+  const bed = useMemo<BedShape>(() => {
+    const m = spec.machine ?? {};
+    return { round: m.bed === "round", x: num(m.size_x, 220), y: num(m.size_y, 220), z: num(m.size_z, 250) };
+  }, [spec]);
+  const size = plan.exact?.report?.part.size_mm ?? plan.part.facts?.size_mm ?? [50, 50, 50];
+  const facts = useMemo(() => laneFacts(spec), [spec]);
+  const findings = desk.report?.findings ?? [];
+  const top = desk.figures?.layers.tops_mm[cursor.layer] ?? size[2] ?? 0;
+  const toHeight = (z: number) => {
+    const k = desk.figures?.layers.tops_mm.findIndex((value) => value >= z - 1e-6) ?? -1;
+    if (k >= 0) cursor.go(k);
+  };
+  return (
+    <main className="grid h-full min-h-[620px] grid-rows-[auto_auto_minmax(220px,1fr)_auto]">
+      <Header plan={plan} desk={desk} machines={machines} materials={materials} onCommit={() => setCommitting(true)} />
+      <Progress plan={plan} desk={desk} />
+      <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_minmax(330px,0.62fr)]">
+        <div className="relative min-h-0 border-r border-hairline">
+          <Stage plan={plan.id} version={plan.latest.id} size={size} bed={bed} path={path} cursor={cursor} top={top} stale={!desk.upToDate && !!path} />
+          {!drawer && <button className="action absolute right-3 bottom-3" onClick={() => setDrawer(true)}>Settings …</button>}
+          {drawer && <SettingsDrawer desk={desk} settings={settings} spec={spec} onClose={() => setDrawer(false)} />}
+        </div>
+        <Tabs.Root defaultValue="ledger" className="flex min-h-0 flex-col bg-sheet">
+          <Tabs.List className="flex border-b border-hairline" aria-label="Instruments">
+            {([["ledger", "Time ledger"], ["findings", `Findings ${findings.length || ""}`], ["place", "Placement"]] as const).map(([key, name]) => (
+              <Tabs.Trigger key={key} value={key} className="min-h-9 border-0 border-b-2 border-transparent bg-transparent px-3 font-medium data-[state=active]:border-north data-[state=active]:font-semibold">{name}</Tabs.Trigger>
+            ))}
+          </Tabs.List>
+          <div className="min-h-0 flex-1 overflow-auto">
+            <Tabs.Content value="ledger">{desk.figures ? <Ledger figures={desk.figures} floor={desk.report?.time_s.flow_floor ?? null} /> : <p className="p-4 text-ink-2">The first figures are on their way.</p>}</Tabs.Content>
+            <Tabs.Content value="findings">{desk.report ? <Findings findings={findings} onGo={toHeight} /> : <p className="p-4 text-ink-2">Findings come with the exact plan.</p>}</Tabs.Content>
+            <Tabs.Content value="place"><Placement plan={plan} desk={desk} size={size} /></Tabs.Content>
+          </div>
+        </Tabs.Root>
+      </div>
+      {desk.figures ? <Lanes figures={desk.figures} path={path} cursor={cursor} facts={facts} /> : <p className="border-t border-ink p-4 text-ink-2">The lanes are drawn with the first figures.</p>}
+      {committing && plan.latest.report && <CommitDialog plan={plan} onClose={() => setCommitting(false)} />}
+    </main>
+  );
+}
+
+/** What the lanes say in words: limits, and the values that are the same at every height. */
+function laneFacts(spec: Spec): LaneFacts {
+  const { machine = {}, material = {}, body = {}, air = {}, pace = {} } = spec;
+  const pick = (key: string) => num(air[key] ?? material[key]);
+  const off = num(air.fan_off_layers, 1);
+  return {
+    least: num(machine.least_height, 0.08),
+    greatest: num(machine.greatest_height, 0.75 * num(machine.nozzle, 0.4)),
+    leastTime: num(pace.least_layer_time ?? material.least_layer_time),
+    line: [
+      `walls ${num(body.walls)} × ${plain(num(body.outer_width))} mm`,
+      `infill ${plain(num(body.infill_density))} % ${String(body.infill_pattern)}`,
+      `outer wall ${plain(num(pace.outer_wall_speed))} mm/s`,
+      `nozzle ${plain(pick("first_nozzle_temp"))} °C first layer, ${plain(pick("nozzle_temp"))} °C above`,
+      `fan ${plain(pick("fan"))} % from layer ${off + 1}`,
+    ].join("  ·  "),
+  };
+}

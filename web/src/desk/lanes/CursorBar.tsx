@@ -1,0 +1,26 @@
+import { Pause, Play } from "lucide-react";
+
+import { NumberField } from "../NumberField";
+import type { Toolpath } from "../toolpath";
+import type { Cursor } from "../useCursor";
+
+/** The cursor typed: as a height or as a layer number; and the print played from it. */
+export function CursorBar({ cursor, tops, path }: { cursor: Cursor; tops: number[]; path: Toolpath | undefined }) {
+  const layer = Math.min(cursor.layer, tops.length - 1);
+  const top = tops.at(-1) ?? 0;
+  const byHeight = (z: number | null) => {
+    if (z === null) return;
+    const found = tops.findIndex((value) => value >= z - 1e-6);
+    cursor.go(found < 0 ? tops.length - 1 : found);
+  };
+  return (
+    <div className="flex items-center gap-2">
+      <button className="quiet" onClick={cursor.toggle} disabled={!path} aria-label={cursor.playing ? "Pause" : "Play the print"} title="Space on the lanes">
+        {cursor.playing ? <Pause size={14} aria-hidden /> : <Play size={14} aria-hidden />}
+      </button>
+      <NumberField label="Cursor height" unit="mm" value={Number((tops[layer] ?? 0).toFixed(3))} min={0} max={top} width="w-16" onValue={byHeight} step={0.2} />
+      <span className="text-[13px] text-ink-2">layer</span>
+      <NumberField label="Cursor layer" unit={`of ${tops.length}`} value={layer + 1} min={1} max={tops.length} step={1} width="w-14" onValue={(n) => n && cursor.go(n - 1)} />
+    </div>
+  );
+}

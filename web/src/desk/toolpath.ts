@@ -1,0 +1,87 @@
+/** The move table in the browser: typed arrays out of Arrow, and where layers begin. */
+import { useQuery } from "@tanstack/react-query";
+import { tableFromIPC } from "apache-arrow";
+
+import { binary } from "../api/client";
+import type { Feature } from "../tokens";
+
+export interface Toolpath {
+  count: number;
+  features: Feature[];
+  layer: Int32Array;
+  feature: Uint8Array;
+  x: Float32Array;
+  y: Float32Array;
+  z: Float32Array;
+  width: Float32Array;
+  speed: Float32Array;
+  flow: Float32Array;
+  /** Seconds from the start to the end of each move. */
+  elapsed: Float64Array;
+  /** First move of every layer, and one more entry for the end. */
+  layerStart: Int32Array;
+}
+
+export function readToolpath(buffer: ArrayBuffer): Toolpath {
+  const table = tableFromIPC(new Uint8Array(buffer));
+  const column = (name: string) => {
+    const found = table.getChild(name);
+    if (!found) throw new Error(`the move table lacks the column ${name}`);
+    return found.toArray() as Float32Array;
+  };
+  const layer = column("layer") as unknown as Int32Array;
+  const seconds = column("seconds");
+  const elapsed = new Float64Array(seconds.length);
+  let total = 0;
+  for (let k = 0; k < seconds.length; k++) elapsed[k] = total += seconds[k] ?? 0;
+  const layers = (layer.at(-1) ?? -1) + 1;
+  const layerStart = new Int32Array(layers + 1).fill(layer.length);
+  for (let k = layer.length - 1; k >= 0; k--) {
+    const n = layer[k] ?? -1;
+    if (n >= 0) layerStart[n] = k;
+  }
+  return {
+    count: layer.length, features: (table.schema.metadata.get("features") ?? "").split(",") as Feature[], layer,
+    feature: column("feature") as unknown as Uint8Array, x: column("x"), y: column("y"), z: column("z"), width: column("width"),
+    speed: column("speed"), flow: column("flow"), elapsed, layerStart,
+  };
+}
+
+export function useToolpath(version: number | null) {
+  return useQuery({
+    queryKey: ["toolpath", version],
+    queryFn: async () => readToolpath(await binary(`/api/versions/${version}/moves`)),
+    enabled: version !== null,
+    staleTime: Infinity,
+    gcTime: 60_000,
+    placeholderData: (before) => before,
+  });
+}
+
+/** Index of the move that is being made at a time. */
+export function moveAt(path: Toolpath, seconds: number): number {
+  let low = 0;
+  let high = path.count - 1;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if ((path.elapsed[middle] ?? 0) < seconds) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
+
+/** Half-widths of the laid part along y for every layer, for the first lane. */
+export function silhouette(path: Toolpath): { low: Float32Array; high: Float32Array } {
+  const layers = path.layerStart.length - 1;
+  const low = new Float32Array(layers).fill(Infinity);
+  const high = new Float32Array(layers).fill(-Infinity);
+  const footing = path.features.indexOf("footing");
+  for (let k = 0; k < path.count; k++) {
+    const n = path.layer[k] ?? -1;
+    if (n < 0 || !(path.width[k] ?? 0) || path.feature[k] === footing) continue;
+    const y = path.y[k] ?? 0;
+    if (y < (low[n] ?? 0)) low[n] = y;
+    if (y > (high[n] ?? 0)) high[n] = y;
+  }
+  return { low, high };
+}

@@ -1,0 +1,136 @@
+/** One plan on the desk: its settings, the ≈ figures at once, the exact ones when they come, and undo. */
+import { useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+
+import { api, data, Refusal, type Plan, type Quick, type Report } from "../api/client";
+import { OPEN } from "../api/hooks";
+
+export type Values = Record<string, Record<string, unknown>>;
+
+/** What a maker can change: settings that differ from their defaults, and what makes the part. */
+export interface Choice {
+  settings: Values;
+  nozzle: number;
+  material: number;
+  spool: number | null;
+}
+
+export interface Figures {
+  exact: boolean;
+  time: number;
+  mass: number;
+  length: number;
+  cost: number;
+  byFeature: Record<string, number>;
+  layers: { count: number; heights_mm: number[]; tops_mm: number[]; seconds: number[] };
+}
+
+const TYPING = 220;
+
+function figuresOf(source: Report | Quick, exact: boolean): Figures {
+  return {
+    exact, time: source.time_s.total, mass: source.filament.mass_g, length: source.filament.length_mm, cost: source.filament.cost,
+    byFeature: source.time_s.by_feature, layers: source.layers,
+  };
+}
+
+export const choiceOf = (plan: Plan): Choice => ({
+  settings: plan.latest.settings, nozzle: plan.latest.nozzle, material: plan.latest.material, spool: plan.latest.spool ?? null,
+});
+
+export function useDesk(plan: Plan) {
+  const client = useQueryClient();
+  const [draft, setDraft] = useState<Choice | null>(null);
+  const [quick, setQuick] = useState<Quick | null>(null);
+  const [refusal, setRefusal] = useState<Refusal | null>(null);
+  const [past, setPast] = useState<Choice[]>([]);
+  const timer = useRef<number>(undefined);
+  const turn = useRef(0);
+  const saved = useMemo(() => choiceOf(plan), [plan]);
+  const choice = draft ?? saved;
+  const id = plan.id;
+
+  const send = useCallback(async (next: Choice) => {
+    const mine = ++turn.current;
+    const body = { settings: next.settings as Record<string, Record<string, unknown>>, nozzle: next.nozzle, material: next.material, spool: next.spool };
+    const path = { params: { path: { id } } };
+    const fail = (error: unknown) => {
+      if (mine !== turn.current) return;
+      setQuick(null);
+      setRefusal(error instanceof Refusal ? error : new Refusal(String(error), "", 0));
+    };
+    try {
+      const figures = await data(api.POST("/api/plans/{id}/quick", { ...path, body }));
+      if (mine === turn.current) {
+        setQuick(figures);
+        setRefusal(null);
+      }
+    } catch (error) {
+      return fail(error);
+    }
+    // The exact plan is asked for once typing rests; the ≈ figures are there already.
+    window.clearTimeout(timer.current);
+    timer.current = window.setTimeout(async () => {
+      try {
+        const changed = await data(api.PATCH("/api/plans/{id}", { ...path, body }));
+        if (mine !== turn.current) return;
+        client.setQueryData(["plan", id], changed);
+        setDraft(null);
+      } catch (error) {
+        fail(error);
+      }
+    }, TYPING);
+  }, [client, id]);
+
+  const change = useCallback((next: Choice) => {
+    setPast((before) => [...before.slice(-99), choice]);
+    setDraft(next);
+    void send(next);
+  }, [choice, send]);
+
+  const undo = useCallback(() => {
+    const last = past.at(-1);
+    if (!last) return;
+    setPast(past.slice(0, -1));
+    setDraft(last);
+    void send(last);
+  }, [past, send]);
+
+  const cancel = useCallback(async () => {
+    client.setQueryData(["plan", id], await data(api.POST("/api/plans/{id}/cancel", { params: { path: { id } } })));
+  }, [client, id]);
+
+  useEffect(() => {
+    const key = (event: KeyboardEvent) => {
+      const typing = event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement;
+      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && !typing) {
+        event.preventDefault();
+        undo();
+      }
+    };
+    window.addEventListener("keydown", key);
+    return () => window.removeEventListener("keydown", key);
+  }, [undo]);
+
+  const report = plan.exact?.report ?? null;
+  const upToDate = !draft && plan.latest.state === "done";
+  const figures = useMemo<Figures | null>(() => {
+    if (upToDate && plan.latest.report) return figuresOf(plan.latest.report, true);
+    if (quick) return figuresOf(quick, false);
+    return report ? figuresOf(report, false) : null;
+  }, [upToDate, plan.latest.report, quick, report]);
+
+  const computing = !!draft || OPEN.includes(plan.latest.state);
+  const failure = refusal ?? (!draft && plan.latest.state === "failed" ? new Refusal(plan.latest.message ?? "", "", 422) : null);
+  return { choice, change, undo, canUndo: past.length > 0, cancel, figures, report, upToDate, computing: computing && !failure, failure };
+}
+
+export type Desk = ReturnType<typeof useDesk>;
+
+/** Settings with one value changed; a value equal to its default is left out, so that only differences are kept. */
+export function withValue(settings: Values, group: string, key: string, value: unknown, normal: unknown): Values {
+  const others = Object.entries(settings[group] ?? {}).filter(([name]) => name !== key);
+  const own = Object.fromEntries(value === normal ? others : [...others, [key, value]]);
+  const next = { ...settings, [group]: own };
+  return Object.fromEntries(Object.entries(next).filter(([, entries]) => Object.keys(entries).length > 0));
+}

@@ -1,0 +1,31 @@
+/** Figures for people. Rounding happens here and nowhere else. */
+
+export function hours(seconds: number): string {
+  const minutes = Math.round(seconds / 60);
+  return `${Math.floor(minutes / 60)}:${String(minutes % 60).padStart(2, "0")}`;
+}
+
+/** A short time with its unit: 48 s, 12 min, 1:05 h. */
+export function span(seconds: number): string {
+  if (seconds < 99.5) return `${seconds < 9.95 ? seconds.toFixed(1) : Math.round(seconds)} s`;
+  if (seconds < 5970) return `${Math.round(seconds / 60)} min`;
+  return `${hours(seconds)} h`;
+}
+
+export const grams = (g: number): string => (g < 100 ? g.toFixed(1) : g.toFixed(0));
+export const metres = (mm: number): string => (mm / 1000).toFixed(mm < 100_000 ? 2 : 1);
+export const euro = (value: number): string => `${value.toFixed(2)} €`;
+export const count = (value: number): string => value.toLocaleString("en-GB").replaceAll(",", "\u202f");
+
+export function size(mm: readonly number[]): string {
+  return `${mm.map((v) => (v < 100 ? v.toFixed(1) : v.toFixed(0))).join(" × ")} mm`;
+}
+
+export function bytes(value: number): string {
+  return value < 1e6 ? `${Math.max(1, Math.round(value / 1e3))} kB` : `${(value / 1e6).toFixed(1)} MB`;
+}
+
+/** A number without needless zeros. */
+export function plain(value: number): string {
+  return String(Number(value.toFixed(4)));
+}

@@ -1,0 +1,59 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { NavLink, Outlet } from "react-router";
+
+import { api, type Schemas } from "../api/client";
+import { DropAnywhere } from "../parts/DropAnywhere";
+import { Mark } from "./Mark";
+
+const PLACES = [
+  ["/parts", "Parts"],
+  ["/plans", "Plans"],
+  ["/jobs", "Jobs"],
+  ["/workshop", "Workshop"],
+] as const;
+
+/** Navigation at the left, the screen beside it; a file can be dropped anywhere on either. */
+export function Frame({ session }: { session: Schemas["Session"] }) {
+  const client = useQueryClient();
+  const leave = useMutation({
+    mutationFn: () => api.DELETE("/api/session"),
+    onSuccess: () => {
+      client.clear();
+      void client.invalidateQueries({ queryKey: ["session"] });
+    },
+  });
+  return (
+    <DropAnywhere>
+      <div className="flex h-full">
+        <nav aria-label="Places" className="flex w-[62px] shrink-0 flex-col bg-ink text-sheet">
+          <div className="flex justify-center py-3">
+            <Mark />
+          </div>
+          {PLACES.map(([to, name]) => (
+            <NavLink
+              key={to}
+              to={to}
+              className={({ isActive }) =>
+                `narrow flex min-h-11 items-center justify-center border-l-[3px] px-0.5 text-[13px] -outline-offset-2 ${
+                  isActive ? "border-north bg-paper font-semibold text-ink" : "border-transparent hover:bg-ink-2"
+                }`
+              }
+            >
+              {name}
+            </NavLink>
+          ))}
+          <button
+            className="narrow mt-auto border-0 bg-transparent px-1 py-3 text-[12px] text-hairline hover:text-sheet"
+            title={`${session.name}, ${session.workshop}`}
+            onClick={() => leave.mutate()}
+          >
+            Sign out
+          </button>
+        </nav>
+        <div className="min-w-0 flex-1 overflow-auto">
+          <Outlet />
+        </div>
+      </div>
+    </DropAnywhere>
+  );
+}

@@ -1,0 +1,41 @@
+import "@fontsource/barlow/400.css";
+import "@fontsource/barlow/500.css";
+import "@fontsource/barlow/600.css";
+import "@fontsource/barlow-semi-condensed/400.css";
+import "@fontsource/barlow-semi-condensed/600.css";
+import "./styles.css";
+
+import { QueryCache, QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { BrowserRouter } from "react-router";
+
+import { Refusal } from "./api/client";
+import { App } from "./App";
+
+const client = new QueryClient({
+  queryCache: new QueryCache({
+    onError: (error) => {
+      // a session that ended asks to sign in again, wherever it is noticed
+      if (error instanceof Refusal && error.status === 401) void client.invalidateQueries({ queryKey: ["session"] });
+    },
+  }),
+  defaultOptions: {
+    queries: {
+      staleTime: 5_000,
+      retry: (times, error) => times < 3 && !(error instanceof Refusal && error.status >= 400 && error.status < 500),
+    },
+  },
+});
+
+const root = document.getElementById("root");
+if (root)
+  createRoot(root).render(
+    <StrictMode>
+      <QueryClientProvider client={client}>
+        <BrowserRouter>
+          <App />
+        </BrowserRouter>
+      </QueryClientProvider>
+    </StrictMode>,
+  );

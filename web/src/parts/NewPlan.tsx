@@ -1,0 +1,58 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Dialog } from "radix-ui";
+import { useState } from "react";
+
+import { api, data, type Part } from "../api/client";
+import { useMachines, useMaterials } from "../api/hooks";
+import { grams } from "../format";
+import { Sheet } from "../frame/Sheet";
+
+/** Say what makes it: machine with nozzle, material, spool. */
+export function NewPlan({ part, onClose, onMade }: { part: Part; onClose: () => void; onMade: (id: number) => void }) {
+  const machines = useMachines();
+  const materials = useMaterials();
+  const client = useQueryClient();
+  const nozzles = (machines.data ?? []).flatMap((machine) => machine.nozzles.map((nozzle) => ({ machine, nozzle })));
+  const spools = (materials.data ?? []).flatMap((material) => material.spools.map((spool) => ({ material, spool })));
+  const [nozzle, setNozzle] = useState<number | null>(null);
+  const [spool, setSpool] = useState<number | null>(null);
+  const chosenNozzle = nozzles.find((entry) => entry.nozzle.id === nozzle) ?? nozzles[0];
+  const chosenSpool = spools.find((entry) => entry.spool.id === spool) ?? spools[0];
+  const make = useMutation({
+    mutationFn: () => {
+      if (!chosenNozzle || !chosenSpool) throw new Error("The workshop has no machine or no spool yet.");
+      return data(api.POST("/api/plans", { body: {
+        part: part.id, nozzle: chosenNozzle.nozzle.id, material: chosenSpool.material.id, spool: chosenSpool.spool.id } }));
+    },
+    onSuccess: (plan) => {
+      client.setQueryData(["plan", plan.id], plan);
+      void client.invalidateQueries({ queryKey: ["parts"] });
+      onMade(plan.id);
+    },
+  });
+  return (
+    <Sheet title={`Plan ${part.name}`} onClose={onClose}>
+      <label className="mt-3 flex flex-col gap-1">
+        on
+        <select className="field min-h-9" value={chosenNozzle?.nozzle.id ?? ""} onChange={(event) => setNozzle(Number(event.target.value))}>
+          {nozzles.map(({ machine, nozzle }) => (
+            <option key={nozzle.id} value={nozzle.id}>{machine.name}, {nozzle.bore} mm nozzle</option>
+          ))}
+        </select>
+      </label>
+      <label className="mt-3 flex flex-col gap-1">
+        in
+        <select className="field min-h-9" value={chosenSpool?.spool.id ?? ""} onChange={(event) => setSpool(Number(event.target.value))}>
+          {spools.map(({ material, spool }) => (
+            <option key={spool.id} value={spool.id}>{material.name} from {spool.label}, {spool.colour}, {grams(spool.usable_mass)} g left</option>
+          ))}
+        </select>
+      </label>
+      {make.error && <p role="alert" className="mt-3 text-stop">{make.error.message}</p>}
+      <div className="mt-5 flex justify-end gap-2">
+        <Dialog.Close className="quiet min-h-8">Not now</Dialog.Close>
+        <button className="action" disabled={make.isPending || !chosenNozzle || !chosenSpool} onClick={() => make.mutate()}>Plan it</button>
+      </div>
+    </Sheet>
+  );
+}

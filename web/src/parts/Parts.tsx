@@ -1,0 +1,85 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+import { Link, useNavigate } from "react-router";
+
+import { api, type Part } from "../api/client";
+import { useParts, useTakeIn } from "../api/hooks";
+import { bytes, count, size } from "../format";
+import { Message } from "../frame/Message";
+import { NewPlan } from "./NewPlan";
+import { Picture } from "./Picture";
+
+export function Parts() {
+  const parts = useParts();
+  const takeIn = useTakeIn();
+  const input = useRef<HTMLInputElement>(null);
+  const [planning, setPlanning] = useState<Part | null>(null);
+  const navigate = useNavigate();
+  if (parts.isPending) return <Message title="Parts" text="Looking at the shelf …" />;
+  if (parts.error) return <Message title="Parts" text={parts.error.message} again={() => void parts.refetch()} />;
+  return (
+    <main className="mx-auto max-w-6xl p-5">
+      <header className="mb-4 flex flex-wrap items-baseline gap-x-4 gap-y-2">
+        <h1 className="text-2xl font-semibold">Parts</h1>
+        <p className="text-ink-2">Drop a mesh file anywhere, or</p>
+        <button className="quiet" onClick={() => input.current?.click()}>
+          choose a file …
+        </button>
+        <input ref={input} type="file" className="hidden" accept=".stl,.obj,.ply,.3mf" aria-label="Mesh file" multiple
+          onChange={(event) => {
+            for (const file of event.target.files ?? []) takeIn.mutate(file);
+            event.target.value = "";
+          }} />
+        {takeIn.isPending && <span role="status">taking in …</span>}
+        {takeIn.error && <span role="alert" className="text-stop">{takeIn.error.message}</span>}
+      </header>
+      {parts.data.length === 0 && <p className="card p-6 text-ink-2">No parts yet. STL, OBJ, PLY and 3MF files are read; sizes are taken as millimetres unless the file says otherwise.</p>}
+      <ul className="grid grid-cols-[repeat(auto-fill,minmax(330px,1fr))] gap-3">
+        {parts.data.map((part) => (
+          <PartCard key={part.id} part={part} onPlan={() => setPlanning(part)} />
+        ))}
+      </ul>
+      {planning && <NewPlan part={planning} onClose={() => setPlanning(null)} onMade={(id) => void navigate(`/plans/${id}`)} />}
+    </main>
+  );
+}
+
+function PartCard({ part, onPlan }: { part: Part; onPlan: () => void }) {
+  const client = useQueryClient();
+  const remove = useMutation({
+    mutationFn: () => api.DELETE("/api/parts/{id}", { params: { path: { id: part.id } } }),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["parts"] }),
+  });
+  return (
+    <li className="card flex gap-3 p-3" data-part={part.name}>
+      <Picture svg={part.picture} name={part.name} />
+      <div className="flex min-w-0 flex-1 flex-col gap-0.5">
+        <h2 className="truncate text-base font-semibold" title={part.filename}>{part.name}</h2>
+        {part.state === "reading" && <p role="status" className="text-ink-2">reading and mending …</p>}
+        {part.state === "refused" && <p className="text-[13px] text-stop"><b>Refused:</b> {part.message}</p>}
+        {part.facts && (
+          <>
+            <p>{size(part.facts.size_mm)}</p>
+            <p className="text-[13px] text-ink-2">
+              {count(part.facts.triangles)} triangles · {bytes(part.size_bytes)}
+              {part.facts.bodies.length > 1 && ` · ${part.facts.bodies.length} bodies`}
+            </p>
+            <p className="text-[13px] text-ink-2">
+              {part.facts.mended.length ? <span title={part.facts.mended.join("\n")}><b className="text-look">mended:</b> {part.facts.mended.join("; ")}</span> : "closed as it came"}
+            </p>
+          </>
+        )}
+        <div className="mt-auto flex flex-wrap items-center gap-2 pt-2">
+          {part.state === "ready" && <button className="action" onClick={onPlan}>Plan it …</button>}
+          {part.plans.map((id) => (
+            <Link key={id} to={`/plans/${id}`} className="text-[13px] text-fjord underline">open plan</Link>
+          ))}
+          {!part.plans.length && part.state !== "reading" && (
+            <button className="quiet ml-auto" aria-label={`Remove ${part.name}`} onClick={() => remove.mutate()}>Remove</button>
+          )}
+        </div>
+        {remove.error && <p role="alert" className="text-[13px] text-stop">{remove.error.message}</p>}
+      </div>
+    </li>
+  );
+}

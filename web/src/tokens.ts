@@ -1,0 +1,34 @@
+/** The colours that data is drawn with. Legend, label or pattern always goes with them. */
+import { scaleLinear } from "d3-scale";
+
+export type Feature =
+  | "start" | "travel" | "retraction" | "footing" | "outer-wall" | "inner-wall" | "solid" | "infill" | "gap";
+
+export const FEATURES: Record<Feature, { label: string; colour: string }> = {
+  "outer-wall": { label: "outer wall", colour: "#1D3354" },
+  "inner-wall": { label: "inner wall", colour: "#6F8FB0" },
+  solid: { label: "solid", colour: "#B5656B" },
+  infill: { label: "infill", colour: "#587A4E" },
+  gap: { label: "thin fill", colour: "#9C7A93" },
+  footing: { label: "footing", colour: "#5E4B3A" },
+  travel: { label: "travel", colour: "#9A9C9B" },
+  retraction: { label: "retraction", colour: "#C9C4B4" },
+  start: { label: "heating, homing", colour: "#D9D3C4" },
+};
+
+export const LAID: Feature[] = ["outer-wall", "inner-wall", "solid", "infill", "gap", "footing"];
+
+export const INK = "#1C2733";
+export const INK_3 = "#626D79";
+export const HAIRLINE = "#D9D3C4";
+export const SHEET = "#FBFAF6";
+export const NORTH = "#C2412D";
+export const FJORD = "#1F6670";
+
+/** One ramp for layer heights, pale sand (tall) to deep plum (fine); its ends are the machine's limits. */
+export function heightColour(least: number, greatest: number): (height: number) => string {
+  return scaleLinear<string>()
+    .domain([greatest, (greatest + least) / 2, least])
+    .range(["#E9DDBF", "#A06A6E", "#3A1A48"])
+    .clamp(true);
+}
