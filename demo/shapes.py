@@ -31,13 +31,15 @@ def dome_cap() -> m3.Manifold:
 
 
 def anemometer_cup() -> m3.Manifold:
-    """Half-ball cup, Ø 44, wall 1.8, with a flat foot and a stem for the arm."""
+    """Half-ball cup, Ø 44, wall 1.8, with a flat foot and a stem for the arm on a rib that needs no support."""
     outer = [(8.0, 0.0), *[(x, y + 22.0) for x, y in _arc(22.0, -66, 0, 32)], (22.0, 24.0)]
     inner = [(20.2, 24.0), *[(x, y + 22.0) for x, y in _arc(20.2, 0, -90, 32)]]
     cup = _revolved([(0.0, 0.0), *outer, *inner])
-    stem = m3.Manifold.cylinder(14.0, 3.6, 3.6, 64).rotate((0, 90, 0)).translate((20.5, 0, 17.0))
-    bore = m3.Manifold.cylinder(16.0, 1.6, 1.6, 48).rotate((0, 90, 0)).translate((22.5, 0, 17.0))
-    return cup + stem - bore
+    stem = m3.Manifold.cylinder(8.0, 3.6, 3.6, 64).rotate((0, 90, 0)).translate((20.5, 0, 17.0))
+    rib = m3.Manifold.batch_hull([stem, m3.Manifold.sphere(2.0, 48).translate((13.0, 0, 6.0))])
+    hollow = m3.Manifold.sphere(20.2, ROUND).translate((0, 0, 22.0))
+    bore = m3.Manifold.cylinder(8.0, 1.6, 1.6, 48).rotate((0, 90, 0)).translate((22.5, 0, 17.0))
+    return cup + (rib - hollow) - bore
 
 
 def rain_funnel() -> m3.Manifold:

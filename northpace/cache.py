@@ -27,7 +27,7 @@ class StageCache:
         with self._lock:
             if name in self._kept:
                 self._kept.move_to_end(name)
-                return self._kept[name][0]  # type: ignore[no-any-return]
+                return self._kept[name][0]
         result = compute()
         size = int(getattr(result, "nbytes", 0)) + 1024
         with self._lock:

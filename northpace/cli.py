@@ -99,8 +99,9 @@ def _plan(options: argparse.Namespace) -> None:
     if options.report:
         _emit(plan.report, options.report)
     figures = plan.report
-    print(f"{figures['time_s']['total'] / 3600:.2f} h, {figures['filament']['mass_g']:.2f} g, {figures['filament']['length_mm'] / 1000:.2f} m, "
-          f"{figures['filament']['cost']:.2f} €, {figures['layers']['count']} layers, {len(figures['findings'])} findings")
+    stuff = figures["filament"]
+    print(f"{figures['time_s']['total'] / 3600:.2f} h, {stuff['mass_g']:.2f} g, {stuff['length_mm'] / 1000:.2f} m, {stuff['cost']:.2f} €, "
+          f"{figures['layers']['count']} layers, {len(figures['findings'])} findings")
 
 
 def _profile(options: argparse.Namespace) -> None:

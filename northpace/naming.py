@@ -30,7 +30,7 @@ def time_word(seconds: float) -> str:
 def safe(text: str) -> str:
     """Lower-case letters, digits, dot, hyphen; everything else becomes a hyphen."""
     plain = unicodedata.normalize("NFKD", text).encode("ascii", "ignore").decode().lower()
-    return re.sub(r"-{2,}", "-", re.sub(r"[^a-z0-9.]+", "-", plain)).strip("-.")
+    return re.sub(r"[-.]{2,}", "-", re.sub(r"[^a-z0-9.]+", "-", plain)).strip("-.")
 
 
 def check_template(template: str) -> None:

@@ -18,10 +18,10 @@ from northpace.checks.mesh import mesh_findings
 from northpace.checks.paths import pace_findings, path_findings
 from northpace.gcode.write import write_gcode
 from northpace.layers.even import even_heights
-from northpace.moves import Moves
 from northpace.motion.pace import Timed, time_rows
+from northpace.moves import Moves
+from northpace.outlines.profile import Profile, profile
 from northpace.outlines.sections import Outlines, cut
-from northpace.part.profile import Profile, profile
 from northpace.part.solid import Part, Placed, check_fits, load_part, place
 from northpace.paths import areas as area_rules
 from northpace.paths import footing

@@ -30,12 +30,13 @@ def report(part: Part, placed: Placed, outlines: Outlines, rows: Rows, timed: Ti
     share = parts_per_spool(usable, stuff.mass_g) if usable is not None else None
     travel = moves.feature == TRAVEL
     lengths = moves.lengths()
-    layer_mass = np.bincount(moves.layer[laid], moves.filament[laid], minlength=len(outlines.tops)) / max(length, 1e-12) * stuff.mass_g
+    layer_length = np.bincount(moves.layer[laid], moves.filament[laid], minlength=len(outlines.tops))
+    layer_mass = layer_length / max(length, 1e-12) * stuff.mass_g
     gap_area = float((lengths * moves.width)[moves.feature == GAP].sum())
     return {
-        "part": {"triangles": part.triangles_in_file, "volume_mm3": placed.volume, "size_mm": list(placed.size), "closed": not part.doubtful,
-                 "bodies": len(part.bodies), "mended": list(part.mended), "widest_opening_mm": part.widest_opening,
-                 "added_volume_mm3": part.added_volume},
+        "part": {"triangles": part.triangles_in_file, "volume_mm3": placed.volume, "size_mm": list(placed.size),
+                 "closed": not part.doubtful, "bodies": len(part.bodies), "mended": list(part.mended),
+                 "widest_opening_mm": part.widest_opening, "added_volume_mm3": part.added_volume},
         "layers": {"count": len(outlines.tops), "tops_mm": _plain(outlines.tops), "heights_mm": _plain(outlines.heights),
                    "seconds": _plain(timed.layer_seconds), "slowed": _plain(timed.slowed), "mass_g": _plain(layer_mass)},
         "time_s": {"total": seconds, "by_feature": {FEATURES[k]: float(v) for k, v in enumerate(by_time) if v > 0},

@@ -30,7 +30,7 @@ def setting(
     kind: str = "",
 ) -> Any:
     """Declare a setting. ``source`` names who supplies the value when it is left open (``None``)."""
-    extra = {"unit": unit, "label": label, "moves": list(moves), "source": source, "multiline": multiline}
+    extra: dict[str, Any] = {"unit": unit, "label": label, "moves": list(moves), "source": source, "multiline": multiline}
     if kind:
         extra["kind"] = kind
     bounds: dict[str, Any] = {}

@@ -109,7 +109,8 @@ def start_cluster(name: str, careless: bool = False) -> Cluster:
         options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories= -c max_connections=60"
         if careless:
             options += " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
-        run(_as_server([str(binaries / "pg_ctl"), "-D", str(data), "-w", "-t", "60", "-l", str(home / "server.log"), "-o", options, "start"]),
+        log = home / "server.log"
+        run(_as_server([str(binaries / "pg_ctl"), "-D", str(data), "-w", "-t", "60", "-l", str(log), "-o", options, "start"]),
             f"the database did not start; its log is {home / 'server.log'}", Path("/"))
     notes.write_text(json.dumps({**known, "port": port}))
     notes.chmod(0o600)

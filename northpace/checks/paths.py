@@ -67,12 +67,14 @@ def pace_findings(timed: Timed, outlines: Outlines, spec: PlanSpec) -> list[Find
     least = resolve_heat(spec)["least_layer_time"]
     if len(slowed):
         z = float(outlines.tops[slowed[0]])
-        found.append(Finding("slowed", "note", f"{some(len(slowed), 'layer', 'layers')} slowed to last {least:g} s, from {z:.2f} mm on; "
+        found.append(Finding("slowed", "note", f"{some(len(slowed), 'layer', 'layers')} slowed to last {least:g} s, "
+                                               f"from {z:.2f} mm on; "
                                                f"the most to {100 * timed.slowed.min():.0f} % of the speed asked for.", z))
     short = np.flatnonzero(timed.layer_seconds < 0.97 * least)
     if len(short):
         k = int(short[np.argmin(timed.layer_seconds[short])])
-        found.append(Finding("short-layer", "look", f"{some(len(short), 'layer stays', 'layers stay')} under {least:g} s even at the floor speed; "
+        found.append(Finding("short-layer", "look", f"{some(len(short), 'layer stays', 'layers stay')} under {least:g} s "
+                                                    "even at the floor speed; "
                                                     f"the shortest lasts {timed.layer_seconds[k]:.1f} s at {outlines.tops[k]:.2f} mm.",
                              float(outlines.tops[k])))
     if timed.flow_limited.any():

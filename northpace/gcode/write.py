@@ -59,7 +59,8 @@ def _start(spec: PlanSpec) -> str:
 def _end(spec: PlanSpec) -> str:
     heat = resolve_heat(spec)
     template = spec.machine.end_gcode if spec.ends.end_gcode is None else spec.ends.end_gcode
-    return ";end\n" + _fields(template, {"nozzle_temp": heat["nozzle_temp"], "bed_temp": heat["bed_temp"]}, "ends.end_gcode").rstrip() + "\n"
+    values = {"nozzle_temp": heat["nozzle_temp"], "bed_temp": heat["bed_temp"]}
+    return ";end\n" + _fields(template, values, "ends.end_gcode").rstrip() + "\n"
 
 
 def _fields(template: str, values: dict[str, float], where: str) -> str:
@@ -86,7 +87,7 @@ def _layer_changes(spec: PlanSpec, k: int) -> str:
     if k == 1 and heat["bed_temp"] != heat["first_bed_temp"]:
         text += f"M140 S{heat['bed_temp']:g}\n"
     if k == spec.air.fan_off_layers and heat["fan"] > 0:
-        text += f"M106 S{round(heat['fan'] * 2.55)}\n"
+        text += f"M106 S{round(heat['fan'] * 255 / 100)}\n"
     return text
 
 

@@ -78,7 +78,8 @@ def _nest(rings: np.ndarray) -> shapely.Geometry:
     if solid.sum() == 1:
         return shapely.polygons(rings[solid][0], holes=list(rings[~solid]))
     outers, holes = shapely.polygons(rings[solid]), shapely.polygons(rings[~solid])
-    inner, outer = shapely.STRtree(outers).query(shapely.point_on_surface(holes), predicate="within")
+    # a corner of the hole, not its middle: that may lie on an island inside the hole
+    inner, outer = shapely.STRtree(outers).query(shapely.get_point(shapely.get_exterior_ring(holes), 0), predicate="intersects")
     # of several outlines around a hole the smallest is its own
     size = shapely.area(outers)
     order = np.lexsort((size[outer], inner))

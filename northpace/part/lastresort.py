@@ -53,9 +53,13 @@ def _cut(crossing: np.ndarray, z: float) -> tuple[np.ndarray, np.ndarray]:
     points, falling = [], []
     for a in range(3):
         b = (a + 1) % 3
-        with np.errstate(divide="ignore", invalid="ignore"):
-            t = heights[:, a] / (heights[:, a] - heights[:, b])
-        points.append(crossing[:, a, :2] + np.nan_to_num(t)[:, None] * (crossing[:, b, :2] - crossing[:, a, :2]))
+        # always from the lower corner to the upper, so that both triangles of an edge give the very same point
+        lower = np.where(heights[:, a] <= heights[:, b], a, b)
+        upper = np.where(lower == a, b, a)
+        low, high = crossing[rows, lower], crossing[rows, upper]
+        rise = high[:, 2] - low[:, 2]
+        t = np.where(rise == 0, 0.0, (z - low[:, 2]) / np.where(rise == 0, 1.0, rise))
+        points.append(low[:, :2] + t[:, None] * (high[:, :2] - low[:, :2]))
         falling.append((heights[:, a] > 0) & (heights[:, b] <= 0))
     crosses = np.stack([(heights[:, a] > 0) != (heights[:, (a + 1) % 3] > 0) for a in range(3)], axis=1)
     down = np.stack(falling, axis=1).argmax(axis=1)

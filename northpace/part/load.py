@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import io
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import trimesh
@@ -121,7 +122,7 @@ def _read_obj(data: bytes) -> list[Body]:
     return _through_trimesh(data, "obj", split_objects=True, group_material=False, skip_materials=True)
 
 
-def _through_trimesh(data: bytes, kind: str, **options: object) -> list[Body]:
+def _through_trimesh(data: bytes, kind: str, **options: Any) -> list[Body]:
     scene = trimesh.load_scene(io.BytesIO(data), file_type=kind, process=False, maintain_order=True, **options)
     return [Body(np.asarray(mesh.vertices, np.float64), np.asarray(mesh.faces, np.int64), str(name))
             for name, mesh in scene.geometry.items() if isinstance(mesh, trimesh.Trimesh)]

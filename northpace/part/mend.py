@@ -269,18 +269,15 @@ def _shell_by_shell(vertices: np.ndarray, faces: np.ndarray, notes: list[str]) -
     graph = sparse.coo_matrix((np.ones(3 * len(faces)), tuple(_edges(faces).T)), shape=(len(vertices), len(vertices)))
     _, label = sparse.csgraph.connected_components(graph, directed=False)
     shell = label[faces[:, 0]]
-    solids, lost = [], 0
-    for number in np.unique(shell):
-        solid = to_solid(vertices, faces[shell == number])
-        if solid is None:
-            lost += int((shell == number).sum())
-        else:
-            solids.append(solid)
-    if not solids or lost > 0.02 * len(faces):
+    closed = [number for number in np.unique(shell) if to_solid(vertices, faces[shell == number]) is not None]
+    kept = np.isin(shell, closed)
+    lost = int((~kept).sum())
+    if not closed or lost > 0.02 * len(faces):
         return None
     if lost:
         notes.append(f"left out {lost:,} loose triangles that enclose nothing")
-    return m3.Manifold.compose(solids)
+    # shells that do not touch close together when each of them closes; directions are sorted out by `order_shells`
+    return to_solid(vertices, faces[kept])
 
 
 def order_shells(solid: m3.Manifold, notes: list[str]) -> m3.Manifold:
@@ -289,32 +286,33 @@ def order_shells(solid: m3.Manifold, notes: list[str]) -> m3.Manifold:
     if len(shells) == 1:
         if shells[0].volume() < 0:
             notes.append("turned the surface outside out")
-            return _inverted(shells[0])
+            return inverted(shells[0])
         # A shell may still run through itself; uniting it with nothing changes nothing, so it is left as it is.
         return shells[0]
     volumes = np.array([shell.volume() for shell in shells])
     solids = [shell for shell, volume in zip(shells, volumes, strict=True) if volume > 0]
-    cavities, inverted = [], 0
+    cavities, turned = [], 0
     for shell, volume in zip(shells, volumes, strict=True):
         if volume >= 0:
             continue
-        outside_out = _inverted(shell)
+        outside_out = inverted(shell)
         if any(_holds(other, outside_out) for other in solids if other.volume() > -volume):
             cavities.append(outside_out)
         else:
             solids.append(outside_out)
-            inverted += 1
-    if inverted:
-        notes.append(f"turned {inverted} shell{'s' * (inverted > 1)} outside out")
+            turned += 1
+    if turned:
+        notes.append(f"turned {turned} shell{'s' * (turned > 1)} outside out")
     if cavities:
         notes.append(f"kept {len(cavities)} {'cavities' if len(cavities) > 1 else 'cavity'} inside")
     if not solids:
         return m3.Manifold()
     whole = m3.Manifold.batch_boolean(solids, m3.OpType.Add) if len(solids) > 1 else solids[0]
-    return whole - m3.Manifold.compose(cavities) if cavities else whole
+    return m3.Manifold.batch_boolean([whole, *cavities], m3.OpType.Subtract) if cavities else whole
 
 
-def _inverted(shell: m3.Manifold) -> m3.Manifold:
+def inverted(shell: m3.Manifold) -> m3.Manifold:
+    """The shell with every triangle turned."""
     mesh = shell.to_mesh64()
     corners = np.array(mesh.vert_properties, np.float64, order="C")[:, :3].copy()
     return m3.Manifold(m3.Mesh64(corners, np.array(np.asarray(mesh.tri_verts)[:, ::-1], np.uint64, order="C")))

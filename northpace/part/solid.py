@@ -9,7 +9,7 @@ import numpy as np
 
 from northpace.errors import InputError
 from northpace.part.load import load_bodies
-from northpace.part.mend import mend
+from northpace.part.mend import inverted, mend
 from northpace.spec import Machine, Placement
 
 
@@ -74,15 +74,14 @@ def _with_cavities(pieces: list[m3.Manifold]) -> list[m3.Manifold]:
     cavities = [piece for piece in pieces if piece.volume() <= 0]
     if not cavities:
         return bodies
-    if len(bodies) == 1:
-        return [m3.Manifold.compose([*bodies, *cavities])]
     grouped: list[list[m3.Manifold]] = [[body] for body in bodies]
     for cavity in cavities:
         inner = np.array(cavity.bounding_box())
         holds = [k for k, body in enumerate(bodies)
                  if (inner[:3] >= np.array(body.bounding_box())[:3]).all() and (inner[3:] <= np.array(body.bounding_box())[3:]).all()]
         grouped[min(holds, key=lambda k: bodies[k].volume()) if holds else 0].append(cavity)
-    return [m3.Manifold.compose(group) if len(group) > 1 else group[0] for group in grouped]
+    return [m3.Manifold.batch_boolean([group[0], *map(inverted, group[1:])], m3.OpType.Subtract) if len(group) > 1 else group[0]
+            for group in grouped]
 
 
 @dataclass(frozen=True)
@@ -202,7 +201,7 @@ def flat_faces(part: Part, most: int = 24) -> list[dict[str, object]]:
     group = group.reshape(-1)
     area = np.bincount(group, weights=double[kept] / 2)
     mean = np.stack([np.bincount(group, weights=normal[:, k] * double[kept]) for k in range(3)], axis=1)
-    mean /= np.linalg.norm(mean, axis=1, keepdims=True)
+    mean = mean / np.linalg.norm(mean, axis=1, keepdims=True)
     order = np.argsort(-area)[:most]
     return [{"normal": [round(float(v), 6) for v in mean[k]], "area_mm2": float(area[k])} for k in order]
 
@@ -223,8 +222,8 @@ def mesh_arrays(bodies: tuple[m3.Manifold, ...]) -> tuple[np.ndarray, np.ndarray
 def binary_stl(vertices: np.ndarray, faces: np.ndarray) -> bytes:
     """A mesh as binary STL, as the product itself writes it."""
     corners = vertices[faces].astype("<f4")
-    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-30)
+    normal = np.asarray(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), np.float64)
+    normal = normal / np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-30)
     record = np.zeros(len(faces), np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")]))
     record["normal"], record["corners"] = normal, corners
     return b"North Pace".ljust(80) + len(faces).to_bytes(4, "little") + record.tobytes()

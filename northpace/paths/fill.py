@@ -73,9 +73,9 @@ def infill_paths(areas: Pieces, outlines: Outlines, width: float, density: float
     # The joins lay material too: widen the spacing until the whole has the density asked for.
     stretch = 1.0
     for _ in range(ROUNDS):
-        laid = sum(float(chains.length.sum()) for chains in
-                   lay(areas.polygons[sample], layer[sample], angle, stretch * lane / density, lane / 2))
-        ratio = laid * lane / max(density * float(wanted[sample].sum()), 1e-9)
+        length = sum(float(chains.length.sum()) for chains in
+                     lay(areas.polygons[sample], layer[sample], angle, stretch * lane / density, lane / 2))
+        ratio = length * lane / max(density * float(wanted[sample].sum()), 1e-9)
         stretch *= float(np.clip(ratio, 0.5, 2.0))
         if abs(ratio - 1) < 0.003:
             break

@@ -50,8 +50,8 @@ def lay(paths: PathTable, outlines: Outlines, seam: str, retract_from: float, or
                            entry, outlines.tops, edges, rings.starts[ring_of_layer], retract_from, origin[0], origin[1],
                            layer, feature, xyz, bead, pull)
     cut = slice(0, used)
-    return Rows(layer[cut].copy(), feature[cut].copy(), *(xyz[cut, k].copy() for k in range(3)), bead[cut, 0].copy(),
-                bead[cut, 1].copy(), pull[cut].copy(), int(crossings))
+    x, y, z = (xyz[cut, k].copy() for k in range(3))
+    return Rows(layer[cut].copy(), feature[cut].copy(), x, y, z, bead[cut, 0].copy(), bead[cut, 1].copy(), pull[cut].copy(), int(crossings))
 
 
 def _edges(points: np.ndarray, starts: np.ndarray) -> np.ndarray:
@@ -78,8 +78,8 @@ def _crosses(edges: np.ndarray, first: int, last: int, ax: float, ay: float, bx:
 
 
 @numba.njit(cache=True)
-def _lay(points, starts, path_layer, path_feature, closed, width, height, sequence, entry, tops, edges, edge_at, retract_from,
-         origin_x, origin_y, layer, feature, xyz, bead, pull):  # type: ignore[no-untyped-def]
+def _lay(points, starts, path_layer, path_feature, closed, width, height, sequence, entry, tops, edges, edge_at,  # type: ignore[no-untyped-def]
+         retract_from, origin_x, origin_y, layer, feature, xyz, bead, pull):
     x, y, z = 0.0, 0.0, 0.0
     layer[0], feature[0] = -1, START
     xyz[0, 0], xyz[0, 1], xyz[0, 2] = 0.0, 0.0, 0.0

@@ -60,7 +60,7 @@ def _order(points, starts, layer, island, rank, outer, closed, row, seam):  # ty
                 count += 1
         groups[count] = end
         used = np.zeros(count, np.bool_)
-        for turn in range(count):
+        for _group in range(count):
             chosen, nearest = -1, np.inf
             for g in range(count):
                 if used[g]:
@@ -77,7 +77,7 @@ def _order(points, starts, layer, island, rank, outer, closed, row, seam):  # ty
                 same = k
                 while same < groups[chosen + 1] and rank[same] == rank[k]:
                     same += 1
-                for step in range(same - k):
+                for _ in range(same - k):
                     best, begin, closest = -1, 0, np.inf
                     for j in range(k, same):
                         if done[j]:

@@ -14,9 +14,10 @@ import numpy as np
 from northpace.layers.even import even_heights
 from northpace.material.amounts import amounts
 from northpace.motion.pace import safe_flow, start_seconds
-from northpace.part.profile import Profile
+from northpace.outlines.profile import DEPTHS, Profile
 from northpace.paths import areas as area_rules
 from northpace.paths.bead import area, filament_length, spacing
+from northpace.paths.walls import LEAST_FIT
 from northpace.spec import PlanSpec, resolve_heat
 
 #: Typical straight run in mm between slow points; corrected by the first exact plan.
@@ -47,63 +48,83 @@ class Quick:
 
 def quick(profile: Profile, spec: PlanSpec, correction: dict[str, dict[str, float]] | None = None) -> Quick:
     """Estimate a plan. ``correction`` is from `correction_of`; raises `InputError` as the exact plan would."""
-    body, pace = spec.body, spec.pace
+    pace = spec.pace
     heights = even_heights(float(profile.edges[-1]), spec.surface, spec.machine)
-    tops = np.cumsum(heights)
-    middle = tops - heights / 2
-    step = profile.edges[1]
-    at = np.clip((middle / step).astype(np.int64), 0, len(profile.levels) - 1)
-    outline_area, perimeter, rings = profile.area[at], profile.perimeter[at], profile.rings[at]
     first = np.arange(len(heights)) == 0
-    outer_lane, inner_lane = spacing(body.outer_width, heights), spacing(body.inner_width, heights)
-    # a closed curve moved inward by d loses 2πd per outline and gains it per hole
-    islands = profile.islands[at]
-    shrink = 2 * np.pi * (2 * islands - rings)
-    depth, wall_length = np.zeros(len(heights)), {}
-    inner_total = np.zeros(len(heights))
-    for k in range(body.walls):
-        lane = outer_lane if k == 0 else inner_lane
-        line = np.maximum(perimeter - shrink * (depth + lane / 2), 0.0)
-        fits = outline_area > perimeter * depth * 0.9
-        if k == 0:
-            wall_length["outer-wall"] = line
-        else:
-            inner_total += line * fits
-        depth = depth + lane
-    wall_length["inner-wall"] = inner_total
-    inside = np.clip(outline_area - perimeter * depth + shrink * depth**2 / 2, 0.0, None)
-    open_share = _open(outline_area, perimeter, tops, heights, body, depth)
-    solid_area = inside if body.infill_density >= 100 else inside * open_share
-    lane = spacing(body.solid_width, heights)
-    lengths = {**wall_length, "solid": solid_area / lane,
-               "infill": (inside - solid_area) * min(body.infill_density, 100) / 100 / spacing(body.infill_width, heights)}
-    widths = {"outer-wall": body.outer_width, "inner-wall": body.inner_width, "solid": body.solid_width, "infill": body.infill_width}
+    lengths, widths = _lengths(profile, spec, heights)
     speeds = {"outer-wall": (pace.outer_wall_speed, pace.outer_wall_acceleration, WALL_RUN),
-              "inner-wall": (pace.inner_wall_speed, pace.acceleration, WALL_RUN),
+              "inner-wall": (pace.inner_wall_speed, pace.acceleration, WALL_RUN), "gap": (pace.solid_speed, pace.acceleration, WALL_RUN),
               "solid": (pace.solid_speed, pace.acceleration, SKIN_RUN), "infill": (pace.infill_speed, pace.acceleration, INFILL_RUN)}
-    seconds, filament = {}, {}
+    factor = correction or {"seconds": {}, "filament": {}}
+    seconds: dict[str, np.ndarray] = {}
+    filament: dict[str, np.ndarray] = {}
     for name, run in lengths.items():
-        section = area(widths[name], heights) * spec.material.flow / 100
+        section = area(np.full(len(heights), widths[name]), heights) * spec.material.flow / 100
         speed, push, typical = speeds[name]
         v = np.minimum(np.where(first, min(speed, pace.first_layer_speed), speed), safe_flow(spec) / section)
         a = np.where(first, pace.first_layer_acceleration, push)
-        seconds[name] = run * (1 / v + v / a / typical / 2)
-        filament[name] = filament_length(run * section, spec.material.diameter)
-    laid = sum(lengths.values())
-    seconds["travel"] = TRAVEL_SHARE * laid / pace.travel_speed + 0.15
-    factor = correction or {}
-    for name in seconds:
-        seconds[name] = seconds[name] * factor.get("seconds", {}).get(name, 1.0)
-    for name in filament:
-        filament[name] = filament[name] * factor.get("filament", {}).get(name, 1.0)
+        # on a typical run the head is braked to a stop and brought up to speed once: v/a longer than cruising
+        seconds[name] = run * (1 / v + v / a / typical / 2) * factor["seconds"].get(name, 1.0)
+        filament[name] = filament_length(run * section, spec.material.diameter) * factor["filament"].get(name, 1.0)
+    laid = np.sum(list(lengths.values()), axis=0)
+    seconds["travel"] = (TRAVEL_SHARE * laid / pace.travel_speed + 0.15) * factor["seconds"].get("travel", 1.0)
     per_layer = np.sum(list(seconds.values()), axis=0)
     lasting = np.maximum(per_layer, np.minimum(resolve_heat(spec)["least_layer_time"], per_layer * 8))
     stretch = lasting / np.maximum(per_layer, 1e-9)
-    totals = {name: float((value * stretch).sum()) for name, value in seconds.items()}
+    totals = {name: float((value * stretch).sum()) for name, value in seconds.items() if value.any()}
     totals["start"] = start_seconds(spec)
     used = {name: float(value.sum()) for name, value in filament.items()}
     _skirt(profile, spec, float(heights[0]), totals, used)
     return Quick(totals, used, heights, lasting)
+
+
+def _lengths(profile: Profile, spec: PlanSpec, heights: np.ndarray) -> tuple[dict[str, np.ndarray], dict[str, float]]:
+    """Length in mm laid of every feature in every layer (N,), and the bead widths, from the areas and lengths behind the outline."""
+    body = spec.body
+    tops = np.cumsum(heights)
+    at = np.clip(((tops - heights / 2) / profile.edges[1]).astype(np.int64), 0, len(profile.levels) - 1)
+    outline, perimeter = profile.area[at], profile.perimeter[at]
+
+    def behind(depth: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Area and length left at a depth; in the step where the area ends, it shrinks by its length times the way."""
+        pitch = DEPTHS[1] - DEPTHS[0]
+        place = np.clip(depth / pitch, 0, len(DEPTHS) - 1.001)
+        low = place.astype(np.int64)
+        part, (a, b) = place - low, (profile.depth_area[at, low] * outline, profile.depth_area[at, low + 1] * outline)
+        p, q = profile.depth_length[at, low] * perimeter, profile.depth_length[at, low + 1] * perimeter
+        ends = b <= 0
+        left = np.where(ends, np.maximum(a - p * part * pitch, 0), a + part * (b - a))
+        return left, np.where(ends, np.where(left > 0, p, 0), p + part * (q - p))
+
+    width = body.outer_width
+    depth = (width - spacing(np.full(len(heights), width), heights)) / 2 if body.walls else np.zeros(len(heights))
+    outer, inner, gap = (np.zeros(len(heights)) for _ in range(3))
+    fits = np.ones(len(heights))
+    for k in range(body.walls):
+        width = body.outer_width if k == 0 else body.inner_width
+        lane = spacing(np.full(len(heights), width), heights)
+        if k:
+            need = LEAST_FIT * lane
+            free, (core, around) = behind(depth)[0], behind(depth + need)
+            opened = core + need * around
+            share = np.clip(opened / np.maximum(free, 1e-9), 0, 1)
+            share = np.where(share > 0.9, 1.0, share)
+            gap += free * fits * (1 - share)
+            fits = fits * share
+        line = behind(depth + lane / 2)[1] * fits
+        if k == 0:
+            outer += line
+        else:
+            inner += line
+        depth = depth + lane
+    inside = behind(depth)[0] * fits
+    solid = inside if body.infill_density >= 100 else inside * _open(outline, perimeter, tops, heights, body, depth)
+    lane = spacing(np.full(len(heights), body.solid_width), heights)
+    thread = spacing(np.full(len(heights), body.infill_width), heights)
+    lengths = {"outer-wall": outer, "inner-wall": inner, "gap": gap / lane, "solid": solid / lane,
+               "infill": (inside - solid) * min(body.infill_density, 100) / 100 / thread}
+    return lengths, {"outer-wall": body.outer_width, "inner-wall": body.inner_width, "gap": body.solid_width, "solid": body.solid_width,
+                     "infill": body.infill_width}
 
 
 def _open(outline: np.ndarray, perimeter: np.ndarray, tops: np.ndarray, heights: np.ndarray, body: Any, depth: np.ndarray) -> np.ndarray:
@@ -138,9 +159,7 @@ def correction_of(exact: dict[str, Any], profile: Profile, spec: PlanSpec) -> di
     out: dict[str, dict[str, float]] = {"seconds": {}, "filament": {}}
     times = dict(exact["time_s"]["by_feature"])
     times["travel"] = times.get("travel", 0.0) + times.pop("retraction", 0.0)
-    times["solid"] = times.get("solid", 0.0) + times.pop("gap", 0.0)
-    lengths = dict(exact["filament"]["by_feature_mm"])
-    lengths["solid"] = lengths.get("solid", 0.0) + lengths.pop("gap", 0.0)
+    lengths = exact["filament"]["by_feature_mm"]
     for name, value in plain.seconds.items():
         if name not in ("start", "footing") and value > 1.0 and times.get(name, 0.0) > 0:
             out["seconds"][name] = float(np.clip(times[name] / value, 0.2, 5.0))

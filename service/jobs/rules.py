@@ -42,5 +42,5 @@ def commit(version: PlanVersion, user: Any, template: str | None = None) -> Job:
             workshop=workshop, version=version, number=number, file_key=version.gcode_key, committed_by=user,
             file_name=suggested_name(version, template or workshop.name_template),
             title=f"{plan.part.name}, {plan} version {version.number}, on {version.nozzle.machine}, in {version.material}",
-            figures={"time_s": report["time_s"]["total"], "mass_g": report["filament"]["mass_g"], "length_mm": report["filament"]["length_mm"],
-                     "cost": report["filament"]["cost"], "layers": report["layers"]["count"]})
+            figures={"time_s": report["time_s"]["total"], "mass_g": report["filament"]["mass_g"],
+                     "length_mm": report["filament"]["length_mm"], "cost": report["filament"]["cost"], "layers": report["layers"]["count"]})

@@ -9,8 +9,8 @@ from typing import Any
 from django.db import transaction
 
 from northpace.errors import InputError
+from northpace.outlines.picture import contour_picture
 from northpace.part.load import MOST_BYTES
-from northpace.part.picture import contour_picture
 from northpace.part.solid import binary_stl, flat_faces, mesh_arrays
 from northpace.spec import PlanSpec
 from service.core import pipeline

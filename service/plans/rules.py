@@ -46,7 +46,7 @@ def start_values(nozzle: Nozzle) -> dict[str, Any]:
         return {}
     width, height = round(1.125 * nozzle.bore, 2), round(0.5 * nozzle.bore, 2)
     return {"surface": {"layer_height": height, "first_layer_height": height},
-            "body": {name: width for name in ("outer_width", "inner_width", "solid_width", "infill_width")},
+            "body": dict.fromkeys(("outer_width", "inner_width", "solid_width", "infill_width"), width),
             "footing": {"skirt_width": width}}
 
 

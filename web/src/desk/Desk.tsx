@@ -41,7 +41,7 @@ export function Desk({ plan, machines, materials, settings }: { plan: Plan; mach
     if (k >= 0) cursor.go(k);
   };
   return (
-    <main className="grid h-full min-h-[620px] grid-rows-[auto_auto_minmax(220px,1fr)_auto]">
+    <main className="grid h-full min-h-[620px] grid-cols-[minmax(0,1fr)] grid-rows-[auto_auto_minmax(220px,1fr)_auto]">
       <Header plan={plan} desk={desk} machines={machines} materials={materials} onCommit={() => setCommitting(true)} />
       <Progress plan={plan} desk={desk} />
       <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_minmax(330px,0.62fr)]">

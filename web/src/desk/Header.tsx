@@ -36,7 +36,7 @@ export function Header({ plan, desk, machines, materials, onCommit }: {
           {spool && fitting !== null && <span className={fitting < 1 ? "text-stop" : "text-ink-2"}> ({grams(spool.usable_mass)} g left, {fitting < 1 ? "not enough for one" : `${fitting} of these`})</span>}
         </p>
       </div>
-      <dl className="flex gap-5" aria-live="polite" data-exact={figures?.exact ?? false}>
+      <dl className="flex flex-wrap gap-x-5" aria-live="polite" data-exact={figures?.exact ?? false}>
         <Figure name="time" value={figures ? `${mark}${hours(figures.time)} h` : "…"} below="heating and homing in it" id="time" />
         <Figure name="filament" value={figures ? `${mark}${grams(figures.mass)} g` : "…"} below={figures ? `${metres(figures.length)} m · ${euro(figures.cost)}` : ""} id="mass" />
         <Figure name="layers" value={figures ? String(figures.layers.count) : "…"} below={figures ? layerWord(figures.layers.heights_mm) : ""} id="layers" />

@@ -27,7 +27,9 @@ export function Placement({ plan, desk, size }: { plan: Plan; desk: Desk; size: 
     const ratio = percent / number(`scale_${axis}`, 100);
     set(even ? Object.fromEntries(AXES.map((a) => [`scale_${a}`, number(`scale_${a}`, 100) * ratio])) : { [`scale_${axis}`]: percent });
   };
-  const faces = plan.part.facts?.faces ?? [];
+  const every = plan.part.facts?.faces ?? [];
+  // facets of a round side are no faces to stand on
+  const faces = every.filter((face) => face.area_mm2 > 0.03 * (every[0]?.area_mm2 ?? 0));
   const down = AXES.map((a) => number(`down_${a}`, a === "z" ? -1 : 0));
   return (
     <div className="flex flex-col gap-3 p-3 text-[13px]">
@@ -36,9 +38,9 @@ export function Placement({ plan, desk, size }: { plan: Plan; desk: Desk; size: 
       </p>
       <fieldset>
         <legend className="font-semibold">Size as it stands</legend>
-        <div className="mt-1 grid grid-cols-[auto_auto_auto] gap-x-4 gap-y-1">
+        <div className="mt-1 flex flex-col gap-1">
           {AXES.map((axis, k) => (
-            <span key={axis} className="flex items-center gap-1">{axis}
+            <span key={axis} className="flex items-center gap-2"><span className="w-3">{axis}</span>
               <NumberField label={`Scale ${axis}`} unit="%" value={number(`scale_${axis}`, 100)} min={0.1} max={100000} width="w-16" onValue={(v) => v && rescale(axis, v)} />
               <NumberField label={`Size ${axis}`} unit="mm" value={Number((size[k] ?? 0).toFixed(3))} min={0.1} max={5000} width="w-18"
                 onValue={(v) => v && size[k] && rescale(axis, (number(`scale_${axis}`, 100) * v) / size[k])} />
@@ -52,7 +54,7 @@ export function Placement({ plan, desk, size }: { plan: Plan; desk: Desk; size: 
       </fieldset>
       <fieldset>
         <legend className="font-semibold">Turn</legend>
-        <div className="mt-1 flex flex-wrap gap-4">
+        <div className="mt-1 flex flex-col gap-1">
           {AXES.map((axis) => (
             <span key={axis} className="flex items-center gap-1">about {axis}
               <NumberField label={`Turn about ${axis}`} unit="°" value={number(`turn_${axis}`, 0)} min={-360} max={360} step={15} width="w-14" onValue={(v) => set({ [`turn_${axis}`]: v ?? 0 })} />

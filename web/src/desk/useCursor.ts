@@ -5,6 +5,8 @@ import { moveAt, type Toolpath } from "./toolpath";
 
 /** A whole print is played in about this many seconds at speed 1. */
 const PLAY_SECONDS = 40;
+/** Where the cursor stands at first: inside the part, so that walls and infill are seen at once. */
+const START = 0.62;
 
 export interface Cursor {
   layer: number;
@@ -20,7 +22,7 @@ export function useCursor(layers: number, path: Toolpath | undefined): Cursor {
   const [move, setMove] = useState<number | null>(null);
   const [playing, setPlaying] = useState(false);
   const clock = useRef(0);
-  const shown = Math.max(0, Math.min(layers - 1, layer ?? layers - 1));
+  const shown = Math.max(0, Math.min(layers - 1, layer ?? Math.floor(START * layers)));
 
   const go = useCallback((next: number) => {
     setPlaying(false);

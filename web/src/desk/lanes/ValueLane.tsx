@@ -18,7 +18,7 @@ export function ValueLane({ scale, values, colour, y, tall, format, guide }: {
       {guide && guide.value > 0 && (
         <g>
           <line x1={left} x2={right} y1={up(guide.value)} y2={up(guide.value)} stroke={INK_3} strokeDasharray="4 3" />
-          <text x={right - 2} y={up(guide.value) - 3} textAnchor="end" fontSize="12" fill={INK_3} stroke="#FBFAF6" strokeWidth="3" paintOrder="stroke">{guide.label}</text>
+          <text x={left + 12} y={up(guide.value) - 3} fontSize="12" fill={INK_3} stroke="#FBFAF6" strokeWidth="3" paintOrder="stroke">{guide.label}</text>
         </g>
       )}
     </g>

@@ -15,7 +15,7 @@ function build(path: Toolpath, dx: number, dy: number, hidden: ReadonlySet<Featu
   const shown = path.features.map((name) => !hidden.has(name) && name !== "start" && name !== "retraction");
   const colours = path.features.map((name) => new Color(FEATURES[name]?.colour ?? "#999999"));
   const paper = new Color("#EDE8DB");
-  if (faded) colours.forEach((colour) => colour.lerp(paper, 0.45));
+
   const before = new Int32Array(path.count + 1);
   let total = 0;
   for (let k = 0; k < path.count; k++) {
@@ -24,19 +24,22 @@ function build(path: Toolpath, dx: number, dy: number, hidden: ReadonlySet<Featu
   }
   before[path.count] = total;
   const position = new Float32Array(total * 6);
-  const colour = new Uint8Array(total * 6);
+  const colour = new Uint16Array(total * 6);
+  const c = new Color();
   let at = 0;
   for (let k = 1; k < path.count; k++) {
     if (!shown[path.feature[k] ?? 0]) continue;
-    const c = colours[path.feature[k] ?? 0] as Color;
+    c.copy(colours[path.feature[k] ?? 0] as Color);
+    // below the cursor every tenth layer stands out, as the counted contour lines of a map do
+    if (faded) c.lerp(paper, (path.layer[k] ?? 0) % 10 === 9 ? 0.12 : 0.5);
     position.set([
       (path.x[k - 1] ?? 0) - dx, (path.y[k - 1] ?? 0) - dy, path.z[k] ?? 0,
       (path.x[k] ?? 0) - dx, (path.y[k] ?? 0) - dy, path.z[k] ?? 0,
     ], at);
     for (let v = 0; v < 6; v += 3) {
-      colour[at + v] = c.r ** (1 / 2.2) * 255;
-      colour[at + v + 1] = c.g ** (1 / 2.2) * 255;
-      colour[at + v + 2] = c.b ** (1 / 2.2) * 255;
+      colour[at + v] = c.r * 65535;
+      colour[at + v + 1] = c.g * 65535;
+      colour[at + v + 2] = c.b * 65535;
     }
     at += 6;
   }

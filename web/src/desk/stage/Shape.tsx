@@ -23,7 +23,7 @@ export function Shape({ plan, version, ghost, cut }: { plan: number; version: nu
   return (
     <mesh geometry={shape.data} renderOrder={ghost ? 3 : 0}>
       {ghost ? (
-        <meshBasicMaterial color="#8E8777" transparent opacity={0.07} depthWrite={false} />
+        <meshBasicMaterial color="#8E8777" transparent opacity={0.12} depthWrite={false} />
       ) : (
         <meshStandardMaterial color="#D8CDB4" roughness={0.95} flatShading clippingPlanes={planes} side={2} />
       )}

@@ -38,7 +38,7 @@ export function Stage(props: StageProps) {
   };
   return (
     <section aria-label="Stage" className="relative h-full min-h-0 overflow-hidden">
-      <Canvas frameloop="demand" gl={{ localClippingEnabled: true, antialias: true, preserveDrawingBuffer: true }} dpr={[1, 2]}
+      <Canvas flat frameloop="demand" gl={{ localClippingEnabled: true, antialias: true }} dpr={[1, 2]}
         camera={{ fov: 32, up: [0, 0, 1], near: 1, far: 6000 }} aria-label="The part on the bed">
         <hemisphereLight args={["#FFFFFF", "#BDB39C", 2.1]} />
         <directionalLight position={[120, -200, 320]} intensity={1.4} />

@@ -1,0 +1,82 @@
+"""./test: lint, types, the import contract and every test, against a database cluster of its own."""
+
+from __future__ import annotations
+
+import os
+import re
+import shutil
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+from ops import cluster as db
+from ops.steps import PYTHON, ROOT, check_machine, front_end, install_packages, node, python_packages, say
+
+TALLY = re.compile(r"^tests: (\d+) passed, (\d+) failed$", re.MULTILINE)
+
+
+def main() -> int:
+    check_machine()
+    python_packages(tests=True)
+    if not Path("/usr/bin/chromium").exists() and shutil.which("chromium") is None:
+        install_packages(["chromium"], "Chromium is missing, which the browser tests drive")
+    front_end(force_packages=True)
+    only = sys.argv[1:]
+    passed, failed = (0, 0) if only else _checks()
+    cluster = db.start_cluster("test-db", careless=True)
+    try:
+        env = {**os.environ, **cluster.environment(), "PYTHONPATH": str(ROOT), "PYTHONUNBUFFERED": "1",
+               "PATH": f"{node()}{os.pathsep}{os.environ['PATH']}"}
+        good, bad = _tests(only, env)
+    finally:
+        db.stop_cluster(cluster)
+    print(f"{passed + good} passed, {failed + bad} failed", flush=True)
+    return 1 if failed + bad or not passed + good else 0
+
+
+def _checks() -> tuple[int, int]:
+    """Lint, types and the import contract; each counts as one test."""
+    bin_ = PYTHON.parent
+    web = ROOT / "web"
+    tools = web / "node_modules" / ".bin"
+    env = {**os.environ, "PATH": f"{node()}{os.pathsep}{os.environ['PATH']}", "PYTHONPATH": str(ROOT)}
+    checks = [
+        ("lint", [str(bin_ / "ruff"), "check", "."], ROOT), ("types of the core", [str(bin_ / "mypy")], ROOT),
+        ("import contract", [str(bin_ / "lint-imports")], ROOT), ("front-end types", [str(tools / "tsc"), "--noEmit"], web),
+        ("front-end lint", [str(tools / "eslint"), "src"], web),
+    ]
+    passed = failed = 0
+    for name, command, folder in checks:
+        result = subprocess.run(command, cwd=folder, env=env, capture_output=True, text=True)
+        if result.returncode == 0:
+            passed += 1
+            say(f"{name}: fine")
+        else:
+            failed += 1
+            say(f"{name}: FAILED\n{result.stdout}{result.stderr}")
+    return passed, failed
+
+
+def _tests(only: list[str], env: dict[str, str]) -> tuple[int, int]:
+    """Django's runner over tests/; its runner prints the tally."""
+    begun = time.monotonic()
+    process = subprocess.Popen([str(PYTHON), "manage.py", "test", *(only or ["tests"]), "--noinput", "--testrunner", "tests.runner.Runner"],
+                               cwd=ROOT, env={**env, "NORTHPACE_SIGN_IN_RATE": "10000/min", "NORTHPACE_STALLED_AFTER": "4"},
+                               stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, errors="replace")
+    output = []
+    assert process.stdout is not None
+    for line in process.stdout:
+        print(line, end="", flush=True)
+        output.append(line)
+    process.wait()
+    say(f"tests took {time.monotonic() - begun:.0f} s")
+    found = TALLY.search("".join(output))
+    if not found:
+        return 0, 1  # the runner itself broke
+    good, bad = int(found[1]), int(found[2])
+    return good, max(bad, 1) if process.returncode else bad
+
+
+if __name__ == "__main__":
+    sys.exit(main())
