@@ -15,7 +15,7 @@ def compute_version(version_id: int) -> None:
     rules.compute(version_id)
 
 
-@app.periodic(cron="*/5 * * * * *")
+@app.periodic(cron="* * * * * */5")  # the sixth field is seconds
 @app.task(queue="watch", queueing_lock="watch", pass_context=True)
 async def rescue_stalled(context: JobContext, timestamp: int) -> None:
     """Give the tasks of workers that no longer show signs of life to another one."""

@@ -1,0 +1,53 @@
+"""A workshop to test with, and a way to run what is queued."""
+
+from __future__ import annotations
+
+import asyncio
+
+from django.contrib.auth.models import User
+from django.test import Client
+from procrastinate.contrib.django import app
+
+from service.accounts.models import Member
+from service.workshop.models import Machine, Material, Nozzle, Spool, Workshop
+from tests.core.shapes import cube, stl
+
+
+def make_workshop(name="Test bench", user="maker"):
+    """A workshop with a member, a machine, a material and a spool."""
+    workshop = Workshop.objects.create(name=name)
+    person = User.objects.create_user(user, password="plumb-line")
+    Member.objects.create(user=person, workshop=workshop, shown_name=user.title())
+    machine = Machine.objects.create(workshop=workshop, name="Bench 200", figures={"size_x": 200, "size_y": 200})
+    Nozzle.objects.create(machine=machine, bore=0.4, flow=20, least_height=0.08)
+    Nozzle.objects.create(machine=machine, bore=0.8, flow=40, least_height=0.16)
+    material = Material.objects.create(workshop=workshop, name="PLA", figures={"price": 20})
+    Spool.objects.create(material=material, label="S-1", usable_mass=500, diameter=1.75)
+    return workshop
+
+
+def signed_in(user="maker"):
+    client = Client(HTTP_HOST="localhost")
+    assert client.login(username=user, password="plumb-line")
+    return client
+
+
+def work():
+    """Run everything in the queue with a real worker, then return."""
+    async def run():
+        connected = app.with_connector(app.connector.get_worker_connector())
+        async with connected.open_async():
+            await connected.run_worker_async(wait=False, listen_notify=False, install_signal_handlers=False)
+
+    asyncio.run(run())
+
+
+def upload(client, data=None, name="cube.stl"):
+    from django.core.files.uploadedfile import SimpleUploadedFile
+
+    return client.post("/api/parts", {"file": SimpleUploadedFile(name, stl(cube()) if data is None else data)})
+
+
+def plan_body(part, workshop):
+    machine, material = workshop.machines.get(), workshop.materials.get()
+    return {"part": part, "nozzle": machine.nozzles.first().pk, "material": material.pk, "spool": material.spools.get().pk}
