@@ -9,6 +9,7 @@ import hashlib
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 from northpace import VERSION
@@ -178,5 +179,11 @@ class Pipeline:
         return rows, rows_key
 
     def _file_key(self, data: bytes, filename: str) -> str:
-        return hashlib.sha256(data).hexdigest() + filename.rsplit(".", 1)[-1].lower()
+        return _checksum(data) + filename.rsplit(".", 1)[-1].lower()
+
+
+@lru_cache(maxsize=2)
+def _checksum(data: bytes) -> str:
+    """SHA-256 of a file; a plan asks for it at every stage, and a large file takes a while."""
+    return hashlib.sha256(data).hexdigest()
 

@@ -269,9 +269,9 @@ class PlanSpec(Group):
             width = getattr(getattr(self, group), name)
             if width <= tallest:
                 problems.append(f"{group}.{name}: a bead of {width:g} mm must be wider than the tallest layer ({tallest:g} mm)")
-            elif width > 3 * machine.nozzle:
-                problems.append(f"{group}.{name}: {width:g} mm is more than a {machine.nozzle:g} mm nozzle lays; "
-                                f"at most {3 * machine.nozzle:g} mm")
+            elif not 0.6 * machine.nozzle - 1e-9 <= width <= 3 * machine.nozzle + 1e-9:
+                problems.append(f"{group}.{name}: a {machine.nozzle:g} mm nozzle lays no bead of {width:g} mm; "
+                                f"allowed are {0.6 * machine.nozzle:g} to {3 * machine.nozzle:g} mm")
         heat = resolve_heat(self)
         if max(heat["nozzle_temp"], heat["first_nozzle_temp"]) > machine.hottest_nozzle:
             problems.append(f"air.nozzle_temp: {self.material.name} at {max(heat['nozzle_temp'], heat['first_nozzle_temp']):g} °C "

@@ -209,7 +209,7 @@ class SpecRules(unittest.TestCase):
 
     def test_contradictions_name_both_sides(self):
         for pairs, words in ((["surface.layer_height=0.31"], "0.08 to 0.3 mm"), (["surface.layer_height=0.205"], "multiples of 0.01"),
-                             (["body.outer_width=0.15"], "wider than the tallest layer"), (["body.outer_width=1.3"], "at most 1.2"),
+                             (["body.outer_width=0.15"], "wider than the tallest layer"), (["body.outer_width=1.3"], "0.24 to 1.2"),
                              (["air.nozzle_temp=300"], "too hot"), (["air.bed_temp=120"], "bed of"), (["place.down_z=0"], "direction"),
                              (["nothing.here=1"], "no setting"), (["body.walls"], "group.name=value")):
             with self.assertRaises(InputError) as caught:

@@ -4,9 +4,11 @@ import os
 import signal
 import subprocess
 import sys
+import tempfile
 import time
 from pathlib import Path
 
+from django.core.files.storage import default_storage
 from django.db import connection
 from django.test import TransactionTestCase
 
@@ -41,13 +43,10 @@ class LostWorker(TransactionTestCase):
         work()
         plan = client.post("/api/plans", plan_body(part, workshop), content_type="application/json").json()["id"]
         env = {**os.environ, "NORTHPACE_DB_NAME": connection.settings_dict["NAME"], "PYTHONPATH": str(ROOT)}
-        from django.core.files.storage import default_storage
-
-        env["NORTHPACE_VAR"] = str(Path(default_storage.location).parent / "worker-var")
-        files = Path(env["NORTHPACE_VAR"]) / "files"
-        files.parent.mkdir(exist_ok=True)
-        if not files.exists():
-            files.symlink_to(default_storage.location)
+        var = tempfile.TemporaryDirectory(prefix="northpace-worker-")
+        self.addCleanup(var.cleanup)
+        env["NORTHPACE_VAR"] = var.name
+        (Path(var.name) / "files").symlink_to(default_storage.location)
         stuck = subprocess.Popen([sys.executable, "-c", STUCK], cwd=ROOT, env=env)
         other = None
         try:

@@ -1,0 +1,78 @@
+"""Time every stage as a ratio to the bare floor: ``python -m bench [--big]``.
+
+The floor is what a library kernel needs for the least that must be done: manifold3d's sections of all layers, and shapely's
+offsets for the same walls. Timings depend on the machine, ratios much less; neither is a test.
+"""
+
+from __future__ import annotations
+
+import argparse
+import resource
+import time
+from collections.abc import Callable
+
+import numpy as np
+import shapely
+
+from northpace.outlines.sections import sections
+from northpace.pipeline import Pipeline
+from northpace.spec import PlanSpec, with_settings
+from northpace.tradeoff.quick import quick
+from tests.core.shapes import organic, stl
+
+CASES = {"organic, 3,900 triangles": 88, "organic, 809,000 triangles": 1270}
+
+
+def timed(run: Callable[[], object], times: int = 3) -> float:
+    """Least seconds of several runs."""
+    best = float("inf")
+    for _ in range(times):
+        begun = time.perf_counter()
+        run()
+        best = min(best, time.perf_counter() - begun)
+    return best
+
+
+def floor_of(pipeline: Pipeline, data: bytes, spec: PlanSpec, heights: np.ndarray) -> float:
+    """Sections and wall offsets with nothing around them."""
+    placed = pipeline.placed(data, "part.stl", spec)
+    levels = np.cumsum(heights) - heights / 2
+
+    def bare() -> None:
+        for level in levels:
+            placed.solid.slice(float(level))
+        areas = sections(placed, levels)
+        for k in range(4):
+            shapely.buffer(areas, -0.2 - 0.407 * k, join_style="mitre")
+
+    return timed(bare, 2)
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--big", action="store_true", help="the mesh of 809,000 triangles too")
+    options = parser.parse_args()
+    spec = with_settings(PlanSpec(), ["body.infill_pattern=grid"])
+    Pipeline().plan(stl(organic(40, 30)), "warm.stl", spec)  # compile
+    for name, segments in list(CASES.items())[:2 if options.big else 1]:
+        data = stl(organic(segments))
+        runs = []
+        for _ in range(3):
+            pipeline = Pipeline()
+            runs.append(pipeline.plan(data, "part.stl", spec).report)
+        report = min(runs, key=lambda r: r["elapsed_s"]["total"])
+        floor = floor_of(pipeline, data, spec, np.array(report["layers"]["heights_mm"]))
+        print(f"\n{name}: {report['layers']['count']} layers, {report['paths']['moves']:,} moves, floor {floor:.3f} s")
+        for stage, seconds in report["elapsed_s"].items():
+            print(f"  {stage:10} {seconds:7.3f} s  {seconds / floor:6.2f} × floor")
+        speeds = iter(range(20, 60))
+        again = timed(lambda: pipeline.plan(data, "part.stl", with_settings(spec, [f"pace.outer_wall_speed={next(speeds)}"])))  # noqa: B023
+        print(f"  {'re-timed':10} {again:7.3f} s  {again / floor:6.2f} × floor")
+        shape = pipeline.profile(data, "part.stl", spec)
+        guess = timed(lambda: quick(shape, spec))  # noqa: B023
+        print(f"  {'quick ≈':10} {guess:7.3f} s  {guess / floor:6.2f} × floor")
+    print(f"\nmost memory {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6:.2f} GB")
+
+
+if __name__ == "__main__":
+    main()

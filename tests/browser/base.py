@@ -1,0 +1,88 @@
+"""The real interface in a real browser, with a real worker beside it."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+from django.contrib.staticfiles.testing import StaticLiveServerTestCase
+from django.core.files.storage import default_storage
+from django.db import connection
+from playwright.sync_api import expect, sync_playwright
+
+from tests.service.base import make_workshop
+
+ROOT = Path(__file__).resolve().parents[2]
+#: WebGL in software, and none of the browser's own traffic.
+FLAGS = ["--no-sandbox", "--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-background-networking",
+         "--disable-component-update", "--disable-sync", "--no-first-run", "--disable-quic"]
+
+
+def launch(playwright):
+    """Debian's Chromium."""
+    return playwright.chromium.launch(executable_path=shutil.which("chromium") or "/usr/bin/chromium", args=FLAGS)
+
+
+class BrowserCase(StaticLiveServerTestCase):
+    """Opens a page on a fresh workshop for every test; fails on any error of the page's scripts."""
+
+    @classmethod
+    def setUpClass(cls):
+        # the browser's driver runs an event loop in this thread; the database calls of the tests are plain ones
+        os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
+        super().setUpClass()
+        cls._var = tempfile.TemporaryDirectory(prefix="northpace-browser-")
+        (Path(cls._var.name) / "files").symlink_to(default_storage.location)
+        env = {**os.environ, "NORTHPACE_DB_NAME": connection.settings_dict["NAME"], "NORTHPACE_VAR": cls._var.name, "PYTHONPATH": str(ROOT)}
+        cls._worker = subprocess.Popen([sys.executable, "manage.py", "work"], cwd=ROOT, env=env)
+        cls._playwright = sync_playwright().start()
+        cls._browser = launch(cls._playwright)
+        expect.set_options(timeout=30_000)
+
+    @classmethod
+    def tearDownClass(cls):
+        cls._browser.close()
+        cls._playwright.stop()
+        cls._worker.terminate()
+        cls._worker.wait(40)
+        cls._var.cleanup()
+        super().tearDownClass()
+
+    def setUp(self):
+        self.workshop = make_workshop()
+        self.context = self._browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+        self.page = self.context.new_page()
+        self.page.set_default_timeout(30_000)
+        self.broken: list[str] = []
+        self.page.on("pageerror", lambda error: self.broken.append(str(error)))
+
+    def tearDown(self):
+        # what is still being fetched would meet an empty database
+        self.context.close()
+        self.assertEqual(self.broken, [])
+
+    def sign_in(self):
+        self.page.goto(f"{self.live_server_url}/")
+        self.page.get_by_label("Name").fill("maker")
+        self.page.get_by_label("Password").fill("plumb-line")
+        self.page.get_by_role("button", name="Sign in").click()
+        expect(self.page.get_by_role("heading", name="Parts")).to_be_visible()
+
+    def drop(self, data: bytes, name: str):
+        """Drop a file onto the page, as a hand would."""
+        handle = self.page.evaluate_handle(
+            """([bytes, name]) => { const t = new DataTransfer(); t.items.add(new File([new Uint8Array(bytes)], name)); return t; }""",
+            [list(data), name])
+        self.page.dispatch_event("nav", "dragover", {"dataTransfer": handle})
+        self.page.dispatch_event("nav", "drop", {"dataTransfer": handle})
+
+    def figure(self, name: str) -> str:
+        return self.page.locator(f"[data-figure={name}]").inner_text()
+
+    def exact(self):
+        """Wait until the exact figures stand."""
+        expect(self.page.locator("dl[data-exact=true]")).to_be_visible()
