@@ -5,6 +5,7 @@ from __future__ import annotations
 import tempfile
 from typing import Any
 
+from django.db import connection
 from django.test.runner import DiscoverRunner
 from django.test.utils import override_settings
 
@@ -24,6 +25,12 @@ class Runner(DiscoverRunner):
         self._files.disable()
         self._folder.cleanup()
         super().teardown_test_environment(**kwargs)
+
+    def teardown_databases(self, old_config: Any, **kwargs: Any) -> None:
+        # threads of the live server may still hold a connection that nobody uses any more
+        with connection.cursor() as cursor:
+            cursor.execute("select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()")
+        super().teardown_databases(old_config, **kwargs)
 
     def suite_result(self, suite: Any, result: Any, **kwargs: Any) -> int:
         bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)

@@ -146,7 +146,7 @@ class Journeys(BrowserCase):
         self.exact()
         page.get_by_label("Size x").fill("500")
         page.keyboard.press("Enter")
-        expect(page.get_by_role("alert").first).to_contain_text("beyond the bed")
+        expect(page.get_by_role("alert").first).to_contain_text("builds up to 250 mm")
         self.assertFalse(PlanVersion.objects.filter(state="failed").exists())
 
     def test_a_wrong_password(self):

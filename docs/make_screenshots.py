@@ -1,0 +1,76 @@
+"""Take the pictures of docs/screenshots/ from a running ./start with the sample workshop.
+
+    .venv/bin/python docs/make_screenshots.py [http://127.0.0.1:8000]
+
+Needs the packages ./test installs (Playwright, Debian's Chromium).
+"""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
+
+from playwright.sync_api import expect, sync_playwright
+
+from tests.browser.base import launch
+
+OUT = Path(__file__).resolve().parent / "screenshots"
+
+
+def main(address: str) -> None:
+    expect.set_options(timeout=60_000)
+    with sync_playwright() as playwright:
+        browser = launch(playwright)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+
+        def shot(name: str) -> None:
+            page.evaluate("document.fonts.ready")
+            # the stage draws a frame after its data: wait for two of them
+            page.evaluate("new Promise(done => requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(done, 400))))")
+            page.screenshot(path=str(OUT / f"{name}.png"))
+
+        page.goto(address)
+        expect(page.get_by_label("Name")).to_be_visible()
+        shot("sign-in")
+        page.get_by_label("Name").fill("tern")
+        page.get_by_label("Password").fill("tern-point")
+        page.get_by_role("button", name="Sign in").click()
+        for name in ("dome-cap", "sensor-case"):
+            expect(page.locator(f"[data-part={name}]").get_by_role("button", name="Plan it")).to_be_visible()
+        shot("parts")
+        page.locator("[data-part=sensor-case]").get_by_role("button", name="Plan it").click()
+        page.get_by_role("dialog").get_by_role("button", name="Plan it").click()
+        exact = page.locator("dl[data-exact=true]")
+        expect(exact).to_be_visible()
+        page.get_by_label("Cursor height").fill("1.8")
+        page.keyboard.press("Enter")
+        page.locator("canvas").wait_for()
+        shot("desk")
+        page.get_by_role("button", name="Settings …").click()
+        page.get_by_role("button", name="Body").click()
+        shot("desk-settings")
+        page.get_by_role("button", name="Close").click()
+        page.get_by_role("tab", name="Placement").click()
+        page.get_by_role("button", name="shape").click()
+        page.get_by_label("Cursor height").fill("14")
+        page.keyboard.press("Enter")
+        shot("desk-placement")
+        page.get_by_role("button", name="Commit job").click()
+        expect(page.locator("[data-file-name]")).to_contain_text("gcode")
+        shot("commit")
+        page.get_by_role("dialog").get_by_role("button", name="Commit job").click()
+        expect(page.get_by_role("link", name="Download").first).to_be_visible()
+        shot("jobs")
+        page.get_by_role("link", name="Plans", exact=True).click()
+        expect(page.get_by_role("table")).to_be_visible()
+        shot("plans")
+        page.get_by_role("link", name="Workshop", exact=True).click()
+        expect(page.get_by_role("heading", name="Machines")).to_be_visible()
+        shot("workshop")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8000")
