@@ -14,7 +14,7 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
 from playwright.sync_api import expect, sync_playwright
 
-from tests.browser.base import launch
+from tests.browser.chromium import launch
 
 OUT = Path(__file__).resolve().parent / "screenshots"
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import shutil
 import subprocess
 import sys
 import tempfile
@@ -14,17 +13,10 @@ from django.core.files.storage import default_storage
 from django.db import connection
 from playwright.sync_api import expect, sync_playwright
 
+from tests.browser.chromium import launch
 from tests.service.base import make_workshop
 
 ROOT = Path(__file__).resolve().parents[2]
-#: WebGL in software, and none of the browser's own traffic.
-FLAGS = ["--no-sandbox", "--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-background-networking",
-         "--disable-component-update", "--disable-sync", "--no-first-run", "--disable-quic"]
-
-
-def launch(playwright):
-    """Debian's Chromium."""
-    return playwright.chromium.launch(executable_path=shutil.which("chromium") or "/usr/bin/chromium", args=FLAGS)
 
 
 class BrowserCase(StaticLiveServerTestCase):

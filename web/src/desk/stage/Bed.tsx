@@ -8,7 +8,8 @@ export interface BedShape {
   z: number;
 }
 
-const STEP = 20;
+/** Width of a square of the grid in mm. */
+export const STEP = 20;
 
 /** The bed to scale with a 20 mm grid, and the build volume as thin lines. The middle of the bed is the origin. */
 export function Bed({ bed }: { bed: BedShape }) {

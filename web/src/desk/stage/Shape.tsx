@@ -25,7 +25,7 @@ export function Shape({ plan, version, ghost, cut }: { plan: number; version: nu
       {ghost ? (
         <meshBasicMaterial color="#8E8777" transparent opacity={0.12} depthWrite={false} />
       ) : (
-        <meshStandardMaterial color="#D8CDB4" roughness={0.95} flatShading clippingPlanes={planes} side={2} />
+        <meshStandardMaterial color="#EDE4D0" roughness={0.95} flatShading clippingPlanes={planes} side={2} />
       )}
     </mesh>
   );

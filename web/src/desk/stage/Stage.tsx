@@ -6,7 +6,7 @@ import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { FEATURES, LAID, type Feature } from "../../tokens";
 import type { Cursor } from "../useCursor";
 import type { Toolpath } from "../toolpath";
-import { Bed, type BedShape } from "./Bed";
+import { Bed, type BedShape, STEP } from "./Bed";
 import { Paths } from "./Paths";
 import { Shape } from "./Shape";
 
@@ -53,6 +53,7 @@ export function Stage(props: StageProps) {
         ))}
         <button className="quiet" onClick={() => setFit(fit + 1)}>whole part</button>
       </div>
+      <p className="narrow absolute bottom-2 left-32 text-[12px] text-ink-3">bed {bed.round ? `Ø ${bed.x}` : `${bed.x} × ${bed.y}`} mm, grid {STEP} mm</p>
       {props.stale && <p className="absolute top-2 right-3 bg-sheet/90 px-2 py-1 text-[13px] text-ink-2">beads of the last exact plan</p>}
       {view === "beads" && !path && <p role="status" className="absolute top-12 left-3 text-[13px] text-ink-2">The beads appear when the exact plan is there.</p>}
       {beads && (
