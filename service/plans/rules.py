@@ -50,6 +50,21 @@ def start_values(nozzle: Nozzle) -> dict[str, Any]:
             "footing": {"skirt_width": width}}
 
 
+def refit(settings: dict[str, Any], old: Nozzle, new: Nozzle) -> dict[str, Any]:
+    """Settings after a change of nozzle: values the old nozzle suggested give way to those of the new one, the maker's own stay."""
+    before, after = start_values(old), start_values(new)
+    fitted = {group: dict(values) for group, values in settings.items()}
+    for group in {*before, *after}:
+        for key in {*before.get(group, {}), *after.get(group, {})}:
+            suggested = before.get(group, {}).get(key)
+            if fitted.get(group, {}).get(key) != suggested:
+                continue
+            fitted.setdefault(group, {}).pop(key, None)
+            if key in after.get(group, {}):
+                fitted[group][key] = after[group][key]
+    return {group: values for group, values in fitted.items() if values}
+
+
 def create_plan(workshop: Workshop, part: Part, nozzle: Nozzle, material: Material, spool: Spool | None,
                 settings: dict[str, Any] | None = None) -> Plan:
     """A new plan with its first version, queued."""

@@ -86,7 +86,8 @@ class PlanDetail(APIView):
             plan.save(update_fields=["name"])
         if set(values) - {"name"}:
             nozzle, material, spool = _choices(request, values, latest)
-            rules.change_plan(plan, values.get("settings", latest.settings), nozzle, material, spool)
+            settings = rules.refit(values.get("settings", latest.settings), latest.nozzle, nozzle)
+            rules.change_plan(plan, settings, nozzle, material, spool)
         return Response(PlanSerializer(plan).data)
 
     @extend_schema(operation_id="plan_remove", responses={204: None})
@@ -109,7 +110,8 @@ class PlanQuick(APIView):
         form.is_valid(raise_exception=True)
         latest = plan.latest
         nozzle, material, spool = _choices(request, form.validated_data, latest)
-        spec = rules.resolve(form.validated_data.get("settings", latest.settings), nozzle, material, spool)
+        settings = rules.refit(form.validated_data.get("settings", latest.settings), latest.nozzle, nozzle)
+        spec = rules.resolve(settings, nozzle, material, spool)
         return Response(rules.quick_figures(plan, spec))
 
 

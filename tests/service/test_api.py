@@ -213,6 +213,16 @@ class Plans(Api):
         self.assertEqual(latest["state"], "failed")
         self.assertIn("unknown field {oops}", latest["message"])
 
+    def test_a_change_of_nozzle_brings_its_beads_and_keeps_the_makers_own(self):
+        plan = self.make_plan()
+        small, large = (nozzle.pk for nozzle in self.workshop.machines.get().nozzles.all())
+        settings = {"body": {"walls": 2, "inner_width": 0.5}}
+        latest = self.change(plan, settings=settings, nozzle=large).json()["latest"]
+        self.assertEqual(latest["settings"]["body"], {"walls": 2, "inner_width": 0.5, "outer_width": 0.9, "solid_width": 0.9, "infill_width": 0.9})
+        self.assertEqual(latest["settings"]["surface"], {"layer_height": 0.4, "first_layer_height": 0.4})
+        back = self.change(plan, settings=latest["settings"], nozzle=small).json()["latest"]
+        self.assertEqual(back["settings"], settings)
+
     def test_a_larger_nozzle_starts_from_beads_that_fit(self):
         body = plan_body(self.make_part(), self.workshop)
         body["nozzle"] = self.workshop.machines.get().nozzles.last().pk
