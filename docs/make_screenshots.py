@@ -42,7 +42,7 @@ def main(address: str) -> None:
         shot("parts")
         page.locator("[data-part=sensor-case]").get_by_role("button", name="Plan it").click()
         page.get_by_role("dialog").get_by_role("button", name="Plan it").click()
-        exact = page.locator("dl[data-exact=true]")
+        exact = page.locator("dl[data-state=exact]")
         expect(exact).to_be_visible()
         page.get_by_label("Cursor height").fill("1.8")
         page.keyboard.press("Enter")

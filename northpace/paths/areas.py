@@ -60,7 +60,12 @@ def fill_areas(outlines: Outlines, border: np.ndarray, above: np.ndarray, below:
     if above.max(initial=0) == 0 and below.max(initial=0) == 0:
         return FillAreas(Pieces(np.empty(0, object), np.empty(0, np.int64)), explode(border))
     coarse = shapely.simplify(outlines.areas, COARSE)
-    covered = intersection(_common(coarse, np.arange(len(coarse)) + 1, above), _common(coarse, np.arange(len(coarse)) - below, below))
+    # layers of thin walls have nothing inside them to decide about
+    wanted = np.zeros(len(coarse), bool)
+    wanted[inside.owner[~shapely.is_empty(border)]] = True
+    layers = np.arange(len(coarse))
+    covered = np.full(len(coarse), EMPTY, object)
+    covered[wanted] = intersection(_common(coarse, layers + 1, above, wanted)[wanted], _common(coarse, layers - below, below, wanted)[wanted])
     cover = covered[inside.owner]
     shapely.prepare(cover)
     whole = shapely.covers(cover, border)  # the usual case: nothing open near, all of it infill
@@ -93,26 +98,35 @@ def fill_areas(outlines: Outlines, border: np.ndarray, above: np.ndarray, below:
     return FillAreas(explode(solid_all, 0.02), explode(sparse, 0.02))
 
 
-def _common(areas: np.ndarray, first: np.ndarray, count: np.ndarray) -> np.ndarray:
-    """(N,) intersection of ``count`` areas from ``first`` on; beyond either end there is nothing.
+def _common(areas: np.ndarray, first: np.ndarray, count: np.ndarray, wanted: np.ndarray) -> np.ndarray:
+    """(N,) intersection of ``count`` areas from ``first`` on, where ``wanted``; beyond either end there is nothing.
 
-    Ranges are put together from runs of powers of two, so that a range of n areas costs about log n booleans.
+    Ranges are put together from runs of powers of two, so that a range of n areas costs about log n booleans; only the runs
+    that some wanted range is made of are computed.
     """
     total = len(areas)
-    everything = shapely.box(-1e6, -1e6, 1e6, 1e6)
-    out = np.full(total, everything, object)
-    out[(count > 0) & ((first < 0) | (first + count > total))] = EMPTY
-    valid = (count > 0) & (first >= 0) & (first + count <= total)
-    run, size = areas, 1
-    while valid.any() and size <= int(count[valid].max()):
-        here = valid & (count >= size) & (count < 2 * size)
-        if here.any():
-            a = first[here]
-            b = a + count[here] - size
-            out[here] = run[a] if (a == b).all() else intersection(run[a], run[b])
-        if 2 * size > int(count[valid].max()):
-            break
-        longer = run.copy()
-        longer[:total - size] = intersection(run[:total - size], run[size:])
-        run, size = longer, 2 * size
+    out = np.full(total, shapely.box(-1e6, -1e6, 1e6, 1e6), object)
+    inside = (first >= 0) & (first + count <= total)
+    out[(count > 0) & ~inside] = EMPTY
+    index = np.flatnonzero((count > 0) & inside & wanted)
+    if len(index) == 0:
+        return out
+    level = np.floor(np.log2(count[index]) + 1e-9).astype(np.int64)
+    begin, end = first[index], first[index] + count[index] - (1 << level)
+    needed = np.zeros((level.max() + 1, total), bool)
+    needed[level, begin] = needed[level, end] = True
+    for p in range(level.max(), 0, -1):
+        half = 1 << (p - 1)
+        needed[p - 1] |= needed[p]
+        needed[p - 1, half:] |= needed[p, :-half]
+    run = areas
+    for p in range(level.max() + 1):
+        if p:
+            half = 1 << (p - 1)
+            k = np.flatnonzero(needed[p])
+            longer = run.copy()
+            longer[k] = intersection(run[k], run[k + half])
+            run = longer
+        here = level == p
+        out[index[here]] = intersection(run[begin[here]], run[end[here]])
     return out

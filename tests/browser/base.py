@@ -77,4 +77,4 @@ class BrowserCase(StaticLiveServerTestCase):
 
     def exact(self):
         """Wait until the exact figures stand."""
-        expect(self.page.locator("dl[data-exact=true]")).to_be_visible()
+        expect(self.page.locator("dl[data-state=exact]")).to_be_visible()

@@ -49,7 +49,7 @@ class Journeys(BrowserCase):
         # one setting changed: the quick figures stand at once, every figure changes, nothing has to be pressed
         self.open_settings()
         self.set_layer_height("0.12")
-        expect(page.locator("dl[data-exact=false]")).to_be_visible()
+        expect(page.locator("dl[data-state=quick]")).to_be_visible()
         self.assertTrue(self.figure("time").startswith("≈"))
         self.exact()
         after = {name: self.figure(name) for name in before}

@@ -14,9 +14,11 @@ import { SettingsDrawer } from "./SettingsDrawer";
 import type { BedShape } from "./stage/Bed";
 import { Stage } from "./stage/Stage";
 import { useToolpath } from "./toolpath";
-import { useCursor } from "./useCursor";
+import { layerAtHeight, useCursor } from "./useCursor";
 import { useDesk } from "./useDesk";
 
+const NO_LAYERS: number[] = [];
+const SOME_SIZE = [50, 50, 50];
 type Spec = Record<string, Record<string, unknown>>;
 const num = (value: unknown, normal = 0): number => (typeof value === "number" ? value : normal);
 
@@ -27,18 +29,18 @@ export function Desk({ plan, machines, materials, settings }: { plan: Plan; mach
   const [committing, setCommitting] = useState(false);
   const path = useToolpath(plan.exact?.id ?? null).data;
   const spec = plan.latest.spec as Spec;
-  const cursor = useCursor(desk.figures?.layers.count ?? 1, path);
+  const cursor = useCursor(desk.figures?.layers.tops_mm ?? NO_LAYERS, path);
   const bed = useMemo<BedShape>(() => {
     const m = spec.machine ?? {};
     return { round: m.bed === "round", x: num(m.size_x, 220), y: num(m.size_y, 220), z: num(m.size_z, 250) };
   }, [spec]);
-  const size = plan.exact?.report?.part.size_mm ?? plan.part.facts?.size_mm ?? [50, 50, 50];
+  const size = plan.exact?.report?.part.size_mm ?? plan.part.facts?.size_mm ?? SOME_SIZE;
+  const placement = JSON.stringify(spec.place ?? {});
   const facts = useMemo(() => laneFacts(spec), [spec]);
   const findings = desk.report?.findings ?? [];
   const top = desk.figures?.layers.tops_mm[cursor.layer] ?? size[2] ?? 0;
   const toHeight = (z: number) => {
-    const k = desk.figures?.layers.tops_mm.findIndex((value) => value >= z - 1e-6) ?? -1;
-    if (k >= 0) cursor.go(k);
+    if (desk.figures) cursor.go(layerAtHeight(desk.figures.layers.tops_mm, z));
   };
   return (
     <main className="grid h-full min-h-[620px] grid-cols-[minmax(0,1fr)] grid-rows-[auto_auto_minmax(220px,1fr)_auto]">
@@ -46,7 +48,7 @@ export function Desk({ plan, machines, materials, settings }: { plan: Plan; mach
       <Progress plan={plan} desk={desk} />
       <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_minmax(330px,0.62fr)]">
         <div className="relative min-h-0 border-r border-hairline">
-          <Stage plan={plan.id} version={plan.latest.id} size={size} bed={bed} path={path} cursor={cursor} top={top} stale={!desk.upToDate && !!path} />
+          <Stage plan={plan.id} placement={placement} size={size} bed={bed} path={path} cursor={cursor} top={top} stale={!desk.upToDate && !!path} />
           {!drawer && <button className="action absolute right-3 bottom-3" onClick={() => setDrawer(true)}>Settings …</button>}
           {drawer && <SettingsDrawer desk={desk} settings={settings} spec={spec} onClose={() => setDrawer(false)} />}
         </div>

@@ -15,7 +15,7 @@ export function Header({ plan, desk, machines, materials, onCommit }: {
   const material = materials.find((entry) => entry.id === choice.material);
   const spool = material?.spools.find((entry) => entry.id === choice.spool);
   const fitting = spool && figures && figures.mass > 0 ? Math.floor(spool.usable_mass / figures.mass) : null;
-  const mark = figures?.exact ? "" : "≈ ";
+  const mark = figures?.state === "quick" ? "≈ " : "";
   const looks = report?.findings.filter((finding) => finding.severity !== "note").length ?? 0;
   const stops = report?.findings.filter((finding) => finding.severity === "stop").length ?? 0;
   return (
@@ -36,7 +36,7 @@ export function Header({ plan, desk, machines, materials, onCommit }: {
           {spool && fitting !== null && <span className={fitting < 1 ? "text-stop" : "text-ink-2"}> ({grams(spool.usable_mass)} g left, {fitting < 1 ? "not enough for one" : `${fitting} of these`})</span>}
         </p>
       </div>
-      <dl className="flex flex-wrap gap-x-5" aria-live="polite" data-exact={figures?.exact ?? false}>
+      <dl className={`flex flex-wrap gap-x-5 ${figures?.state === "old" ? "opacity-45" : ""}`} aria-live="polite" data-state={figures?.state ?? "none"}>
         <Figure name="time" value={figures ? `${mark}${hours(figures.time)} h` : "…"} below="heating and homing in it" id="time" />
         <Figure name="filament" value={figures ? `${mark}${grams(figures.mass)} g` : "…"} below={figures ? `${metres(figures.length)} m · ${euro(figures.cost)}` : ""} id="mass" />
         <Figure name="layers" value={figures ? String(figures.layers.count) : "…"} below={figures ? layerWord(figures.layers.heights_mm) : ""} id="layers" />

@@ -6,7 +6,7 @@ import type { Figures } from "./useDesk";
 export function Ledger({ figures, floor }: { figures: Figures; floor: number | null }) {
   const rows = Object.entries(figures.byFeature).sort((a, b) => b[1] - a[1]);
   const longest = rows[0]?.[1] ?? 1;
-  const mark = figures.exact ? "" : "≈ ";
+  const mark = figures.state === "quick" ? "≈ " : "";
   return (
     <div className="p-3">
       <table className="w-full">

@@ -20,6 +20,8 @@ export interface Toolpath {
   elapsed: Float64Array;
   /** First move of every layer, and one more entry for the end. */
   layerStart: Int32Array;
+  /** Height of every layer's top in mm. */
+  tops: Float32Array;
 }
 
 export function readToolpath(buffer: ArrayBuffer): Toolpath {
@@ -40,9 +42,11 @@ export function readToolpath(buffer: ArrayBuffer): Toolpath {
     const n = layer[k] ?? -1;
     if (n >= 0) layerStart[n] = k;
   }
+  const z = column("z");
+  const tops = Float32Array.from({ length: layers }, (_, n) => z[(layerStart[n + 1] ?? 0) - 1] ?? 0);
   return {
-    count: layer.length, features: (table.schema.metadata.get("features") ?? "").split(",") as Feature[], layer,
-    feature: column("feature") as unknown as Uint8Array, x: column("x"), y: column("y"), z: column("z"), width: column("width"),
+    count: layer.length, tops, features: (table.schema.metadata.get("features") ?? "").split(",") as Feature[], layer,
+    feature: column("feature") as unknown as Uint8Array, x: column("x"), y: column("y"), z, width: column("width"),
     speed: column("speed"), flow: column("flow"), elapsed, layerStart,
   };
 }

@@ -1,5 +1,8 @@
-/** The cursor: a layer, or a moment inside it while the print is played. One for stage and lanes. */
-import { useCallback, useEffect, useRef, useState } from "react";
+/**
+ * The cursor: a height, or a moment while the print is played. One for stage and lanes. It is kept as a height because the
+ * layers may change under it, and the stage may still show the beads of the plan before.
+ */
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 
 import { moveAt, type Toolpath } from "./toolpath";
 
@@ -9,7 +12,9 @@ const PLAY_SECONDS = 40;
 const START = 0.62;
 
 export interface Cursor {
+  /** The layer at the cursor, in the figures and in the beads on the stage. */
   layer: number;
+  beadLayer: number;
   /** Last move shown; null: the layer is complete. */
   move: number | null;
   playing: boolean;
@@ -17,27 +22,43 @@ export interface Cursor {
   toggle: () => void;
 }
 
-export function useCursor(layers: number, path: Toolpath | undefined): Cursor {
-  const [layer, setLayer] = useState<number | null>(null);
+/** The layer a height lies in. */
+export function layerAtHeight(tops: ArrayLike<number>, z: number): number {
+  let low = 0;
+  let high = Math.max(0, tops.length - 1);
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    // 3 decimals are what the file says; single precision is coarser than comparing exactly would need
+    if ((tops[middle] ?? 0) < z - 1e-3) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
+
+export function useCursor(tops: number[], path: Toolpath | undefined): Cursor {
+  const layers = tops.length;
+  const [height, setHeight] = useState<number | null>(null);
   const [move, setMove] = useState<number | null>(null);
   const [playing, setPlaying] = useState(false);
   const clock = useRef(0);
-  const shown = Math.max(0, Math.min(layers - 1, layer ?? Math.floor(START * layers)));
+  const z = height ?? START * (tops.at(-1) ?? 0);
+  const layer = layerAtHeight(tops, z);
+  const beadLayer = path ? layerAtHeight(path.tops, z) : layer;
 
   const go = useCallback((next: number) => {
     setPlaying(false);
     setMove(null);
-    setLayer(Math.max(0, Math.min(layers - 1, Math.round(next))));
-  }, [layers]);
+    setHeight(tops[Math.max(0, Math.min(layers - 1, Math.round(next)))] ?? 0);
+  }, [tops, layers]);
 
   const toggle = useCallback(() => {
     if (!path) return;
     if (!playing) {
-      const begin = shown >= layers - 1 && move === null ? 0 : (move ?? path.layerStart[shown] ?? 0);
+      const begin = beadLayer >= path.tops.length - 1 && move === null ? 0 : (move ?? path.layerStart[beadLayer] ?? 0);
       clock.current = path.elapsed[begin] ?? 0;
     }
     setPlaying(!playing);
-  }, [path, playing, shown, layers, move]);
+  }, [path, playing, beadLayer, move]);
 
   useEffect(() => {
     if (!playing || !path) return;
@@ -52,17 +73,17 @@ export function useCursor(layers: number, path: Toolpath | undefined): Cursor {
       if (clock.current >= total) {
         setPlaying(false);
         setMove(null);
-        setLayer(layers - 1);
+        setHeight(path.tops.at(-1) ?? 0);
         return;
       }
       const k = moveAt(path, clock.current);
       setMove(k);
-      setLayer(Math.max(0, path.layer[k] ?? 0));
+      setHeight(path.tops[Math.max(0, path.layer[k] ?? 0)] ?? 0);
       frame = requestAnimationFrame(tick);
     };
     frame = requestAnimationFrame(tick);
     return () => cancelAnimationFrame(frame);
-  }, [playing, path, layers]);
+  }, [playing, path]);
 
-  return { layer: shown, move, playing, go, toggle };
+  return useMemo(() => ({ layer, beadLayer, move, playing, go, toggle }), [layer, beadLayer, move, playing, go, toggle]);
 }

@@ -16,7 +16,8 @@ export interface Choice {
 }
 
 export interface Figures {
-  exact: boolean;
+  /** exact: of these settings; quick: ≈ of these settings; old: exact, but of the settings before. */
+  state: "exact" | "quick" | "old";
   time: number;
   mass: number;
   length: number;
@@ -25,11 +26,11 @@ export interface Figures {
   layers: { count: number; heights_mm: number[]; tops_mm: number[]; seconds: number[] };
 }
 
-const TYPING = 220;
+const TYPING = 120;
 
-function figuresOf(source: Report | Quick, exact: boolean): Figures {
+function figuresOf(source: Report | Quick, state: Figures["state"]): Figures {
   return {
-    exact, time: source.time_s.total, mass: source.filament.mass_g, length: source.filament.length_mm, cost: source.filament.cost,
+    state, time: source.time_s.total, mass: source.filament.mass_g, length: source.filament.length_mm, cost: source.filament.cost,
     byFeature: source.time_s.by_feature, layers: source.layers,
   };
 }
@@ -85,6 +86,7 @@ export function useDesk(plan: Plan) {
   const change = useCallback((next: Choice) => {
     setPast((before) => [...before.slice(-99), choice]);
     setDraft(next);
+    setQuick(null);
     void send(next);
   }, [choice, send]);
 
@@ -93,12 +95,20 @@ export function useDesk(plan: Plan) {
     if (!last) return;
     setPast(past.slice(0, -1));
     setDraft(last);
+    setQuick(null);
     void send(last);
   }, [past, send]);
 
   const cancel = useCallback(async () => {
     client.setQueryData(["plan", id], await data(api.POST("/api/plans/{id}/cancel", { params: { path: { id } } })));
   }, [client, id]);
+
+  useEffect(() => {
+    // the first ≈ figures of a part take longest: asked for while the maker still looks, they are there when something changes
+    const now = choiceOf(plan);
+    void api.POST("/api/plans/{id}/quick", { params: { path: { id } }, body: now }).catch(() => undefined);
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- once per desk, not per version
+  }, [id]);
 
   useEffect(() => {
     const key = (event: KeyboardEvent) => {
@@ -115,9 +125,9 @@ export function useDesk(plan: Plan) {
   const report = plan.exact?.report ?? null;
   const upToDate = !draft && plan.latest.state === "done";
   const figures = useMemo<Figures | null>(() => {
-    if (upToDate && plan.latest.report) return figuresOf(plan.latest.report, true);
-    if (quick) return figuresOf(quick, false);
-    return report ? figuresOf(report, false) : null;
+    if (upToDate && plan.latest.report) return figuresOf(plan.latest.report, "exact");
+    if (quick) return figuresOf(quick, "quick");
+    return report ? figuresOf(report, "old") : null;
   }, [upToDate, plan.latest.report, quick, report]);
 
   const computing = !!draft || OPEN.includes(plan.latest.state);

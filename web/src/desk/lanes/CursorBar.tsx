@@ -2,16 +2,14 @@ import { Pause, Play } from "lucide-react";
 
 import { NumberField } from "../NumberField";
 import type { Toolpath } from "../toolpath";
-import type { Cursor } from "../useCursor";
+import { type Cursor, layerAtHeight } from "../useCursor";
 
 /** The cursor typed: as a height or as a layer number; and the print played from it. */
 export function CursorBar({ cursor, tops, path }: { cursor: Cursor; tops: number[]; path: Toolpath | undefined }) {
   const layer = Math.min(cursor.layer, tops.length - 1);
   const top = tops.at(-1) ?? 0;
   const byHeight = (z: number | null) => {
-    if (z === null) return;
-    const found = tops.findIndex((value) => value >= z - 1e-6);
-    cursor.go(found < 0 ? tops.length - 1 : found);
+    if (z !== null) cursor.go(layerAtHeight(tops, z));
   };
   return (
     <div className="flex items-center gap-2">

@@ -44,7 +44,7 @@ export function Lanes({ figures, path, cursor, facts }: { figures: Figures; path
   const point = (event: PointerEvent<SVGSVGElement>) => layerAt(scale, event.clientX - event.currentTarget.getBoundingClientRect().left);
   const at = (k: number) => (scale.x(scale.edges[k] ?? 0) + scale.x(scale.edges[k + 1] ?? 0)) / 2;
   const layer = Math.min(cursor.layer, tops.length - 1);
-  const mark = figures.exact ? "" : "≈ ";
+  const mark = figures.state === "quick" ? "≈ " : "";
   const shown = hover ?? layer;
   const flag = `${(tops[layer] ?? 0).toFixed(2)} mm · layer ${layer + 1}`;
   const flagWidth = flag.length * 6.2 + 12;

@@ -5,7 +5,7 @@ import type { Figures } from "../useDesk";
 export function LayerTable({ figures, onClose, onGo }: { figures: Figures; onClose: () => void; onGo: (layer: number) => void }) {
   const { tops_mm: tops, heights_mm: heights, seconds } = figures.layers;
   return (
-    <Sheet title={`${tops.length} layers${figures.exact ? "" : ", ≈ times"}`} onClose={onClose} wide>
+    <Sheet title={`${tops.length} layers${figures.state === "quick" ? ", ≈ times" : ""}`} onClose={onClose} wide>
       <table className="mt-2 w-full text-right">
         <thead className="sticky top-0 bg-sheet"><tr><th className="p-1">layer</th><th className="p-1">top mm</th><th className="p-1">height mm</th><th className="p-1">time s</th></tr></thead>
         <tbody>

@@ -6,9 +6,9 @@ import { STLLoader } from "three/addons/loaders/STLLoader.js";
 import { binary } from "../../api/client";
 
 /** The part as placed; solid on its own, a pale ghost behind its toolpath. */
-export function Shape({ plan, version, ghost, cut }: { plan: number; version: number; ghost: boolean; cut: number | null }) {
+export function Shape({ plan, placement, ghost, cut }: { plan: number; placement: string; ghost: boolean; cut: number | null }) {
   const shape = useQuery({
-    queryKey: ["shape", plan, version],
+    queryKey: ["shape", plan, placement],
     queryFn: async () => {
       const geometry = new STLLoader().parse(await binary(`/api/plans/${plan}/shape`));
       geometry.computeVertexNormals();

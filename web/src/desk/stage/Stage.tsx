@@ -1,5 +1,5 @@
 import { Canvas, useThree } from "@react-three/fiber";
-import { useEffect, useMemo, useState } from "react";
+import { memo, useEffect, useMemo, useState } from "react";
 import { MOUSE, PerspectiveCamera, Vector3 } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 
@@ -14,7 +14,8 @@ type View = "shape" | "beads";
 
 export interface StageProps {
   plan: number;
-  version: number;
+  /** Changes when the part stands differently. */
+  placement: string;
   size: readonly number[];
   bed: BedShape;
   path: Toolpath | undefined;
@@ -23,8 +24,8 @@ export interface StageProps {
   stale: boolean;
 }
 
-/** The 3D view: the bed to scale, and the part as shape or as its beads up to the cursor. */
-export function Stage(props: StageProps) {
+/** The 3D view: the bed to scale, and the part as shape or as its beads up to the cursor. Drawn again only when one of these changes. */
+export const Stage = memo(function Stage(props: StageProps) {
   const [view, setView] = useState<View>("beads");
   const [hidden, setHidden] = useState<ReadonlySet<Feature>>(new Set<Feature>(["travel"]));
   const [fit, setFit] = useState(0);
@@ -43,8 +44,8 @@ export function Stage(props: StageProps) {
         <hemisphereLight args={["#FFFFFF", "#BDB39C", 2.1]} />
         <directionalLight position={[120, -200, 320]} intensity={1.4} />
         <Bed bed={bed} />
-        {beads ? <Paths path={path} layer={cursor.layer} move={cursor.move} origin={origin} hidden={hidden} /> : null}
-        <Shape plan={props.plan} version={props.version} ghost={!!beads} cut={beads ? null : props.top + 0.001} />
+        {beads ? <Paths path={path} layer={cursor.beadLayer} move={cursor.move} origin={origin} hidden={hidden} /> : null}
+        <Shape plan={props.plan} placement={props.placement} ghost={!!beads} cut={beads ? null : props.top + 0.001} />
         <Camera size={props.size} fit={fit} />
       </Canvas>
       <div className="absolute top-2 left-3 flex gap-2" role="group" aria-label="What the stage shows">
@@ -71,7 +72,7 @@ export function Stage(props: StageProps) {
       )}
     </section>
   );
-}
+});
 
 /** Orbit with the left button, shift with the right; looks at the part whenever its size changes or is asked to. */
 function Camera({ size, fit }: { size: readonly number[]; fit: number }) {
