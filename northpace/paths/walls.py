@@ -70,9 +70,13 @@ def _where_it_fits(free: np.ndarray, lane: np.ndarray) -> tuple[np.ndarray, Piec
     """The part of each area wide enough for a wall on both sides, and what is left of it."""
     reach = LEAST_FIT * lane
     inner = offset(free, -reach)
-    fitting = np.full(len(free), EMPTY, object)
-    some = ~shapely.is_empty(inner)
-    # a hair more outward than inward, so that rounding leaves no slivers; never beyond the free area
+    # Grown back, the inner area covers at least itself and its length times the way (more at outer corners): where that is
+    # all there was, nothing is narrow and nothing has to be grown.
+    narrow = shapely.area(free) - shapely.area(inner) - reach * shapely.length(inner) > 0.02
+    fitting = free.copy()
+    fitting[narrow & shapely.is_empty(inner)] = EMPTY
+    some = narrow & ~shapely.is_empty(inner)
+    # a hair more outward than inward, so that rounding leaves no slivers
     fitting[some] = offset(inner[some], reach[some] + 1e-4)
     # what is narrow is rare: only where the opening lost area is the exact difference worth its time
     lost = shapely.area(free) - shapely.area(fitting) > 0.02

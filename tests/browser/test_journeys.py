@@ -82,7 +82,7 @@ class Journeys(BrowserCase):
         expect(page.get_by_role("alert")).to_contain_text("0.01 to 2 mm")
         page.keyboard.press("Escape")
         self.set_layer_height("0.5")
-        expect(page.get_by_role("alert").first).to_contain_text("0.08 to 0.3 mm")
+        expect(page.get_by_role("alert").first).to_contain_text("Layer height: 0.5 mm is outside what Bench 200 lays with its 0.4 mm nozzle: 0.08 to 0.3 mm")
         expect(page.get_by_role("button", name="Commit job")).to_be_disabled()
         page.get_by_role("button", name="Undo the change").click()
         self.exact()

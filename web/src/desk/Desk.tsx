@@ -45,7 +45,7 @@ export function Desk({ plan, machines, materials, settings }: { plan: Plan; mach
   return (
     <main className="grid h-full min-h-[620px] grid-cols-[minmax(0,1fr)] grid-rows-[auto_auto_minmax(220px,1fr)_auto]">
       <Header plan={plan} desk={desk} machines={machines} materials={materials} onCommit={() => setCommitting(true)} />
-      <Progress plan={plan} desk={desk} />
+      <Progress plan={plan} desk={desk} settings={settings} />
       <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_minmax(330px,0.62fr)]">
         <div className="relative min-h-0 border-r border-hairline">
           <Stage plan={plan.id} placement={placement} size={size} bed={bed} path={path} cursor={cursor} top={top} stale={!desk.upToDate && !!path} />

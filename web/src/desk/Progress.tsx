@@ -1,16 +1,22 @@
-import type { Plan } from "../api/client";
+import type { Plan, Setting } from "../api/client";
 import type { Desk } from "./useDesk";
 
 const WORDS: Record<string, string> = {
   load: "reading the part", layers: "stacking layers", outlines: "cutting outlines", paths: "laying paths", motion: "timing every move", gcode: "writing the file",
 };
 
+/** Settings by the names they have on the screen, instead of those of the command line. */
+function inWords(message: string, settings: Setting[]): string {
+  const labels = new Map(settings.map((setting) => [setting.name, setting.label]));
+  return message.replace(/\b[a-z]+\.[a-z_]+\b/g, (name) => labels.get(name) ?? name);
+}
+
 /** One line between header and stage: what is being computed and how to stop it, or what is wrong and what is allowed. */
-export function Progress({ plan, desk }: { plan: Plan; desk: Desk }) {
+export function Progress({ plan, desk, settings }: { plan: Plan; desk: Desk; settings: Setting[] }) {
   if (desk.failure)
     return (
       <p role="alert" className="border-b border-stop bg-sheet px-4 py-1.5 text-[13px]">
-        <b className="text-stop">■ Not possible:</b> {desk.failure.message} {desk.canUndo && <button className="quiet ml-2" onClick={desk.undo}>Undo the change</button>}
+        <b className="text-stop">■ Not possible:</b> {inWords(desk.failure.message, settings)} {desk.canUndo && <button className="quiet ml-2" onClick={desk.undo}>Undo the change</button>}
       </p>
     );
   if (plan.latest.state === "cancelled")

@@ -17,7 +17,7 @@ export function SettingsDrawer({ desk, settings, spec, onClose }: {
   const shown = settings.filter((s) => !NOT_HERE.has(s.group) && (wanted ? `${s.label} ${s.help} ${s.name}`.toLowerCase().includes(wanted) : s.group === group));
   const own = desk.choice.settings;
   return (
-    <aside aria-label="Settings" className="absolute inset-y-0 left-0 z-10 flex w-[min(520px,100%)] flex-col border-r border-edge bg-sheet"
+    <aside aria-label="Settings" className="absolute inset-y-0 left-0 z-10 flex w-[min(560px,100%)] flex-col border-r border-edge bg-sheet"
       onKeyDown={(event) => event.key === "Escape" && event.target instanceof HTMLButtonElement && onClose()}>
       <div className="flex flex-wrap items-center gap-1 border-b border-hairline p-2">
         {groups.map(([key, title]) => {
@@ -28,7 +28,7 @@ export function SettingsDrawer({ desk, settings, spec, onClose }: {
             </button>
           );
         })}
-        <input className="field ml-auto w-28" type="search" placeholder="find …" aria-label="Find a setting" value={words} onChange={(event) => setWords(event.target.value)} />
+        <input className="field ml-auto w-16" type="search" placeholder="find …" aria-label="Find a setting" value={words} onChange={(event) => setWords(event.target.value)} />
         <button className="quiet" onClick={onClose}>Close</button>
       </div>
       <div className="min-h-0 flex-1 overflow-auto px-3">
