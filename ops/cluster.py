@@ -18,11 +18,12 @@ from ops.steps import ROOT, VAR, Stop, install_packages, run
 
 @dataclass(frozen=True)
 class Cluster:
-    """Where the server listens and how to sign in."""
+    """Where the server listens, how to sign in, and whether this process started it."""
 
     folder: Path
     port: int
     password: str
+    ours: bool = True
 
     def environment(self) -> dict[str, str]:
         return {"NORTHPACE_DB_HOST": "127.0.0.1", "NORTHPACE_DB_PORT": str(self.port), "NORTHPACE_DB_USER": "northpace",
@@ -103,6 +104,7 @@ def start_cluster(name: str, careless: bool = False) -> Cluster:
             f"the database cluster could not be made; delete {home} and run again", Path("/"))
         known = {"password": password}
     port = _running(home)
+    ours = port is None
     if port is None:
         port = _free_port(known.get("port"))
         (data / "postmaster.pid").unlink(missing_ok=True)
@@ -114,7 +116,7 @@ def start_cluster(name: str, careless: bool = False) -> Cluster:
             f"the database did not start; its log is {home / 'server.log'}", Path("/"))
     notes.write_text(json.dumps({**known, "port": port}))
     notes.chmod(0o600)
-    cluster = Cluster(home, port, known["password"])
+    cluster = Cluster(home, port, known["password"], ours)
     present = run([str(binaries / "psql"), "-Atc", "select 1 from pg_database where datname='northpace'", "-d", "postgres"],
                   "the database does not let us in", env=_client(cluster))
     if not present.strip():
@@ -127,6 +129,8 @@ def _client(cluster: Cluster) -> dict[str, str]:
 
 
 def stop_cluster(cluster: Cluster) -> None:
-    """Stop the server, whoever is connected."""
+    """Stop the server, whoever is connected; one that another start runs is left to it."""
+    if not cluster.ours:
+        return
     subprocess.run(_as_server([str(_binaries() / "pg_ctl"), "-D", str(cluster.folder / "data"), "-m", "fast", "-w", "stop"]),
                    cwd="/", capture_output=True)

@@ -65,7 +65,8 @@ def fill_areas(outlines: Outlines, border: np.ndarray, above: np.ndarray, below:
     wanted[inside.owner[~shapely.is_empty(border)]] = True
     layers = np.arange(len(coarse))
     covered = np.full(len(coarse), EMPTY, object)
-    covered[wanted] = intersection(_common(coarse, layers + 1, above, wanted)[wanted], _common(coarse, layers - below, below, wanted)[wanted])
+    roofed, floored = _common(coarse, layers + 1, above, wanted), _common(coarse, layers - below, below, wanted)
+    covered[wanted] = intersection(roofed[wanted], floored[wanted])
     cover = covered[inside.owner]
     shapely.prepare(cover)
     whole = shapely.covers(cover, border)  # the usual case: nothing open near, all of it infill

@@ -52,6 +52,8 @@ def start_values(nozzle: Nozzle) -> dict[str, Any]:
 
 def refit(settings: dict[str, Any], old: Nozzle, new: Nozzle) -> dict[str, Any]:
     """Settings after a change of nozzle: values the old nozzle suggested give way to those of the new one, the maker's own stay."""
+    if old.pk == new.pk:
+        return settings
     before, after = start_values(old), start_values(new)
     fitted = {group: dict(values) for group, values in settings.items()}
     for group in {*before, *after}:
