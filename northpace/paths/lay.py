@@ -10,6 +10,7 @@ import numpy as np
 from northpace.moves import RETRACTION, START, TRAVEL
 from northpace.outlines.polygons import rings_of
 from northpace.outlines.sections import Outlines
+from northpace.paths.crossing import crosses
 from northpace.paths.order import order_paths
 from northpace.paths.table import PathTable
 
@@ -62,22 +63,6 @@ def _edges(points: np.ndarray, starts: np.ndarray) -> np.ndarray:
 
 
 @numba.njit(cache=True)
-def _crosses(edges: np.ndarray, first: int, last: int, ax: float, ay: float, bx: float, by: float) -> bool:
-    low, high, left, right = min(ay, by), max(ay, by), min(ax, bx), max(ax, bx)
-    for k in range(first, last):
-        px, py, qx, qy = edges[k, 0], edges[k, 1], edges[k, 2], edges[k, 3]
-        if (py < low and qy < low) or (py > high and qy > high) or (px < left and qx < left) or (px > right and qx > right):
-            continue
-        s1 = (bx - ax) * (py - ay) - (by - ay) * (px - ax)
-        s2 = (bx - ax) * (qy - ay) - (by - ay) * (qx - ax)
-        s3 = (qx - px) * (ay - py) - (qy - py) * (ax - px)
-        s4 = (qx - px) * (by - py) - (qy - py) * (bx - px)
-        if s1 * s2 <= 0 and s3 * s4 <= 0:
-            return True
-    return False
-
-
-@numba.njit(cache=True)
 def _lay(points, starts, path_layer, path_feature, closed, width, height, sequence, entry, tops, edges, edge_at,  # type: ignore[no-untyped-def]
          retract_from, origin_x, origin_y, layer, feature, xyz, bead, pull):
     x, y, z = 0.0, 0.0, 0.0
@@ -91,11 +76,11 @@ def _lay(points, starts, path_layer, path_feature, closed, width, height, sequen
         level = np.round(tops[here], 3)
         px, py = np.round(points[begin, 0] + origin_x, 3), np.round(points[begin, 1] + origin_y, 3)
         moved = abs(px - x) > 1e-9 or abs(py - y) > 1e-9
-        crosses = moved and row > 1 and _crosses(edges, edge_at[here], edge_at[here + 1], x - origin_x, y - origin_y,
+        barred = moved and row > 1 and crosses(edges, edge_at[here], edge_at[here + 1], x - origin_x, y - origin_y,
                                                  px - origin_x, py - origin_y)
-        if crosses:
+        if barred:
             crossings += 1
-        back = crosses and np.hypot(px - x, py - y) >= retract_from
+        back = barred and np.hypot(px - x, py - y) >= retract_from
         if back:
             layer[row], feature[row], pull[row] = here, RETRACTION, -1
             xyz[row, 0], xyz[row, 1], xyz[row, 2] = x, y, z

@@ -12,6 +12,8 @@ import numba
 import numpy as np
 import shapely
 
+from northpace.paths.crossing import crosses
+
 
 @dataclass(frozen=True)
 class Chains:
@@ -60,24 +62,6 @@ def _grown(array: np.ndarray, needed: int) -> np.ndarray:
     bigger = np.empty((max(needed, 2 * len(array)), array.shape[1]), array.dtype)
     bigger[:len(array)] = array
     return bigger
-
-
-@numba.njit(cache=True)
-def _blocked(edges: np.ndarray, ax: float, ay: float, bx: float, by: float) -> bool:
-    """Whether the segment a–b crosses one of the edges (E, 4)."""
-    low, high = min(ay, by), max(ay, by)
-    left, right = min(ax, bx), max(ax, bx)
-    for k in range(len(edges)):
-        px, py, qx, qy = edges[k, 0], edges[k, 1], edges[k, 2], edges[k, 3]
-        if (py < low and qy < low) or (py > high and qy > high) or (px < left and qx < left) or (px > right and qx > right):
-            continue
-        s1 = (bx - ax) * (py - ay) - (by - ay) * (px - ax)
-        s2 = (bx - ax) * (qy - ay) - (by - ay) * (qx - ax)
-        s3 = (qx - px) * (ay - py) - (qy - py) * (ax - px)
-        s4 = (qx - px) * (by - py) - (qy - py) * (bx - px)
-        if s1 * s2 < 0 and s3 * s4 < 0:
-            return True
-    return False
 
 
 @numba.njit(cache=True)
@@ -189,7 +173,7 @@ def _fill(points, ring_starts, polygon_starts, cosine, sine, spacing, inset, fit
                             best, nearest, way = j, abs(chord[j, 3] - b), False
                     if best < 0:
                         break
-                    if _blocked(edges, b, y, chord[best, 2] if way else chord[best, 3], y + pitch):
+                    if crosses(edges, 0, number, b, y, chord[best, 2] if way else chord[best, 3], y + pitch):
                         break
                     i, k, forward = i + 1, best, way
     starts = np.empty(chains + 1, np.int64)

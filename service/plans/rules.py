@@ -174,15 +174,16 @@ def quick_figures(plan: Plan, spec: PlanSpec) -> dict[str, Any]:
 
 
 def stage_shape(plan: Plan, spec: PlanSpec) -> bytes:
-    """The placed part as binary STL for the stage, thinned out where it is finer than a screen shows."""
+    """The placed part as binary STL for the stage, bodies told apart, thinned out where it is finer than a screen shows."""
     data = fetch(plan.part.file_key)
-    vertices, faces, _ = mesh_arrays(pipeline().placed(data, plan.part.filename, spec).bodies)
+    vertices, faces, owner = mesh_arrays(pipeline().placed(data, plan.part.filename, spec).bodies)
     if len(faces) > STAGE_TRIANGLES:
         import fast_simplification
 
         vertices, faces = fast_simplification.simplify(vertices.astype("f4"), faces.astype("i4"),
                                                        target_reduction=1 - STAGE_TRIANGLES / len(faces))
-    return binary_stl(vertices, faces)
+        return binary_stl(vertices, faces)  # thinning mixes the faces of bodies
+    return binary_stl(vertices, faces, owner)
 
 
 def parquet_of(moves: bytes) -> bytes:

@@ -12,7 +12,7 @@ from northpace.errors import InputError
 from northpace.layers.even import even_heights
 from northpace.moves import FEATURES, INNER, OUTER, TRAVEL
 from northpace.outlines.sections import cut, sections
-from northpace.part.solid import check_fits, flat_faces, load_part, place
+from northpace.part.solid import binary_stl, check_fits, flat_faces, load_part, mesh_arrays, place
 from northpace.paths.areas import reach
 from northpace.paths.bead import spacing
 from northpace.paths.walls import walls
@@ -47,6 +47,15 @@ class Placing(unittest.TestCase):
         found = placed(self.box, turn_x=x, turn_y=y, turn_z=z)
         self.assertAlmostEqual(found.volume, 6000, 2)
         self.assertAlmostEqual(found.low[2], 0, 5)
+
+    def test_bodies_of_a_file_stay_apart(self):
+        part = load_part(stl(cube(10) + cube(10).translate((30, 0, 0))), "a.stl")
+        found = place(part, Placement())
+        vertices, faces, owner = mesh_arrays(found.bodies)
+        self.assertEqual(sorted(np.bincount(owner)), [12, 12])
+        self.assertNotEqual(*(np.sign(vertices[faces[owner == k], 0].mean()) for k in (0, 1)))
+        records = np.frombuffer(binary_stl(vertices, faces, owner)[84:], np.uint8).reshape(-1, 50)
+        np.testing.assert_array_equal(records[:, 48], owner)
 
     def test_faces_to_stand_on(self):
         faces = flat_faces(load_part(stl(self.box), "a.stl"))

@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Plan } from "../api/client";
 import { count } from "../format";
 import { NumberField } from "./NumberField";
+import { BODY_TINTS } from "./stage/Shape";
 import { type Desk, type Values } from "./useDesk";
 
 const AXES = ["x", "y", "z"] as const;
@@ -36,6 +37,15 @@ export function Placement({ plan, desk, size }: { plan: Plan; desk: Desk; size: 
       <p className="text-ink-2">
         {count(plan.part.facts?.triangles ?? 0)} triangles · {(plan.part.facts?.volume_mm3 ?? 0).toFixed(0)} mm³ in the file · {plan.part.facts?.bodies.length ?? 1} {plan.part.facts?.bodies.length === 1 ? "body" : "bodies"}
       </p>
+      {(plan.part.facts?.bodies.length ?? 0) > 1 && (
+        <ul aria-label="Bodies of the file" className="flex flex-wrap gap-x-3">
+          {plan.part.facts?.bodies.slice(0, 40).map((name, k) => (
+            <li key={`${k} ${name}`} className="flex items-center gap-1">
+              <span aria-hidden className="inline-block h-3 w-3 border border-edge" style={{ background: BODY_TINTS[k % BODY_TINTS.length] }} />{name}
+            </li>
+          ))}
+        </ul>
+      )}
       <fieldset>
         <legend className="font-semibold">Size as it stands</legend>
         <div className="mt-1 flex flex-col gap-1">
