@@ -90,7 +90,6 @@ class Pipeline:
         last = begun
 
         def mark(stage: str | None) -> None:
-            nonlocal last
             if cancelled and cancelled():
                 raise Cancelled
             if progress and stage:

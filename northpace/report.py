@@ -9,7 +9,7 @@ import numpy as np
 from northpace.checks.finding import Finding
 from northpace.material.amounts import amounts, parts_per_spool
 from northpace.motion.pace import Timed, safe_flow
-from northpace.moves import FEATURES, GAP, RETRACTION, TRAVEL
+from northpace.moves import FEATURES, GAP, TRAVEL
 from northpace.outlines.sections import Outlines
 from northpace.part.solid import Part, Placed
 from northpace.paths.lay import Rows
@@ -48,7 +48,7 @@ def report(part: Part, placed: Placed, outlines: Outlines, rows: Rows, timed: Ti
                      "spool": None if share is None else {"parts": share.parts, "left_over_g": share.left_over_g,
                                                           "lighter_for_one_more_g": share.lighter_for_one_more_g}},
         "paths": {"moves": len(moves), "travel_mm": float(lengths[travel].sum()),
-                  "retractions": int((rows.pull < 0).sum() if (moves.feature == RETRACTION).any() else 0),
+                  "retractions": int((rows.pull < 0).sum()),
                   "gap_fill_area_mm2": gap_area, "outer_wall_crossings": rows.crossings},
         "findings": [finding.as_dict() for finding in findings],
     }

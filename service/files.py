@@ -6,6 +6,7 @@ import hashlib
 
 from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
+from django.http import HttpResponse
 
 
 def keep(data: bytes, suffix: str) -> str:
@@ -21,3 +22,11 @@ def fetch(key: str) -> bytes:
     """The bytes of a key."""
     with default_storage.open(key, "rb") as stream:
         return bytes(stream.read())
+
+
+def download(data: bytes, name: str, content_type: str = "application/octet-stream") -> HttpResponse:
+    """An answer the browser saves under ``name``."""
+    answer = HttpResponse(data, content_type=content_type)
+    plain = name.encode("ascii", "ignore").decode().replace('"', "")
+    answer["Content-Disposition"] = f'attachment; filename="{plain}"'
+    return answer

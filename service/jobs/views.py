@@ -15,7 +15,7 @@ from rest_framework.views import APIView
 
 from northpace.errors import InputError
 from service.accounts.auth import workshop_of
-from service.files import fetch
+from service.files import download, fetch
 from service.jobs.models import Job
 from service.jobs.rules import commit, suggested_name
 from service.plans.models import PlanVersion
@@ -92,6 +92,4 @@ class JobFile(APIView):
     def get(self, request: Request, pk: int) -> HttpResponse:
         """The G-code file, under the name it was committed with."""
         job = get_object_or_404(Job, pk=pk, workshop=workshop_of(request))
-        answer = HttpResponse(fetch(job.file_key), content_type="text/x-gcode")
-        answer["Content-Disposition"] = f'attachment; filename="{job.file_name}"'
-        return answer
+        return download(fetch(job.file_key), job.file_name, "text/x-gcode")

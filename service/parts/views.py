@@ -15,7 +15,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from service.accounts.auth import workshop_of
-from service.files import fetch
+from service.files import download, fetch
 from service.parts.models import Part
 from service.parts.rules import take_in
 
@@ -100,6 +100,4 @@ class PartFile(APIView):
     def get(self, request: Request, pk: int) -> HttpResponse:
         """The file as it came."""
         part = get_object_or_404(Part, pk=pk, workshop=workshop_of(request))
-        answer = HttpResponse(fetch(part.file_key), content_type="application/octet-stream")
-        answer["Content-Disposition"] = f"attachment; filename=\"{part.filename.encode('ascii', 'ignore').decode().replace(chr(34), '')}\""
-        return answer
+        return download(fetch(part.file_key), part.filename)

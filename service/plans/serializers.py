@@ -7,6 +7,7 @@ from typing import Any
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
+from northpace.spec import resolve_heat, spec_from
 from service.parts.views import PartSerializer
 from service.plans import rules
 from service.plans.models import Plan, PlanVersion
@@ -105,16 +106,35 @@ class ReportSerializer(serializers.Serializer[Any]):
     elapsed_s = serializers.DictField(child=serializers.FloatField())
 
 
+class ResolvedSerializer(serializers.Serializer[Any]):
+    """Values a plan leaves open, as the core takes them."""
+
+    least_height = serializers.FloatField()
+    greatest_height = serializers.FloatField()
+    least_layer_time = serializers.FloatField()
+    nozzle_temp = serializers.FloatField()
+    first_nozzle_temp = serializers.FloatField()
+    bed_temp = serializers.FloatField()
+    first_bed_temp = serializers.FloatField()
+    fan = serializers.FloatField()
+
+
 class VersionSerializer(serializers.ModelSerializer[PlanVersion]):
     report = ReportSerializer(allow_null=True)
     settings = serializers.DictField(child=serializers.DictField())
     spec = serializers.DictField(child=serializers.DictField())
+    resolved = serializers.SerializerMethodField()
 
     class Meta:
         model = PlanVersion
-        fields = ["id", "number", "state", "stage", "share", "message", "core_version", "settings", "spec", "report", "nozzle", "material",
-                  "spool", "checksum", "created", "computed"]
+        fields = ["id", "number", "state", "stage", "share", "message", "core_version", "settings", "spec", "resolved", "report", "nozzle",
+                  "material", "spool", "checksum", "created", "computed"]
         read_only_fields = fields
+
+    @extend_schema_field(ResolvedSerializer)
+    def get_resolved(self, version: PlanVersion) -> dict[str, float]:
+        spec = spec_from(version.spec)
+        return {"least_height": spec.machine.least_height, "greatest_height": spec.machine.h_max, **resolve_heat(spec)}
 
 
 class PlanSerializer(serializers.ModelSerializer[Plan]):

@@ -14,7 +14,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from service.accounts.auth import workshop_of
-from service.files import fetch
+from service.files import download, fetch
 from service.parts.models import Part
 from service.plans import rules
 from service.plans.models import Plan, PlanVersion
@@ -152,9 +152,7 @@ class VersionMoves(APIView):
             return HttpResponse("this version is not computed", status=404, content_type="text/plain")
         data = fetch(version.moves_key)
         if request.GET.get("as") == "parquet":
-            answer = HttpResponse(rules.parquet_of(data), content_type="application/octet-stream")
-            answer["Content-Disposition"] = f'attachment; filename="plan-{version.plan.number}-v{version.number}.parquet"'
-            return answer
+            return download(rules.parquet_of(data), f"plan-{version.plan.number}-v{version.number}.parquet")
         answer = HttpResponse(data, content_type="application/vnd.apache.arrow.stream")
         answer["Cache-Control"] = "private, max-age=31536000, immutable"
         return answer

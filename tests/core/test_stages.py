@@ -124,7 +124,7 @@ class WallsAndAreas(unittest.TestCase):
         outlines = cut(placed(cube()), np.full(100, 0.2))
         found = walls(outlines, 3, 0.5, 0.4, False)
         s0, s1 = spacing(0.5, 0.2), spacing(0.4, 0.2)
-        expected = [0.25 * 0 + 0.5 / 2, 0.5 / 2 + (s0 + s1) / 2, 0.5 / 2 + (s0 + s1) / 2 + s1]
+        expected = [0.5 / 2, 0.5 / 2 + (s0 + s1) / 2, 0.5 / 2 + (s0 + s1) / 2 + s1]
         table = found.paths
         for k in range(3):
             p = np.flatnonzero((table.layer == 5) & (table.rank == 2 - k))

@@ -129,6 +129,9 @@ class Plans(Api):
         found = self.client.get(f"/api/plans/{plan}").json()
         self.assertEqual((found["latest"]["state"], found["latest"]["core_version"]), ("done", "0.1.0"))
         self.assertEqual(found["exact"]["id"], found["latest"]["id"])
+        resolved = found["latest"]["resolved"]
+        self.assertAlmostEqual(resolved["greatest_height"], 0.3)
+        self.assertEqual((resolved["least_height"], resolved["nozzle_temp"], resolved["least_layer_time"]), (0.08, 205, 6))
         report = found["latest"]["report"]
         table = pa.ipc.open_stream(self.client.get(f"/api/versions/{found['latest']['id']}/moves").content).read_all()
         self.assertAlmostEqual(sum(table["seconds"].to_pylist()) / report["time_s"]["total"], 1, 5)

@@ -640,6 +640,25 @@ export interface components {
             retractions: number;
             outer_wall_crossings: number;
         };
+        /** @description Values a plan leaves open, as the core takes them. */
+        Resolved: {
+            /** Format: double */
+            least_height: number;
+            /** Format: double */
+            greatest_height: number;
+            /** Format: double */
+            least_layer_time: number;
+            /** Format: double */
+            nozzle_temp: number;
+            /** Format: double */
+            first_nozzle_temp: number;
+            /** Format: double */
+            bed_temp: number;
+            /** Format: double */
+            first_bed_temp: number;
+            /** Format: double */
+            fan: number;
+        };
         Session: {
             signed_in: boolean;
             name: string;
@@ -732,6 +751,7 @@ export interface components {
                     [key: string]: unknown;
                 };
             };
+            readonly resolved: components["schemas"]["Resolved"];
             report: components["schemas"]["Report"] | null;
             readonly nozzle: number;
             readonly material: number;

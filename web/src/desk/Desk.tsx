@@ -1,7 +1,7 @@
 import { Tabs } from "radix-ui";
 import { useMemo, useState } from "react";
 
-import type { Machine, Material, Plan, Setting } from "../api/client";
+import type { Machine, Material, Plan, Setting, Version } from "../api/client";
 import { plain } from "../format";
 import { CommitDialog } from "./CommitDialog";
 import { Findings } from "./Findings";
@@ -36,7 +36,7 @@ export function Desk({ plan, machines, materials, settings }: { plan: Plan; mach
   }, [spec]);
   const size = plan.exact?.report?.part.size_mm ?? plan.part.facts?.size_mm ?? SOME_SIZE;
   const placement = JSON.stringify(spec.place ?? {});
-  const facts = useMemo(() => laneFacts(spec), [spec]);
+  const facts = useMemo(() => laneFacts(spec, plan.latest.resolved), [spec, plan.latest.resolved]);
   const findings = desk.report?.findings ?? [];
   const top = desk.figures?.layers.tops_mm[cursor.layer] ?? size[2] ?? 0;
   const toHeight = (z: number) => {
@@ -72,20 +72,19 @@ export function Desk({ plan, machines, materials, settings }: { plan: Plan; mach
 }
 
 /** What the lanes say in words: limits, and the values that are the same at every height. */
-function laneFacts(spec: Spec): LaneFacts {
-  const { machine = {}, material = {}, body = {}, air = {}, pace = {} } = spec;
-  const pick = (key: string) => num(air[key] ?? material[key]);
+function laneFacts(spec: Spec, resolved: Version["resolved"]): LaneFacts {
+  const { body = {}, air = {}, pace = {} } = spec;
   const off = num(air.fan_off_layers, 1);
   return {
-    least: num(machine.least_height, 0.08),
-    greatest: num(machine.greatest_height, 0.75 * num(machine.nozzle, 0.4)),
-    leastTime: num(pace.least_layer_time ?? material.least_layer_time),
+    least: resolved.least_height,
+    greatest: resolved.greatest_height,
+    leastTime: resolved.least_layer_time,
     line: [
       `walls ${num(body.walls)} × ${plain(num(body.outer_width))} mm`,
       `infill ${plain(num(body.infill_density))} % ${String(body.infill_pattern)}`,
       `outer wall ${plain(num(pace.outer_wall_speed))} mm/s`,
-      `nozzle ${plain(pick("first_nozzle_temp"))} °C first layer, ${plain(pick("nozzle_temp"))} °C above`,
-      `fan ${plain(pick("fan"))} % from layer ${off + 1}`,
+      `nozzle ${plain(resolved.first_nozzle_temp)} °C first layer, ${plain(resolved.nozzle_temp)} °C above`,
+      `fan ${plain(resolved.fan)} % from layer ${off + 1}`,
     ].join("  ·  "),
   };
 }
