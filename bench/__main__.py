@@ -14,9 +14,12 @@ from collections.abc import Callable
 import numpy as np
 import shapely
 
+from northpace.layers.fit import Problem, least_time
+from northpace.layers.solve import solve
 from northpace.outlines.sections import sections
 from northpace.pipeline import Pipeline
 from northpace.spec import PlanSpec, with_settings
+from northpace.tradeoff.frontier import frontier
 from northpace.tradeoff.quick import quick
 from tests.core.shapes import organic, stl
 
@@ -48,6 +51,20 @@ def floor_of(pipeline: Pipeline, data: bytes, spec: PlanSpec, heights: np.ndarra
     return timed(bare, 2)
 
 
+def choices(task: Problem, spec: PlanSpec) -> None:
+    """Solver and frontiers as ratios to one pass of numpy over the grid of z steps and heights."""
+    grid = timed(lambda: (task.seconds + task.mean).min(axis=1), 5)
+    steps, heights = task.seconds.shape
+    print(f"  choosing heights: {steps:,} z steps × {heights} heights; one pass over them {1000 * grid:.2f} ms")
+    rows = [("one solve", lambda: solve(task.rules, task.seconds, task.mean, 1.0)),
+            ("target p95", lambda: least_time(task, "p95", 0.1)),
+            ("25 points, mean", lambda: frontier(task, spec, ("mean",), 25)),
+            ("25 points, p95", lambda: frontier(task, spec, ("p95",), 25))]
+    for name, run in rows:
+        seconds = timed(run, 3)
+        print(f"  {name:16} {1000 * seconds:8.1f} ms  {seconds / grid:8.1f} × one pass")
+
+
 def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("--big", action="store_true", help="the mesh of 809,000 triangles too")
@@ -68,9 +85,10 @@ def main() -> None:
         speeds = iter(range(20, 60))
         again = timed(lambda: pipeline.plan(data, "part.stl", with_settings(spec, [f"pace.outer_wall_speed={next(speeds)}"])))  # noqa: B023
         print(f"  {'re-timed':10} {again:7.3f} s  {again / floor:6.2f} × floor")
-        shape = pipeline.profile(data, "part.stl", spec)
-        guess = timed(lambda: quick(shape, spec))  # noqa: B023
+        shape, heights = pipeline.profile(data, "part.stl", spec), np.array(report["layers"]["heights_mm"])
+        guess = timed(lambda: quick(shape, spec, heights))  # noqa: B023
         print(f"  {'quick ≈':10} {guess:7.3f} s  {guess / floor:6.2f} × floor")
+        choices(pipeline.task(data, "part.stl", spec), spec)
     print(f"\nmost memory {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6:.2f} GB")
 
 

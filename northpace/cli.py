@@ -50,7 +50,11 @@ def _parser() -> argparse.ArgumentParser:
     outline.add_argument("part", type=Path)
     outline.add_argument("--report", type=Path)
     outline.set_defaults(run=_profile)
-    for command in (plan, outline):
+    edge = commands.add_parser("frontier", help="least time for every surface error, beside the even stacks")
+    edge.add_argument("part", type=Path)
+    edge.add_argument("--report", type=Path)
+    edge.set_defaults(run=_frontier)
+    for command in (plan, outline, edge):
         command.add_argument("--spec", type=Path, help="a plan spec as JSON")
         command.add_argument("--set", action="append", default=[], metavar="GROUP.NAME=VALUE", dest="pairs")
 
@@ -108,6 +112,11 @@ def _profile(options: argparse.Namespace) -> None:
     found = Pipeline().profile(options.part.read_bytes(), options.part.name, _spec(options))
     _emit({name: [round(float(v), 4) for v in getattr(found, name)]
            for name in ("levels", "area", "perimeter", "islands", "rings")}, options.report)
+
+
+def _frontier(options: argparse.Namespace) -> None:
+    found = Pipeline().frontier(options.part.read_bytes(), options.part.name, _spec(options))
+    _emit(found.as_dict(), options.report)
 
 
 def _settings(options: argparse.Namespace) -> None:

@@ -8,6 +8,7 @@ from __future__ import annotations
 import hashlib
 import time
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
@@ -17,8 +18,13 @@ from northpace.cache import StageCache
 from northpace.checks.finding import Finding
 from northpace.checks.mesh import mesh_findings
 from northpace.checks.paths import pace_findings, path_findings
+from northpace.checks.surface import height_findings
 from northpace.gcode.write import write_gcode
 from northpace.layers.even import even_heights
+from northpace.layers.fit import Problem
+from northpace.layers.measure import MEASURES
+from northpace.layers.stack import Stack
+from northpace.layers.surface import Facets, SurfaceTable, facets, surface_table
 from northpace.motion.pace import Timed, time_rows
 from northpace.moves import Moves
 from northpace.outlines.profile import Profile, profile
@@ -32,7 +38,13 @@ from northpace.paths.table import PathTable
 from northpace.paths.walls import Walls, walls
 from northpace.report import report
 from northpace.spec import PlanSpec, digest, spec_from
+from northpace.tradeoff.frontier import POINTS, Frontier, frontier
+from northpace.tradeoff.heights import choose, height_task, plainly_even
+from northpace.tradeoff.quick import Correction, correction_of
 
+_BESIDE = ThreadPoolExecutor(2, "beside")
+#: A plan within a time cap is solved again from its own exact times at most so often.
+CAP_ROUNDS = 4
 #: Stages a maker is told about while an exact plan is made, in order.
 STAGES = ("load", "outlines", "layers", "paths", "motion", "gcode")
 
@@ -47,6 +59,7 @@ class Plan:
 
     spec: PlanSpec
     outlines: Outlines
+    stack: Stack
     timed: Timed
     findings: list[Finding]
     report: dict[str, Any]
@@ -78,14 +91,61 @@ class Pipeline:
         key = digest(self._file_key(data, filename), spec.place, spec.machine.z_step)
         return self.cache.get("profile", key, lambda: profile(placed, spec.machine.z_step))
 
+    def facets(self, data: bytes, filename: str, spec: PlanSpec) -> Facets:
+        """Stage *facets*: the placed mesh with smooth slopes, flats and attention."""
+        placed = self.placed(data, filename, spec)
+        return self.cache.get("facets", self._facets_key(data, filename, spec), lambda: facets(placed, spec.surface, spec.machine.z_step))
+
+    def surface(self, data: bytes, filename: str, spec: PlanSpec) -> SurfaceTable:
+        """Stage *surface*: what any stack does to the surface."""
+        height = self.placed(data, filename, spec).height
+        return self.cache.get("surface", self._facets_key(data, filename, spec),
+                              lambda: surface_table(self.facets(data, filename, spec), height, spec.machine.z_step))
+
+    def task(self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None = None) -> Problem:
+        """Stage *task*: rules, seconds and errors that heights are chosen by; the same for every target and cap."""
+        shape, table = self.profile(data, filename, spec), self.surface(data, filename, spec)
+        return self.cache.get("task", self._task_key(data, filename, spec, correction), lambda: height_task(shape, table, spec, correction))
+
+    def stack(self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None = None) -> Stack:
+        """Stage *layers*: the heights a spec asks for. ``correction`` makes its times those of an exact plan of the part."""
+        key = digest(self._task_key(data, filename, spec, correction), spec.surface)
+        task, shape = self.task(data, filename, spec, correction), self.profile(data, filename, spec)
+        return self.cache.get("layers", key, lambda: choose(task, shape, spec, correction))
+
+    def frontier(self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None = None,
+                 measures: tuple[str, ...] = MEASURES, points: int = POINTS,
+                 progress: Callable[[float], None] | None = None) -> Frontier:
+        """Stage *frontier*; ``progress`` may raise `Cancelled`."""
+        key = digest(self._task_key(data, filename, spec, correction), measures, points)
+        task = self.task(data, filename, spec, correction)
+        return self.cache.get("frontier", key, lambda: frontier(task, spec, measures, points, progress))
+
+    def _facets_key(self, data: bytes, filename: str, spec: PlanSpec) -> str:
+        surface = spec.surface
+        return digest(self._file_key(data, filename), spec.place, spec.machine.z_step, surface.marks,
+                      (surface.seen_weight, surface.hidden_weight) if surface.marks else None)
+
+    def _task_key(self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None) -> str:
+        surface = spec.surface
+        # what only says which of the possible stacks is wanted is left out
+        rules = surface.model_dump(exclude={"kind", "measure", "target_um", "time_cap_min", "layer_height", "seam", "outline_offset",
+                                            "first_layer_offset", "stack", "marks", "seen_weight", "hidden_weight"})
+        return digest(self._facets_key(data, filename, spec), rules, spec.body, spec.pace, spec.air, spec.footing, spec.machine,
+                      spec.material, correction)
+
     def plan(self, data: bytes, filename: str, spec: PlanSpec, facts: dict[str, Any] | None = None,
-             progress: Callable[[str, float], None] | None = None, cancelled: Callable[[], bool] | None = None) -> Plan:
+             progress: Callable[[str, float], None] | None = None, cancelled: Callable[[], bool] | None = None,
+             correction: Correction | None = None) -> Plan:
         """The exact plan.
 
-        ``facts`` go into the file's header. ``progress(stage, share)`` is called as stages begin. Raises `InputError` for what a
-        maker can put right, and `Cancelled` when ``cancelled()`` says so between two stages.
+        ``facts`` go into the file's header. ``progress(stage, share)`` is called as stages begin. ``correction`` is what the quick
+        figures were corrected by, so that heights chosen by time come out as shown. A time cap is kept by exact times: where they
+        differ from the quick ones, heights are chosen again with the difference. Raises `InputError` for what a maker can put right,
+        and `Cancelled` when ``cancelled()`` says so between two stages.
         """
-        elapsed: dict[str, float] = {}
+        # for an even stack, profile and surface are made beside the paths: what is waited for them counts
+        elapsed = dict.fromkeys(("load", "profile", "surface", "layers", "outlines", "paths", "motion", "gcode"), 0.0)
         begun = time.perf_counter()
         last = begun
 
@@ -98,7 +158,7 @@ class Pipeline:
         def note(stage: str) -> None:
             nonlocal last
             now = time.perf_counter()
-            elapsed[stage] = elapsed.get(stage, 0.0) + now - last
+            elapsed[stage] += now - last
             last = now
 
         spec_from(spec.model_dump())
@@ -108,28 +168,44 @@ class Pipeline:
         check_fits(placed, spec.machine, footing.reach(spec.footing.skirt_loops, spec.footing.skirt_distance, spec.footing.skirt_width))
         note("load")
         mark("layers")
-        file_key = self._file_key(data, filename)
-        stack_key = digest(file_key, spec.place, spec.surface.kind, spec.surface.layer_height, spec.surface.first_layer_height,
-                           spec.machine.least_height, spec.machine.h_max, spec.machine.z_step)
-        heights = self.cache.get("layers", stack_key, lambda: even_heights(placed.height, spec.surface, spec.machine))
-        note("layers")
-        mark("outlines")
-        outline_key = digest(stack_key, spec.surface.outline_offset, spec.surface.first_layer_offset)
-        outlines = self.cache.get("outlines", outline_key, lambda: cut(placed, heights, spec.surface.outline_offset,
-                                                                       spec.surface.first_layer_offset))
-        note("outlines")
-        mark("paths")
-        rows, rows_key = self._rows(outlines, outline_key, spec, lambda: mark(None))
-        note("paths")
-        mark("motion")
-        timed_key = digest(rows_key, spec.pace, spec.air, spec.material, spec.machine)
-        timed: Timed = self.cache.get("motion", timed_key, lambda: time_rows(rows, spec, len(heights)))
-        findings = self.cache.get("checks", digest(outline_key, spec.body.walls, spec.body.outer_width),
-                                  lambda: path_findings(outlines, spec))
-        findings = mesh_findings(part) + findings + pace_findings(timed, outlines, spec)
-        note("motion")
+        # an even stack is known at once: what it does to the surface is found while the paths are laid
+        ahead = None
+        if plainly_even(spec.surface):
+            ahead = _BESIDE.submit(self.stack, data, filename, spec, correction)
+            even = even_heights(placed.height, spec.surface, spec.machine)
+        else:
+            self.surface(data, filename, spec)
+            note("surface")
+            self.profile(data, filename, spec)
+            note("profile")
+        for round_ in range(CAP_ROUNDS):
+            mark("layers" if round_ else None)
+            heights = even if ahead else self.stack(data, filename, spec, correction).heights
+            note("layers")
+            mark("outlines")
+            outline_key = digest(self._file_key(data, filename), spec.place, hashlib.sha256(heights.tobytes()).hexdigest(),
+                                 spec.surface.outline_offset, spec.surface.first_layer_offset)
+            outlines = self.cache.get("outlines", outline_key, lambda: cut(placed, heights, spec.surface.outline_offset,  # noqa: B023
+                                                                           spec.surface.first_layer_offset))
+            note("outlines")
+            mark("paths")
+            rows, rows_key = self._rows(outlines, outline_key, spec, lambda: mark(None))
+            note("paths")
+            mark("motion")
+            timed_key = digest(rows_key, spec.pace, spec.air, spec.material, spec.machine)
+            timed: Timed = self.cache.get("motion", timed_key, lambda: time_rows(rows, spec, len(heights)))  # noqa: B023
+            findings = self.cache.get("checks", digest(outline_key, spec.body.walls, spec.body.outer_width),
+                                      lambda: path_findings(outlines, spec))  # noqa: B023
+            note("motion")
+            stack = ahead.result() if ahead else self.stack(data, filename, spec, correction)
+            table = self.surface(data, filename, spec)
+            note("surface")
+            findings = mesh_findings(part) + findings + height_findings(stack, table, spec) + pace_findings(timed, outlines, spec)
+            result = report(part, placed, outlines, rows, timed, findings, spec, stack, table)
+            if round_ == CAP_ROUNDS - 1 or _keeps_cap(timed, spec):
+                break
+            correction = correction_of(result, self.profile(data, filename, spec), spec)
         mark("gcode")
-        result = report(part, placed, outlines, rows, timed, findings, spec)
         start = float(timed.moves.seconds[0])
         text = write_gcode(timed.moves, spec, outlines.tops, outlines.heights, {
             **(facts or {}), "time": f"{result['time_s']['total']:.1f} s", "mass": f"{result['filament']['mass_g']:.3f} g",
@@ -137,7 +213,7 @@ class Pipeline:
         note("gcode")
         result["elapsed_s"] = {**elapsed, "total": time.perf_counter() - begun}
         result["core_version"] = VERSION
-        return Plan(spec, outlines, timed, findings, result, text)
+        return Plan(spec, outlines, stack, timed, findings, result, text)
 
     def _rows(self, outlines: Outlines, outline_key: str, spec: PlanSpec, check: Callable[[], None]) -> tuple[Rows, str]:
         body, surface, count = spec.body, spec.surface, spec.body.walls
@@ -179,6 +255,15 @@ class Pipeline:
 
     def _file_key(self, data: bytes, filename: str) -> str:
         return _checksum(data) + filename.rsplit(".", 1)[-1].lower()
+
+
+def _keeps_cap(timed: Timed, spec: PlanSpec) -> bool:
+    """Whether a plan asked for within a time keeps it to within one layer, and does not leave more than 1 % of it unused."""
+    if spec.surface.kind != "best-fit" or spec.surface.time_cap_min is None or spec.surface.stack:
+        return True
+    cap, layer = spec.surface.time_cap_min * 60, float(timed.layer_seconds.max())
+    left = cap - float(timed.moves.seconds.sum())
+    return bool(-layer <= left <= max(0.01 * cap, layer))
 
 
 @lru_cache(maxsize=2)

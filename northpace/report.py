@@ -7,6 +7,8 @@ from typing import Any
 import numpy as np
 
 from northpace.checks.finding import Finding
+from northpace.layers.stack import Stack
+from northpace.layers.surface import SurfaceTable
 from northpace.material.amounts import amounts, parts_per_spool
 from northpace.motion.pace import Timed, safe_flow
 from northpace.moves import FEATURES, GAP, TRAVEL
@@ -17,7 +19,7 @@ from northpace.spec import PlanSpec
 
 
 def report(part: Part, placed: Placed, outlines: Outlines, rows: Rows, timed: Timed, findings: list[Finding],
-           spec: PlanSpec) -> dict[str, Any]:
+           spec: PlanSpec, stack: Stack, table: SurfaceTable) -> dict[str, Any]:
     """Figures of a plan as plain numbers, keys as the command line documents them."""
     moves = timed.moves
     laid = moves.width > 0
@@ -38,7 +40,9 @@ def report(part: Part, placed: Placed, outlines: Outlines, rows: Rows, timed: Ti
                  "closed": not part.doubtful, "bodies": len(part.bodies), "mended": list(part.mended),
                  "widest_opening_mm": part.widest_opening, "added_volume_mm3": part.added_volume},
         "layers": {"count": len(outlines.tops), "tops_mm": _plain(outlines.tops), "heights_mm": _plain(outlines.heights),
-                   "seconds": _plain(timed.layer_seconds), "slowed": _plain(timed.slowed), "mass_g": _plain(layer_mass)},
+                   "seconds": _plain(timed.layer_seconds), "slowed": _plain(timed.slowed), "mass_g": _plain(layer_mass),
+                   **stack.layers},
+        "surface": stack.figures(table, spec),
         "time_s": {"total": seconds, "by_feature": {FEATURES[k]: float(v) for k, v in enumerate(by_time) if v > 0},
                    "flow_floor": stuff.volume_mm3 / safe_flow(spec)},
         "filament": {"volume_mm3": stuff.volume_mm3, "length_mm": stuff.length_mm, "mass_g": stuff.mass_g, "cost": stuff.cost,

@@ -7,7 +7,9 @@ and use it in the stage it belongs to.
 from __future__ import annotations
 
 import hashlib
+import itertools
 import json
+import math
 from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
@@ -66,10 +68,72 @@ class Placement(Group):
     shift_y: float = setting(0.0, "Shift y", "Away from the middle of the bed.", "mm", -2000, 2000)
 
 
+class Pin(Group):
+    """A layer height fixed by hand: that of the layer that contains a height."""
+
+    z_mm: float = setting(0.0, "At", "Height above the plate.", "mm", 0, 5000)
+    height_mm: float = setting(0.2, "Height", "Of the layer there.", "mm", 0.01, 2.0)
+
+
+class Band(Group):
+    """A stretch of height with its own layer heights: one height, or a range of them."""
+
+    name: str = setting("", "Name", "As the maker calls it.")
+    from_mm: float = setting(0.0, "From", "Lower edge above the plate.", "mm", 0, 5000)
+    to_mm: float = setting(0.0, "To", "Upper edge above the plate.", "mm", 0, 5000)
+    height_mm: float | None = setting(None, "Height", "Of every layer in it.", "mm", 0.01, 2.0)
+    least_mm: float | None = setting(None, "Not below", "Least height of a layer in it.", "mm", 0.01, 2.0)
+    greatest_mm: float | None = setting(None, "Not above", "Greatest height of a layer in it.", "mm", 0.01, 2.0)
+
+    @property
+    def title(self) -> str:
+        """How a sentence calls it."""
+        return f"band '{self.name}'" if self.name else f"the band {self.from_mm:g} to {self.to_mm:g} mm"
+
+
+class Mark(Group):
+    """A face of the part whose surface counts more or less. The point is in the file's coordinates, so it moves with the part."""
+
+    x: float = setting(0.0, "x", "Of a point on the face, in the file.", "mm")
+    y: float = setting(0.0, "y", "Of a point on the face, in the file.", "mm")
+    z: float = setting(0.0, "z", "Of a point on the face, in the file.", "mm")
+    spread: float = setting(20.0, "Spread", "The face goes on over edges that turn by no more than this.", "°", 0, 180)
+    attention: Literal["seen", "ordinary", "hidden"] = setting("seen", "Attention", "How much its surface counts.")
+
+
 class Surface(Group):
     """What the part will look like."""
 
-    kind: Literal["even"] = setting("even", "Heights", "How layer heights are chosen.", moves=("time", "surface"))
+    kind: Literal["even", "adaptive", "best-fit"] = setting(
+        "even", "Heights", "Even: one height. Adaptive: as tall as the target allows everywhere. Best fit: least time for a surface, or "
+        "the best surface within a time.", moves=("time", "surface"))
+    measure: Literal["mean", "p95", "max"] = setting(
+        "p95", "Measure", "What a best fit's target means: the mean of the step error, what 95 % of the surface stays under, or all of it.",
+        moves=("time", "surface"))
+    target_um: float = setting(100.0, "Surface target", "Step error that is still accepted. Adaptive keeps it everywhere.", "µm", 1, 2000,
+                               ("time", "surface"))
+    time_cap_min: float | None = setting(None, "Time cap", "Best fit: the best surface within this time, heating included. Left open: the "
+                                         "least time for the target.", "min", 1, 60000, ("time", "surface"), "surface target")
+    least_height: float | None = setting(None, "Not below", "Least layer height of this plan; the machine's own limit holds anyway.", "mm",
+                                         0.01, 2.0, ("time", "surface"), "machine")
+    greatest_height: float | None = setting(None, "Not above", "Greatest layer height of this plan.", "mm", 0.01, 2.0,
+                                            ("time", "surface"), "nozzle")
+    step_limit: float = setting(1.25, "Step limit", "Largest ratio from a layer to the next, so that no jump shows.", "×", 1, 3,
+                                ("time", "surface"))
+    overhang_rule: bool = setting(
+        False, "Lower layers where it leans out", "Adaptive and best fit: no layer so tall that its bead hangs more than half beyond the "
+        "one below.", moves=("time", "surface"))
+    meet_flats: bool = setting(False, "Meet level faces exactly", "A layer boundary at every level face. Otherwise its distance counts as "
+                               "step error.", moves=("surface", "fit"))
+    seen_weight: float = setting(4.0, "Weight of seen faces", "How often a face marked as seen counts in mean and percentile.", "×", 1, 100,
+                                 ("surface", "time"))
+    hidden_weight: float = setting(0.0, "Weight of hidden faces", "0 leaves hidden faces out of all surface figures.", "×", 0, 1,
+                                   ("surface", "time"))
+    pins: tuple[Pin, ...] = setting((), "Pins", "Layer heights fixed by hand at a height.", moves=("time", "surface"))
+    bands: tuple[Band, ...] = setting((), "Bands", "Stretches of height with their own layer heights.", moves=("time", "surface"))
+    marks: tuple[Mark, ...] = setting((), "Attention", "Faces that count more or less.", moves=("time", "surface"))
+    stack: tuple[float, ...] = setting((), "Heights one by one", "Every layer from the bed up, in mm; overrides how heights are chosen. "
+                                       "Test slices use it.", moves=("time", "surface"))
     layer_height: float = setting(
         0.2, "Layer height", "Height of every layer above the first. Half the height is about twice the time.", "mm",
         0.01, 2.0, ("time", "surface"))
@@ -139,6 +203,8 @@ class Pace(Group):
                                "%", 10, 100, ("time",))
     least_layer_time: float | None = setting(None, "Least layer time", "A faster layer is slowed down so that it can set.",
                                              "s", 0, 600, ("time", "surface"), "material")
+    layer_seconds: tuple[float, ...] = setting((), "Least times one by one", "Least time of every layer from the bed up, in s; a test "
+                                               "slice keeps those of the whole part.", moves=("time",))
     floor_speed: float = setting(10.0, "Floor speed", "Never slower than this when slowing for a layer time.", "mm/s", 1, 100,
                                  ("time",))
     retraction_length: float = setting(0.8, "Retraction", "Filament pulled back before a travel over open air.", "mm", 0, 15,
@@ -251,10 +317,22 @@ class PlanSpec(Group):
     machine: Machine = Machine()
     material: Material = Material()
 
+    @property
+    def tallest(self) -> float:
+        """The tallest layer in mm that this plan can have."""
+        surface, stated = self.surface, [self.surface.first_layer_height]
+        if surface.kind == "even" and not surface.stack:
+            stated.append(surface.layer_height)
+        elif not surface.stack:
+            stated.append(min(surface.greatest_height or math.inf, self.machine.h_max))
+        stated += [*surface.stack, *(pin.height_mm for pin in surface.pins)]
+        stated += [value for band in surface.bands for value in (band.height_mm, band.greatest_mm) if value]
+        return max(stated)
+
     @model_validator(mode="after")
     def _contradictions(self) -> PlanSpec:
         machine, low, high = self.machine, self.machine.least_height, self.machine.h_max
-        problems = []
+        problems = _height_contradictions(self.surface, machine)
         for name in ("layer_height", "first_layer_height"):
             value = getattr(self.surface, name)
             if not low - 1e-9 <= value <= high + 1e-9:
@@ -263,7 +341,7 @@ class PlanSpec(Group):
             elif abs(value / machine.z_step - round(value / machine.z_step)) > 1e-6:
                 problems.append(f"surface.{name}: {value:g} mm is no multiple of the machine's height step; "
                                 f"allowed are multiples of {machine.z_step:g} mm")
-        tallest = max(self.surface.layer_height, self.surface.first_layer_height)
+        tallest = self.tallest
         for group, name in (("body", "outer_width"), ("body", "inner_width"), ("body", "solid_width"),
                             ("body", "infill_width"), ("footing", "skirt_width")):
             width = getattr(getattr(self, group), name)
@@ -284,6 +362,54 @@ class PlanSpec(Group):
         if problems:
             raise ValueError("; ".join(problems))
         return self
+
+
+def _height_contradictions(surface: Surface, machine: Machine) -> list[str]:
+    """Pins, bands and limits that contradict the machine, the height step or each other, each with its height and both rules."""
+    low, high, q = machine.least_height, machine.h_max, machine.z_step
+    problems: list[str] = []
+
+    def lays(where: str, what: str, value: float | None) -> None:
+        if value is None:
+            return
+        if not low - 1e-9 <= value <= high + 1e-9:
+            problems.append(f"surface.{where}: {what} asks for {value:g} mm; the limit of {machine.name} with its {machine.nozzle:g} mm "
+                            f"nozzle is {low:g} to {high:g} mm")
+        elif abs(value / q - round(value / q)) > 1e-6:
+            problems.append(f"surface.{where}: {what} asks for {value:g} mm, no multiple of the machine's height step of {q:g} mm")
+
+    for name in ("least_height", "greatest_height"):
+        lays(name, "this plan", getattr(surface, name))
+    if (surface.least_height or low) > (surface.greatest_height or high) + 1e-9:
+        problems.append(f"surface.least_height: {surface.least_height or low:g} mm is more than the plan's greatest layer height of "
+                        f"{surface.greatest_height or high:g} mm")
+    for number, pin in enumerate(surface.pins, 1):
+        lays("pins", f"pin {number} at {pin.z_mm:g} mm", pin.height_mm)
+        if pin.z_mm < surface.first_layer_height - 1e-9 and abs(pin.height_mm - surface.first_layer_height) > 1e-9:
+            problems.append(f"surface.pins: pin {number} at {pin.z_mm:g} mm lies in the first layer, whose height of "
+                            f"{surface.first_layer_height:g} mm is set apart")
+    for band in surface.bands:
+        for value in (band.height_mm, band.least_mm, band.greatest_mm):
+            lays("bands", band.title, value)
+        if band.to_mm - band.from_mm < low - 1e-9:
+            problems.append(f"surface.bands: {band.title} runs from {band.from_mm:g} to {band.to_mm:g} mm; it must be at least one layer "
+                            f"of {low:g} mm tall")
+        if band.height_mm is not None and (band.least_mm is not None or band.greatest_mm is not None):
+            problems.append(f"surface.bands: {band.title} has both a height and a range; one of them decides")
+        if band.least_mm is not None and band.greatest_mm is not None and band.least_mm > band.greatest_mm + 1e-9:
+            problems.append(f"surface.bands: {band.title} asks for at least {band.least_mm:g} and at most {band.greatest_mm:g} mm")
+        for number, pin in enumerate(surface.pins, 1):
+            fits = (band.height_mm is None or abs(band.height_mm - pin.height_mm) < 1e-9) and (
+                (band.least_mm or 0) - 1e-9 <= pin.height_mm <= (band.greatest_mm or math.inf) + 1e-9)
+            if band.from_mm <= pin.z_mm < band.to_mm and not fits:
+                problems.append(f"surface.pins: at {pin.z_mm:g} mm pin {number} asks for {pin.height_mm:g} mm and {band.title} for another "
+                                "height; one of them has to go")
+    order = sorted(surface.bands, key=lambda band: band.from_mm)
+    problems += [f"surface.bands: {one.title} and {two.title} overlap from {two.from_mm:g} to {min(one.to_mm, two.to_mm):g} mm"
+                 for one, two in itertools.pairwise(order) if two.from_mm < one.to_mm - 1e-9]
+    for number, height in enumerate(surface.stack, 1):
+        lays("stack", f"layer {number}", height)
+    return problems[:5]
 
 
 #: Groups a maker sets, in the order of the questions they answer; machine and material come from the workshop.
@@ -311,10 +437,15 @@ def spec_from(data: dict[str, Any]) -> PlanSpec:
 
 
 def _sentence(item: Any) -> str:
-    where = ".".join(str(part) for part in item["loc"])
+    where = ".".join(str(part) for part in item["loc"][:2])
+    inner = " ".join(f"{part + 1}" if isinstance(part, int) else str(part) for part in item["loc"][2:])
     known = {entry["name"]: entry for entry in settings()}
     if item["type"] == "value_error":
         return str(item["ctx"]["error"])
+    if inner:
+        context = item.get("ctx", {})
+        limit = " to ".join(f"{context[key]:g}" for key in ("ge", "le") if key in context)
+        return f"{where} {inner}: {item['input']!r} is not allowed; {item['msg']}" + (f" ({limit})" if limit else "")
     if item["type"] == "extra_forbidden":
         return f"{where}: there is no such setting; `settings` lists them"
     entry = known.get(where)
@@ -341,7 +472,7 @@ def settings() -> list[dict[str, Any]]:
             options = field.get("anyOf", [field])
             core = next(option for option in options if option.get("type") != "null")
             choices = core.get("enum") or ([core["const"]] if "const" in core else [])
-            kind = {"number": "number", "integer": "integer", "boolean": "bool", "string": "text"}[core["type"]]
+            kind = {"number": "number", "integer": "integer", "boolean": "bool", "string": "text", "array": "list"}[core["type"]]
             records.append({
                 "name": f"{group}.{name}", "group": group, "group_title": title, "key": name, "label": field["label"],
                 "type": "choice" if choices else kind, "unit": field["unit"],
@@ -362,6 +493,12 @@ def with_settings(spec: PlanSpec, pairs: list[str]) -> PlanSpec:
             raise InputError(f"'{pair}' is no setting; write group.name=value, `settings` lists them")
         group, _, key = name.partition(".")
         entry = known[name]
+        if entry["type"] == "list":
+            try:
+                data[group][key] = json.loads(text)
+            except json.JSONDecodeError as error:
+                raise InputError(f"a list is written as JSON ({error})", name) from error
+            continue
         data[group][key] = None if entry["optional"] and text.lower() == "none" else text
     return spec_from(data)
 

@@ -70,9 +70,9 @@ def time_rows(rows: Rows, spec: PlanSpec, layers: int) -> Timed:
     speed = np.floor(speed * 60000.0) / 60000.0
     limits = limits_of(spec.machine)
     bounds = np.searchsorted(rows.layer, np.arange(layers + 1))
-    least = resolve_heat(spec)["least_layer_time"]
+    least = least_times(spec, layers)
     slowed = np.ones(layers)
-    if least > 0:
+    if least.max(initial=0.0) > 0:
         _slow_layers(rows.x, rows.y, rows.z, filament, speed, acceleration, limits, bounds, laid, feature == OUTER, least,
                      pace.floor_speed, slowed)
     seconds = np.zeros(len(speed))
@@ -83,6 +83,14 @@ def time_rows(rows: Rows, spec: PlanSpec, layers: int) -> Timed:
     per_layer = np.bincount(rows.layer[rows.layer >= 0], seconds[rows.layer >= 0], minlength=layers)
     capped = np.bincount(rows.layer[limited], minlength=layers) > 0 if limited.any() else np.zeros(layers, bool)
     return Timed(moves, per_layer, slowed, capped)
+
+
+def least_times(spec: PlanSpec, layers: int) -> np.ndarray:
+    """(N,) least time of each layer in s: the plan's or the material's, or more where a list says so."""
+    least = np.full(layers, resolve_heat(spec)["least_layer_time"])
+    own = np.array(spec.pace.layer_seconds[:layers])
+    least[:len(own)] = np.maximum(least[:len(own)], own)
+    return least
 
 
 def _by_feature(feature: np.ndarray, values: dict[int, float]) -> np.ndarray:
@@ -101,7 +109,7 @@ def _layer_time(x, y, z, e, speed, acceleration, limits, first, last, scratch): 
 
 @numba.njit(cache=True)
 def _slow_layers(x, y, z, e, speed, acceleration, limits, bounds, laid, outer, least, floor, slowed):  # type: ignore[no-untyped-def]
-    """Slow short layers until they last ``least`` s, the outer walls only when slowing the rest did not suffice.
+    """Slow short layers until they last their ``least`` (N,) s, the outer walls only when slowing the rest did not suffice.
 
     The factor is solved against the motion model by halving intervals, because halving the speed of short moves, which never
     reach it, changes nothing.
@@ -111,7 +119,7 @@ def _slow_layers(x, y, z, e, speed, acceleration, limits, bounds, laid, outer, l
         first, last = bounds[n], bounds[n + 1]
         if last <= first:
             continue
-        if _layer_time(x, y, z, e, speed, acceleration, limits, first, last, scratch) >= least:
+        if _layer_time(x, y, z, e, speed, acceleration, limits, first, last, scratch) >= least[n]:
             continue
         asked = speed[first:last].copy()
         for group in range(2):
@@ -124,10 +132,10 @@ def _slow_layers(x, y, z, e, speed, acceleration, limits, bounds, laid, outer, l
                         speed[k] = np.floor(max(v * factor, min(floor, v)) * 60000.0 + 1e-6) / 60000.0
                 time = _layer_time(x, y, z, e, speed, acceleration, limits, first, last, scratch)
                 if step == 0:
-                    if time < least:
+                    if time < least[n]:
                         break  # even at the floor speed not long enough: the next group has to help
                     reached = True
-                elif time >= least:
+                elif time >= least[n]:
                     low = factor
                 else:
                     high = factor

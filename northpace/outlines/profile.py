@@ -7,15 +7,18 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from northpace.outlines.polygons import offset
+from northpace.outlines.polygons import EMPTY, difference, offset
 from northpace.outlines.sections import sections
 from northpace.part.solid import Placed
 
 MOST_LEVELS = 500
 #: How thick the part is behind its outline: looked at on this many levels, at these depths (mm).
 DEPTH_LEVELS = 64
-DEPTHS = np.arange(0.0, 4.01, 0.2)
+DEPTHS = np.r_[np.arange(0.0, 2.01, 0.1), np.arange(2.25, 4.01, 0.25)]
 DEPTH_DETAIL = 0.03
+#: What lies open to above and below is looked at this far (mm) up and down, inside walls of these depths (mm).
+REACHES = np.array([0.0, 0.4, 0.8, 1.2, 2.4])
+WALL_DEPTHS = np.array([0.4, 1.2, 2.0])
 
 
 @dataclass(frozen=True)
@@ -23,7 +26,8 @@ class Profile:
     """At levels (L,) mm above the plate: area (mm²), perimeter (mm), islands, rings, box (L, 4: x low, y low, x high, y high).
 
     ``edges`` (L + 1,) are the borders of the stretch each level stands for. ``depth_area`` and ``depth_length`` (L, D) are the
-    shares of area and perimeter left at the `DEPTHS` behind the outline.
+    shares of area and perimeter left at the `DEPTHS` behind the outline. ``open_up`` and ``open_down`` (L, R, W): share of the area
+    inside walls of the `WALL_DEPTHS` that nothing covers at the `REACHES` above or below.
     """
 
     edges: np.ndarray
@@ -36,10 +40,12 @@ class Profile:
     first_hull_length: float
     depth_area: np.ndarray
     depth_length: np.ndarray
+    open_up: np.ndarray
+    open_down: np.ndarray
 
     @property
     def nbytes(self) -> int:
-        return 12 * self.levels.nbytes + 2 * self.depth_area.nbytes
+        return 12 * self.levels.nbytes + 2 * self.depth_area.nbytes + 2 * self.open_up.nbytes
 
 
 def profile(placed: Placed, z_step: float) -> Profile:
@@ -51,11 +57,31 @@ def profile(placed: Placed, z_step: float) -> Profile:
     rings = np.array([sum(len(p.interiors) + 1 for p in shapely.get_parts(a)) for a in areas])
     area, length = shapely.area(areas), shapely.length(areas)
     chosen = np.unique(np.linspace(0, count - 1, DEPTH_LEVELS).astype(np.int64))
-    deep = offset(np.repeat(shapely.simplify(areas[chosen], DEPTH_DETAIL), len(DEPTHS)), -np.tile(DEPTHS, len(chosen)))
+    thin = shapely.simplify(areas, DEPTH_DETAIL)
+    deep = offset(np.repeat(thin[chosen], len(DEPTHS)), -np.tile(DEPTHS, len(chosen)))
     nearest = np.abs(np.arange(count)[:, None] - chosen).argmin(axis=1)
     shape = (len(chosen), len(DEPTHS))
     with np.errstate(divide="ignore", invalid="ignore"):
         share_area = np.nan_to_num(shapely.area(deep).reshape(shape) / shapely.area(areas[chosen])[:, None])
         share_length = np.nan_to_num(shapely.length(deep).reshape(shape) / shapely.length(areas[chosen])[:, None])
+    inside = deep.reshape(shape)[:, np.searchsorted(DEPTHS, WALL_DEPTHS - 1e-9)]
+    above, below = (_uncovered(inside, thin, levels, chosen, sign) for sign in (1, -1))
     return Profile(edges, levels, area, length, shapely.get_num_geometries(areas), rings, np.nan_to_num(shapely.bounds(areas)),
-                   float(shapely.length(shapely.convex_hull(areas[0]))), share_area[nearest], share_length[nearest])
+                   float(shapely.length(shapely.convex_hull(areas[0]))), share_area[nearest], share_length[nearest],
+                   above[nearest], below[nearest])
+
+
+def _uncovered(inside: np.ndarray, areas: np.ndarray, levels: np.ndarray, chosen: np.ndarray, sign: int) -> np.ndarray:
+    """(C, R, W) share of the areas inside the walls (C, W) that the outlines at the `REACHES` above (or below) leave open."""
+    z = levels[chosen][:, None] + sign * REACHES
+    pitch = levels[1] - levels[0] if len(levels) > 1 else 1.0
+    at = np.clip(np.round((z - levels[0]) / pitch).astype(np.int64), 0, len(levels) - 1)
+    cover = areas[at]
+    cover[(z < levels[0] - pitch / 2) | (z > levels[-1] + pitch / 2)] = EMPTY
+    left = difference(np.broadcast_to(inside[:, None, :], (*cover.shape, inside.shape[1])).ravel(),
+                      np.broadcast_to(cover[:, :, None], (*cover.shape, inside.shape[1])).ravel()).reshape(*cover.shape, -1)
+    whole = shapely.area(inside)[:, None, :]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        share = np.nan_to_num(shapely.area(left) / whole)
+    share[:, 0] = 0.0
+    return np.where(whole > 0, share, 1.0)

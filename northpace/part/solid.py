@@ -92,6 +92,8 @@ class Placed:
     bodies: tuple[m3.Manifold, ...]
     size: tuple[float, float, float]
     low: tuple[float, float, float]
+    #: (3, 4): takes file coordinates to bed coordinates.
+    affine: np.ndarray
 
     @property
     def height(self) -> float:
@@ -122,7 +124,8 @@ def place(part: Part, placement: Placement) -> Placed:
     else:
         solid = m3.Manifold.batch_boolean(bodies, m3.OpType.Add)
     size = high - low
-    return Placed(solid, tuple(bodies), tuple(float(v) for v in size), tuple(float(v) for v in low + shift))  # type: ignore[arg-type]
+    return Placed(solid, tuple(bodies), tuple(float(v) for v in size), tuple(float(v) for v in low + shift),  # type: ignore[arg-type]
+                  np.c_[matrix, shift])
 
 
 def _apart(boxes: np.ndarray) -> bool:

@@ -11,11 +11,9 @@ from typing import Any
 
 import numpy as np
 
-from northpace.layers.even import even_heights
 from northpace.material.amounts import amounts
 from northpace.motion.pace import safe_flow, start_seconds
-from northpace.outlines.profile import DEPTHS, Profile
-from northpace.paths import areas as area_rules
+from northpace.outlines.profile import DEPTHS, REACHES, WALL_DEPTHS, Profile
 from northpace.paths.bead import area, filament_length, spacing
 from northpace.paths.walls import LEAST_FIT
 from northpace.spec import PlanSpec, resolve_heat
@@ -23,6 +21,8 @@ from northpace.spec import PlanSpec, resolve_heat
 #: Typical straight run in mm between slow points; corrected by the first exact plan.
 WALL_RUN, SKIN_RUN, INFILL_RUN = 6.0, 8.0, 10.0
 TRAVEL_SHARE = 0.08
+#: Ratios exact / quick: {"seconds" | "filament": {feature: ratio}}.
+Correction = dict[str, dict[str, float]]
 
 
 @dataclass(frozen=True)
@@ -46,12 +46,50 @@ class Quick:
                            "seconds": [round(float(v), 3) for v in self.layer_seconds]}}
 
 
-def quick(profile: Profile, spec: PlanSpec, correction: dict[str, dict[str, float]] | None = None) -> Quick:
-    """Estimate a plan. ``correction`` is from `correction_of`; raises `InputError` as the exact plan would."""
-    pace = spec.pace
-    heights = even_heights(float(profile.edges[-1]), spec.surface, spec.machine)
+def quick(profile: Profile, spec: PlanSpec, heights: np.ndarray, correction: Correction | None = None) -> Quick:
+    """Estimate a plan with layers of ``heights`` (N,) mm. ``correction`` is from `correction_of`."""
     first = np.arange(len(heights)) == 0
-    lengths, widths = _lengths(profile, spec, heights)
+    levels = level_of(profile, np.cumsum(heights) - heights / 2)
+    seconds, filament = _figures(profile, spec, levels, heights, first, correction)
+    per_layer = np.sum(list(seconds.values()), axis=0)
+    own = np.array(spec.pace.layer_seconds[:len(heights)])
+    lasting = np.maximum(_lasting(spec, per_layer), np.r_[own, np.zeros(len(heights) - len(own))])
+    stretch = lasting / np.maximum(per_layer, 1e-9)
+    totals = {name: float((value * stretch).sum()) for name, value in seconds.items() if value.any()}
+    totals["start"] = start_seconds(spec)
+    used = {name: float(value.sum()) for name, value in filament.items()}
+    _skirt(profile, spec, float(heights[0]), totals, used)
+    return Quick(totals, used, heights, lasting)
+
+
+def layer_seconds(profile: Profile, spec: PlanSpec, heights: np.ndarray, correction: Correction | None = None) -> np.ndarray:
+    """(L, m) seconds of a layer above the first with its middle at each level of the profile, for heights (m,) in mm."""
+    levels = np.repeat(np.arange(len(profile.levels)), len(heights))
+    each = np.tile(heights, len(profile.levels))
+    seconds, _ = _figures(profile, spec, levels, each, np.zeros(len(each), bool), correction)
+    return _lasting(spec, np.sum(list(seconds.values()), axis=0)).reshape(len(profile.levels), len(heights))
+
+
+def fixed_seconds(profile: Profile, spec: PlanSpec, first: float, correction: Correction | None = None) -> float:
+    """Seconds of what the layers above the first do not change: heating and homing, footing, and the first layer (``first`` mm)."""
+    return sum(quick(profile, spec, np.array([first]), correction).seconds.values())
+
+
+def level_of(profile: Profile, z: np.ndarray) -> np.ndarray:
+    """The level of the profile that stands for heights in mm."""
+    return np.clip((z / profile.edges[1]).astype(np.int64), 0, len(profile.levels) - 1)
+
+
+def _lasting(spec: PlanSpec, per_layer: np.ndarray) -> np.ndarray:
+    """Seconds of layers that are slowed to their least time, as far as the floor speed lets them."""
+    return np.maximum(per_layer, np.minimum(resolve_heat(spec)["least_layer_time"], per_layer * 8))
+
+
+def _figures(profile: Profile, spec: PlanSpec, levels: np.ndarray, heights: np.ndarray, first: np.ndarray,
+             correction: Correction | None) -> tuple[dict[str, np.ndarray], dict[str, np.ndarray]]:
+    """Seconds and filament (mm) by feature of layers (n,) given by level, height and whether they are the first."""
+    pace = spec.pace
+    lengths, widths = _lengths(profile, spec, levels, heights)
     speeds = {"outer-wall": (pace.outer_wall_speed, pace.outer_wall_acceleration, WALL_RUN),
               "inner-wall": (pace.inner_wall_speed, pace.acceleration, WALL_RUN), "gap": (pace.solid_speed, pace.acceleration, WALL_RUN),
               "solid": (pace.solid_speed, pace.acceleration, SKIN_RUN), "infill": (pace.infill_speed, pace.acceleration, INFILL_RUN)}
@@ -68,33 +106,25 @@ def quick(profile: Profile, spec: PlanSpec, correction: dict[str, dict[str, floa
         filament[name] = filament_length(run * section, spec.material.diameter) * factor["filament"].get(name, 1.0)
     laid = np.sum(list(lengths.values()), axis=0)
     seconds["travel"] = (TRAVEL_SHARE * laid / pace.travel_speed + 0.15) * factor["seconds"].get("travel", 1.0)
-    per_layer = np.sum(list(seconds.values()), axis=0)
-    lasting = np.maximum(per_layer, np.minimum(resolve_heat(spec)["least_layer_time"], per_layer * 8))
-    stretch = lasting / np.maximum(per_layer, 1e-9)
-    totals = {name: float((value * stretch).sum()) for name, value in seconds.items() if value.any()}
-    totals["start"] = start_seconds(spec)
-    used = {name: float(value.sum()) for name, value in filament.items()}
-    _skirt(profile, spec, float(heights[0]), totals, used)
-    return Quick(totals, used, heights, lasting)
+    return seconds, filament
 
 
-def _lengths(profile: Profile, spec: PlanSpec, heights: np.ndarray) -> tuple[dict[str, np.ndarray], dict[str, float]]:
-    """Length in mm laid of every feature in every layer (N,), and the bead widths, from the areas and lengths behind the outline."""
+def _lengths(profile: Profile, spec: PlanSpec, at: np.ndarray, heights: np.ndarray) -> tuple[dict[str, np.ndarray], dict[str, float]]:
+    """Length in mm laid of every feature in layers (n,), and the bead widths, from the areas and lengths behind the outline."""
     body = spec.body
-    tops = np.cumsum(heights)
-    at = np.clip(((tops - heights / 2) / profile.edges[1]).astype(np.int64), 0, len(profile.levels) - 1)
     outline, perimeter = profile.area[at], profile.perimeter[at]
 
     def behind(depth: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Area and length left at a depth; in the step where the area ends, it shrinks by its length times the way."""
-        pitch = DEPTHS[1] - DEPTHS[0]
-        place = np.clip(depth / pitch, 0, len(DEPTHS) - 1.001)
-        low = place.astype(np.int64)
-        part, (a, b) = place - low, (profile.depth_area[at, low] * outline, profile.depth_area[at, low + 1] * outline)
+        low, part = _between(DEPTHS, depth)
+        pitch = DEPTHS[low + 1] - DEPTHS[low]
+        a, b = profile.depth_area[at, low] * outline, profile.depth_area[at, low + 1] * outline
         p, q = profile.depth_length[at, low] * perimeter, profile.depth_length[at, low + 1] * perimeter
-        ends = b <= 0
-        left = np.where(ends, np.maximum(a - p * part * pitch, 0), a + part * (b - a))
-        return left, np.where(ends, np.where(left > 0, p, 0), p + part * (q - p))
+        # most of it ends within the step: the slivers left over must not stand for the rest
+        ends = (b <= 0) | (q < 0.3 * p)
+        shrunk = a - p * part * pitch
+        left = np.where(ends, np.maximum(shrunk, b), a + part * (b - a))
+        return left, np.where(ends, np.where(shrunk > b, p, q), p + part * (q - p))
 
     width = body.outer_width
     depth = (width - spacing(np.full(len(heights), width), heights)) / 2 if body.walls else np.zeros(len(heights))
@@ -118,7 +148,7 @@ def _lengths(profile: Profile, spec: PlanSpec, heights: np.ndarray) -> tuple[dic
             inner += line
         depth = depth + lane
     inside = behind(depth)[0] * fits
-    solid = inside if body.infill_density >= 100 else inside * _open(outline, perimeter, tops, heights, body, depth)
+    solid = inside if body.infill_density >= 100 else inside * _open(profile, at, heights, body, depth)
     lane = spacing(np.full(len(heights), body.solid_width), heights)
     thread = spacing(np.full(len(heights), body.infill_width), heights)
     lengths = {"outer-wall": outer, "inner-wall": inner, "gap": gap / lane, "solid": solid / lane,
@@ -127,19 +157,23 @@ def _lengths(profile: Profile, spec: PlanSpec, heights: np.ndarray) -> tuple[dic
                      "infill": body.infill_width}
 
 
-def _open(outline: np.ndarray, perimeter: np.ndarray, tops: np.ndarray, heights: np.ndarray, body: Any, depth: np.ndarray) -> np.ndarray:
-    """(N,) share of the area inside the walls that lies within the solid thickness of open air."""
-    above = area_rules.reach(tops, heights, body.top_thickness, body.top_layers, True)
-    below = area_rules.reach(tops, heights, body.bottom_thickness, body.bottom_layers, False)
-    n, index = len(tops), np.arange(len(tops))
-    free = np.zeros(n)
-    for count, sign in ((above, 1), (below, -1)):
-        end = index + sign * count
-        beyond = (end >= n) | (end < 0)
-        lost = np.where(beyond, outline, outline - outline[np.clip(end, 0, n - 1)])
-        lost = np.where(beyond, outline, np.maximum(lost - 0.8 * perimeter * depth, 0.0))
-        free = np.maximum(free, np.where(count > 0, np.maximum(lost, 0), 0))
-    return np.clip(free / np.maximum(outline, 1e-9), 0, 1)
+def _open(profile: Profile, at: np.ndarray, heights: np.ndarray, body: Any, depth: np.ndarray) -> np.ndarray:
+    """(n,) share of the area inside the walls that lies within the solid thickness of open air, in layers of the same height."""
+    free = np.zeros(len(at))
+    for thickness, layers, table in ((body.top_thickness, body.top_layers, profile.open_up),
+                                     (body.bottom_thickness, body.bottom_layers, profile.open_down)):
+        reach = np.maximum(np.ceil(thickness / heights - 1e-6), layers) * heights
+        r, far = _between(REACHES, reach)
+        w, deep = _between(WALL_DEPTHS, depth)
+        near = table[at, r, w] * (1 - deep) + table[at, r, w + 1] * deep
+        free += near * (1 - far) + (table[at, r + 1, w] * (1 - deep) + table[at, r + 1, w + 1] * deep) * far
+    return np.clip(free, 0, 1)
+
+
+def _between(grid: np.ndarray, values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Index of the interval and place in it (0 to 1) of values on a rising grid, held at its ends."""
+    low = np.clip(np.searchsorted(grid, values, "right") - 1, 0, len(grid) - 2)
+    return low, np.clip((values - grid[low]) / (grid[low + 1] - grid[low]), 0, 1)
 
 
 def _skirt(profile: Profile, spec: PlanSpec, height: float, seconds: dict[str, float], filament: dict[str, float]) -> None:
@@ -153,10 +187,10 @@ def _skirt(profile: Profile, spec: PlanSpec, height: float, seconds: dict[str, f
     filament["footing"] = float(filament_length(run * section, spec.material.diameter))
 
 
-def correction_of(exact: dict[str, Any], profile: Profile, spec: PlanSpec) -> dict[str, dict[str, float]]:
+def correction_of(exact: dict[str, Any], profile: Profile, spec: PlanSpec) -> Correction:
     """Ratios exact / quick by feature, from the report of an exact plan of the same part and its own spec."""
-    plain = quick(profile, spec)
-    out: dict[str, dict[str, float]] = {"seconds": {}, "filament": {}}
+    plain = quick(profile, spec, np.array(exact["layers"]["heights_mm"]))
+    out: Correction = {"seconds": {}, "filament": {}}
     times = dict(exact["time_s"]["by_feature"])
     times["travel"] = times.get("travel", 0.0) + times.pop("retraction", 0.0)
     lengths = exact["filament"]["by_feature_mm"]

@@ -19,8 +19,8 @@ from service.parts.models import Part
 from service.workshop.models import Workshop
 
 
-def take_in(workshop: Workshop, filename: str, data: bytes) -> Part:
-    """Keep a file and queue its reading, both or neither."""
+def take_in(workshop: Workshop, filename: str, data: bytes, read_now: bool = False) -> Part:
+    """Keep a file and queue its reading, both or neither; ``read_now`` for a file of our own that is known to be sound."""
     from service.parts.tasks import read_part
 
     clean = PurePath(filename.replace("\\", "/")).name[:200] or "part"
@@ -33,7 +33,10 @@ def take_in(workshop: Workshop, filename: str, data: bytes) -> Part:
     with transaction.atomic():
         part = Part.objects.create(workshop=workshop, name=PurePath(clean).stem[:120] or "part", filename=clean, file_key=key,
                                    checksum=hashlib.sha256(data).hexdigest(), size_bytes=len(data))
-        read_part.defer(part_id=part.pk)
+        if read_now:
+            read(part)
+        else:
+            read_part.defer(part_id=part.pk)
     return part
 
 

@@ -14,6 +14,7 @@ class Plan(models.Model):
     part = models.ForeignKey("parts.Part", on_delete=models.CASCADE, related_name="plans")
     number = models.PositiveIntegerField()
     name = models.CharField(max_length=120, blank=True)
+    baseline = models.ForeignKey("PlanVersion", on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -52,6 +53,7 @@ class PlanVersion(models.Model):
     settings = models.JSONField(default=dict)
     spec = models.JSONField()
     checksum = models.CharField(max_length=64)
+    correction = models.JSONField(null=True)
     state = models.CharField(max_length=12, choices=State.choices, default=State.QUEUED)
     stage = models.CharField(max_length=20, blank=True)
     share = models.FloatField(default=0)
@@ -76,3 +78,30 @@ class PlanVersion(models.Model):
         if self.pk and PlanVersion.objects.filter(pk=self.pk, state=self.State.DONE).exists():
             raise ValueError(f"{self} is computed and does not change; make a new version")
         super().save(*args, **kwargs)
+
+
+class TestSlice(models.Model):
+    """A stretch of a plan printed as a sample of its own: what it showed, and the verdict on it."""
+
+    class Verdict(models.TextChoices):
+        OPEN = "open"
+        ACCEPT = "accept"
+        TOO_COARSE = "too-coarse"
+
+    plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="slices")
+    version = models.ForeignKey(PlanVersion, on_delete=models.CASCADE, related_name="+")
+    trial = models.OneToOneField(Plan, on_delete=models.CASCADE, related_name="slice_of")
+    from_mm = models.FloatField()
+    to_mm = models.FloatField()
+    error_um = models.FloatField()
+    verdict = models.CharField(max_length=12, choices=Verdict.choices, default=Verdict.OPEN)
+    note = models.TextField(blank=True, max_length=2000)
+    photo_key = models.CharField(max_length=120, blank=True)
+    target_um = models.FloatField(null=True)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-created", "-id"]
+
+    def __str__(self) -> str:
+        return f"{self.from_mm:.1f} to {self.to_mm:.1f} mm of {self.plan}"

@@ -6,18 +6,21 @@ import io
 import logging
 from typing import Any
 
+import numpy as np
 from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
 
 from northpace import VERSION
 from northpace.errors import InputError
+from northpace.layers.shape import shape_table
+from northpace.layers.surface import facets_from
 from northpace.moves import browser_bytes
-from northpace.part.solid import binary_stl, check_fits, mesh_arrays
+from northpace.part.solid import check_fits, mesh_arrays
 from northpace.paths.footing import reach
 from northpace.pipeline import Cancelled
 from northpace.spec import GROUP_TITLES, PlanSpec, digest, spec_from
-from northpace.tradeoff.quick import correction_of, quick
+from northpace.tradeoff.quick import Correction, correction_of, quick
 from service.core import pipeline
 from service.files import fetch, keep
 from service.parts.models import Part
@@ -88,22 +91,25 @@ def change_plan(plan: Plan, settings: dict[str, Any], nozzle: Nozzle, material: 
     """A new version with these settings; older versions still being computed are superseded. The same answer is not made twice."""
     spec = resolve(settings, nozzle, material, spool)
     checksum = digest(spec)
+    # heights chosen by time are to come out as the quick figures showed them
+    correction = correction_for(plan, spec) if spec.surface.kind != "even" else None
     with transaction.atomic():
         Plan.objects.select_for_update().get(pk=plan.pk)
         latest = plan.latest
-        same = latest.checksum == checksum and latest.state in (*PlanVersion.OPEN, PlanVersion.State.DONE)
+        same = latest.checksum == checksum and (latest.state in PlanVersion.OPEN or latest.state == PlanVersion.State.DONE
+                                                and latest.core_version == VERSION)
         if same and latest.settings == settings and latest.spool_id == (spool.pk if spool else None):
             return latest
         _stop(plan, PlanVersion.State.SUPERSEDED)
-        return _queue_version(plan, latest.number + 1, settings, spec, nozzle, material, spool)
+        return _queue_version(plan, latest.number + 1, settings, spec, nozzle, material, spool, correction)
 
 
 def _queue_version(plan: Plan, number: int, settings: dict[str, Any], spec: PlanSpec, nozzle: Nozzle, material: Material,
-                   spool: Spool | None) -> PlanVersion:
+                   spool: Spool | None, correction: Correction | None = None) -> PlanVersion:
     from service.plans.tasks import compute_version
 
     version = PlanVersion.objects.create(plan=plan, number=number, settings=settings, spec=spec.model_dump(), checksum=digest(spec),
-                                         nozzle=nozzle, material=material, spool=spool)
+                                         nozzle=nozzle, material=material, spool=spool, correction=correction)
     # in the same transaction: the row and its task exist both or neither
     version.task = compute_version.defer(version_id=version.pk)
     version.save(update_fields=["task"])
@@ -138,7 +144,7 @@ def compute(version_id: int) -> None:
     try:
         result = pipeline().plan(fetch(part.file_key), part.filename, spec_from(version.spec), {
             "part": part.name, "plan": f"{plan.number} version {version.number}",
-            "spool": version.spool.label if version.spool else "not chosen"}, progress, lambda: not mine.exists())
+            "spool": version.spool.label if version.spool else "not chosen"}, progress, lambda: not mine.exists(), version.correction)
     except Cancelled:
         return
     except InputError as error:
@@ -155,35 +161,88 @@ def compute(version_id: int) -> None:
 
 
 def last_exact(plan: Plan) -> PlanVersion | None:
-    """The newest computed version."""
-    return plan.versions.filter(state=PlanVersion.State.DONE).order_by("-number").first()
+    """The newest version computed by this core."""
+    return plan.versions.filter(state=PlanVersion.State.DONE, core_version=VERSION).order_by("-number").first()
+
+
+def refresh_plans() -> int:
+    """Queue plans that only an older core has computed, as new versions with the same settings; returns how many."""
+    old = [plan for plan in Plan.objects.select_related("part") if plan.latest.state == PlanVersion.State.DONE
+           and plan.latest.core_version != VERSION]
+    for plan in old:
+        latest = plan.latest
+        try:
+            change_plan(plan, latest.settings, latest.nozzle, latest.material, latest.spool)
+        except InputError as error:
+            log.warning("%s stays as an older core computed it: %s", plan, error)
+    return len(old)
+
+
+def baseline_of(plan: Plan) -> PlanVersion | None:
+    """The version a plan is compared with: the chosen one, else its own first computed one."""
+    if plan.baseline is not None and plan.baseline.core_version == VERSION:
+        return plan.baseline
+    return plan.versions.filter(state=PlanVersion.State.DONE, core_version=VERSION).order_by("number").first()
+
+
+def copy_plan(plan: Plan) -> Plan:
+    """A plan of its own with the same settings, compared with the same baseline."""
+    latest = plan.latest
+    copy = create_plan(plan.workshop, plan.part, latest.nozzle, latest.material, latest.spool, latest.settings)
+    copy.baseline = baseline_of(plan)
+    copy.save(update_fields=["baseline"])
+    return copy
+
+
+def correction_for(plan: Plan, spec: PlanSpec) -> Correction | None:
+    """How far quick figures of this part were off in its newest exact version with the same placement."""
+    exact = last_exact(plan)
+    if exact is None or exact.report is None or exact.spec["place"] != spec.place.model_dump():
+        return None
+    own = spec_from(exact.spec)
+    found = correction_of(exact.report, pipeline().profile(fetch(plan.part.file_key), plan.part.filename, own), own)
+    # a hundredth is as much as it is worth, and similar versions then share what is computed from it
+    return {kind: {name: round(ratio, 2) for name, ratio in ratios.items()} for kind, ratios in found.items()}
 
 
 def quick_figures(plan: Plan, spec: PlanSpec) -> dict[str, Any]:
-    """The ≈ figures of a spec for the plan's part, corrected by the last exact version with the same placement."""
+    """The ≈ figures of a spec for the plan's part: its heights, surface, time and mass."""
     part = plan.part
     data = fetch(part.file_key)
     placed = pipeline().placed(data, part.filename, spec)
     check_fits(placed, spec.machine, reach(spec.footing.skirt_loops, spec.footing.skirt_distance, spec.footing.skirt_width))
-    shape = pipeline().profile(data, part.filename, spec)
-    exact = last_exact(plan)
-    correction = None
-    if exact is not None and exact.report is not None and exact.spec["place"] == spec.place.model_dump():
-        correction = correction_of(exact.report, shape, spec_from(exact.spec))
-    return quick(shape, spec, correction).figures(spec)
+    correction = correction_for(plan, spec)
+    shape, table = pipeline().profile(data, part.filename, spec), pipeline().surface(data, part.filename, spec)
+    stack = pipeline().stack(data, part.filename, spec, correction)
+    out = quick(shape, spec, stack.heights, correction).figures(spec)
+    out["layers"].update(stack.layers)
+    out["surface"] = stack.figures(table, spec)
+    return out
+
+
+def frontier_points(plan: Plan, spec: PlanSpec, measure: str, points: int) -> dict[str, Any]:
+    """The frontier of a plan's part under its rules, without the heights of every point."""
+    data = fetch(plan.part.file_key)
+    found = pipeline().frontier(data, plan.part.filename, spec, correction_for(plan, spec), (measure,), points)
+    return found.as_dict(heights=False)
 
 
 def stage_shape(plan: Plan, spec: PlanSpec) -> bytes:
-    """The placed part as binary STL for the stage, bodies told apart, thinned out where it is finer than a screen shows."""
-    data = fetch(plan.part.file_key)
-    vertices, faces, owner = mesh_arrays(pipeline().placed(data, plan.part.filename, spec).bodies)
+    """The placed part for the stage as an Arrow stream: three rows a facet, thinned out where it is finer than a screen shows.
+
+    Columns: x, y, z (mm), slope (smooth n_z), body, flat (0 or 1), attention (0 hidden, 1 ordinary, 2 seen). The schema's metadata has
+    the matrix from file to bed coordinates.
+    """
+    placed = pipeline().placed(fetch(plan.part.file_key), plan.part.filename, spec)
+    vertices, faces, owner = mesh_arrays(placed.bodies)
     if len(faces) > STAGE_TRIANGLES:
         import fast_simplification
 
         vertices, faces = fast_simplification.simplify(vertices.astype("f4"), faces.astype("i4"),
                                                        target_reduction=1 - STAGE_TRIANGLES / len(faces))
-        return binary_stl(vertices, faces)  # thinning mixes the faces of bodies
-    return binary_stl(vertices, faces, owner)
+        owner = np.zeros(len(faces), np.int32)  # thinning mixes the faces of bodies
+    mesh = facets_from(vertices.astype(np.float64), faces.astype(np.int64), placed.affine, spec.surface, spec.machine.z_step)
+    return shape_table(mesh, owner, placed.affine)
 
 
 def parquet_of(moves: bytes) -> bytes:

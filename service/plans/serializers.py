@@ -7,10 +7,13 @@ from typing import Any
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
+from northpace import VERSION
+from northpace.layers.decide import RULES
+from northpace.layers.measure import MEASURES
 from northpace.spec import resolve_heat, spec_from
 from service.parts.views import PartSerializer
 from service.plans import rules
-from service.plans.models import Plan, PlanVersion
+from service.plans.models import Plan, PlanVersion, TestSlice
 
 
 class PlanCreateSerializer(serializers.Serializer[Any]):
@@ -27,6 +30,7 @@ class PlanChangeSerializer(serializers.Serializer[Any]):
     material = serializers.IntegerField(required=False)
     spool = serializers.IntegerField(required=False, allow_null=True)
     name = serializers.CharField(required=False, allow_blank=True, max_length=120)
+    baseline = serializers.IntegerField(required=False, allow_null=True)
 
 
 class QuickTime(serializers.Serializer[Any]):
@@ -47,6 +51,28 @@ class LayersSerializer(serializers.Serializer[Any]):
     heights_mm = serializers.ListField(child=serializers.FloatField())
     tops_mm = serializers.ListField(child=serializers.FloatField())
     seconds = serializers.ListField(child=serializers.FloatField())
+    error_um = serializers.ListField(child=serializers.FloatField())
+    mean_error_um = serializers.ListField(child=serializers.FloatField())
+    rule = serializers.ListField(child=serializers.ChoiceField(choices=list(RULES)))
+    coarser_s = serializers.ListField(child=serializers.FloatField())
+    coarser_um = serializers.ListField(child=serializers.FloatField())
+    finer_s = serializers.ListField(child=serializers.FloatField())
+    finer_um = serializers.ListField(child=serializers.FloatField())
+
+
+class SurfaceSerializer(serializers.Serializer[Any]):
+    """Surface error in µm; ``gap``: the share by which no other stack could be better."""
+
+    mean_um = serializers.FloatField()
+    p95_um = serializers.FloatField()
+    max_um = serializers.FloatField()
+    over_target = serializers.FloatField()
+    gap = serializers.FloatField()
+    reached = serializers.BooleanField()
+    out_of_reach_mm = serializers.ListField(child=serializers.ListField(child=serializers.FloatField()))
+    seen_mm2 = serializers.FloatField()
+    hidden_mm2 = serializers.FloatField()
+    flats_mm = serializers.ListField(child=serializers.FloatField())
 
 
 class QuickSerializer(serializers.Serializer[Any]):
@@ -56,6 +82,7 @@ class QuickSerializer(serializers.Serializer[Any]):
     time_s = QuickTime()
     filament = QuickFilament()
     layers = LayersSerializer()
+    surface = SurfaceSerializer()
 
 
 class FindingSerializer(serializers.Serializer[Any]):
@@ -102,6 +129,7 @@ class ReportSerializer(serializers.Serializer[Any]):
     filament = ReportFilament()
     layers = ReportLayers()
     paths = ReportPaths()
+    surface = SurfaceSerializer()
     findings = FindingSerializer(many=True)
     elapsed_s = serializers.DictField(child=serializers.FloatField())
 
@@ -120,7 +148,7 @@ class ResolvedSerializer(serializers.Serializer[Any]):
 
 
 class VersionSerializer(serializers.ModelSerializer[PlanVersion]):
-    report = ReportSerializer(allow_null=True)
+    report = serializers.SerializerMethodField()
     settings = serializers.DictField(child=serializers.DictField())
     spec = serializers.DictField(child=serializers.DictField())
     resolved = serializers.SerializerMethodField()
@@ -131,20 +159,91 @@ class VersionSerializer(serializers.ModelSerializer[PlanVersion]):
                   "material", "spool", "checksum", "created", "computed"]
         read_only_fields = fields
 
+    @extend_schema_field(ReportSerializer(allow_null=True))
+    def get_report(self, version: PlanVersion) -> Any:
+        """Of this core; what an older one computed is computed again when the service starts."""
+        return ReportSerializer(version.report).data if version.report and version.core_version == VERSION else None
+
     @extend_schema_field(ResolvedSerializer)
     def get_resolved(self, version: PlanVersion) -> dict[str, float]:
         spec = spec_from(version.spec)
         return {"least_height": spec.machine.least_height, "greatest_height": spec.machine.h_max, **resolve_heat(spec)}
 
 
+class BaselineSerializer(serializers.ModelSerializer[PlanVersion]):
+    """The version others are compared with."""
+
+    report = ReportSerializer()
+    plan_number = serializers.IntegerField(source="plan.number")
+
+    class Meta:
+        model = PlanVersion
+        fields = ["id", "number", "plan", "plan_number", "report"]
+        read_only_fields = fields
+
+
+class TestSliceSerializer(serializers.ModelSerializer[TestSlice]):
+    class Meta:
+        model = TestSlice
+        fields = ["id", "plan", "trial", "from_mm", "to_mm", "error_um", "verdict", "note", "target_um", "photo", "created"]
+
+    photo = serializers.SerializerMethodField()
+
+    def get_photo(self, found: TestSlice) -> bool:
+        return bool(found.photo_key)
+
+
+class SliceCutSerializer(serializers.Serializer[Any]):
+    from_mm = serializers.FloatField()
+    to_mm = serializers.FloatField()
+
+
+class VerdictSerializer(serializers.Serializer[Any]):
+    verdict = serializers.ChoiceField(choices=["accept", "too-coarse"])
+    note = serializers.CharField(required=False, allow_blank=True, max_length=2000)
+    target_um = serializers.FloatField(required=False, allow_null=True, min_value=1, max_value=2000)
+
+
+class FrontierAskSerializer(PlanChangeSerializer):
+    measure = serializers.ChoiceField(choices=list(MEASURES))
+    points = serializers.IntegerField(min_value=2, max_value=60, default=28)
+
+
+class FrontierPointSerializer(serializers.Serializer[Any]):
+    time_s = serializers.FloatField()
+    mean_um = serializers.FloatField()
+    p95_um = serializers.FloatField()
+    max_um = serializers.FloatField()
+    layers = serializers.IntegerField()
+    breaks = serializers.ListField(child=serializers.CharField())
+
+
+class EvenPointSerializer(FrontierPointSerializer):
+    layer_height = serializers.FloatField()
+
+
+class FrontierSerializer(serializers.Serializer[Any]):
+    """The least time for every surface error, and the even stacks, tallest first."""
+
+    points = FrontierPointSerializer(many=True)
+    even = EvenPointSerializer(many=True)
+
+
 class PlanSerializer(serializers.ModelSerializer[Plan]):
     part = PartSerializer()
     latest = VersionSerializer()
     exact = serializers.SerializerMethodField()
+    baseline = serializers.SerializerMethodField()
+    slices = TestSliceSerializer(many=True)
 
     class Meta:
         model = Plan
-        fields = ["id", "number", "name", "part", "latest", "exact", "created"]
+        fields = ["id", "number", "name", "part", "latest", "exact", "baseline", "slices", "created"]
+
+    @extend_schema_field(BaselineSerializer(allow_null=True))
+    def get_baseline(self, plan: Plan) -> Any:
+        version = rules.baseline_of(plan)
+        return BaselineSerializer(version).data if version else None
 
     @extend_schema_field(VersionSerializer(allow_null=True))
     def get_exact(self, plan: Plan) -> Any:
@@ -160,17 +259,39 @@ class PlanListSerializer(serializers.ModelSerializer[Plan]):
     material = serializers.SerializerMethodField()
     time_s = serializers.SerializerMethodField()
     mass_g = serializers.SerializerMethodField()
+    surface = serializers.SerializerMethodField()
+    exact = serializers.SerializerMethodField()
+    slice_of = serializers.SerializerMethodField()
 
     class Meta:
         model = Plan
-        fields = ["id", "number", "name", "part_name", "picture", "state", "machine", "material", "time_s", "mass_g", "created"]
+        fields = ["id", "number", "name", "part", "part_name", "picture", "state", "machine", "material", "time_s", "mass_g", "surface",
+                  "exact", "slice_of", "created"]
 
     def _latest(self, plan: Plan) -> PlanVersion:
         return plan.versions.all()[0]
 
     def _figure(self, plan: Plan, group: str, key: str) -> float | None:
-        done = [version for version in plan.versions.all() if version.report]
-        return float(done[0].report[group][key]) if done and done[0].report else None
+        done = self._done(plan)
+        return float(done.report[group][key]) if done and done.report else None
+
+    def _done(self, plan: Plan) -> PlanVersion | None:
+        return next((version for version in plan.versions.all() if version.report and version.core_version == VERSION), None)
+
+    @extend_schema_field(SurfaceSerializer(allow_null=True))
+    def get_surface(self, plan: Plan) -> Any:
+        done = self._done(plan)
+        return done.report["surface"] if done and done.report else None
+
+    def get_exact(self, plan: Plan) -> int | None:
+        """The newest computed version."""
+        done = self._done(plan)
+        return done.pk if done else None
+
+    def get_slice_of(self, plan: Plan) -> int | None:
+        """The plan this is a test slice of."""
+        found = getattr(plan, "slice_of", None)
+        return found.plan_id if found else None
 
     def get_state(self, plan: Plan) -> str:
         return self._latest(plan).state

@@ -9,21 +9,30 @@ from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from rest_framework import status
+from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from northpace.errors import InputError
+from northpace.spec import PlanSpec
 from service.accounts.auth import workshop_of
 from service.files import download, fetch
 from service.parts.models import Part
-from service.plans import rules
-from service.plans.models import Plan, PlanVersion
+from service.parts.views import UploadSerializer
+from service.plans import rules, slices
+from service.plans.models import Plan, PlanVersion, TestSlice
 from service.plans.serializers import (
+    FrontierAskSerializer,
+    FrontierSerializer,
     PlanChangeSerializer,
     PlanCreateSerializer,
     PlanListSerializer,
     PlanSerializer,
     QuickSerializer,
+    SliceCutSerializer,
+    TestSliceSerializer,
+    VerdictSerializer,
     VersionSerializer,
 )
 from service.workshop.models import Material, Nozzle, Spool
@@ -47,11 +56,18 @@ def _choices(request: Request, values: dict[str, Any], now: PlanVersion | None) 
     return nozzle, material, spool
 
 
+def _spec_asked(request: Request, plan: Plan, values: dict[str, Any]) -> PlanSpec:
+    """The spec of changed settings of a plan; what is not mentioned stays."""
+    latest = plan.latest
+    nozzle, material, spool = _choices(request, values, latest)
+    return rules.resolve(rules.refit(values.get("settings", latest.settings), latest.nozzle, nozzle), nozzle, material, spool)
+
+
 class PlanList(APIView):
     @extend_schema(operation_id="plans_list", responses=PlanListSerializer(many=True))
     def get(self, request: Request) -> Response:
         """Plans of the workshop, newest first, each with its newest figures."""
-        plans = Plan.objects.filter(workshop=workshop_of(request)).select_related("part").prefetch_related(
+        plans = Plan.objects.filter(workshop=workshop_of(request)).select_related("part", "slice_of").prefetch_related(
             "versions__nozzle__machine", "versions__material", "versions__spool")
         return Response(PlanListSerializer(plans, many=True).data)
 
@@ -84,7 +100,12 @@ class PlanDetail(APIView):
         if "name" in values:
             plan.name = values["name"]
             plan.save(update_fields=["name"])
-        if set(values) - {"name"}:
+        if "baseline" in values:
+            plan.baseline = _version(request, values["baseline"]) if values["baseline"] else None
+            if plan.baseline is not None and plan.baseline.report is None:
+                raise InputError("only a computed plan can be a baseline", "baseline")
+            plan.save(update_fields=["baseline"])
+        if set(values) - {"name", "baseline"}:
             nozzle, material, spool = _choices(request, values, latest)
             settings = rules.refit(values.get("settings", latest.settings), latest.nozzle, nozzle)
             rules.change_plan(plan, settings, nozzle, material, spool)
@@ -108,11 +129,72 @@ class PlanQuick(APIView):
         plan = _plan(request, pk)
         form = PlanChangeSerializer(data=request.data)
         form.is_valid(raise_exception=True)
-        latest = plan.latest
-        nozzle, material, spool = _choices(request, form.validated_data, latest)
-        settings = rules.refit(form.validated_data.get("settings", latest.settings), latest.nozzle, nozzle)
-        spec = rules.resolve(settings, nozzle, material, spool)
-        return Response(rules.quick_figures(plan, spec))
+        return Response(rules.quick_figures(plan, _spec_asked(request, plan, form.validated_data)))
+
+
+class PlanFrontier(APIView):
+    @extend_schema(operation_id="plan_frontier", request=FrontierAskSerializer, responses=FrontierSerializer)
+    def post(self, request: Request, pk: int) -> Response:
+        """The trade-off of the plan's part under these settings: least time for every surface error, beside the even stacks."""
+        plan = _plan(request, pk)
+        form = FrontierAskSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        spec = _spec_asked(request, plan, form.validated_data)
+        return Response(rules.frontier_points(plan, spec, form.validated_data["measure"], form.validated_data["points"]))
+
+
+class PlanCopy(APIView):
+    @extend_schema(operation_id="plan_copy", request=None, responses={201: PlanSerializer})
+    def post(self, request: Request, pk: int) -> Response:
+        """Keep the settings as a plan of its own."""
+        return Response(PlanSerializer(rules.copy_plan(_plan(request, pk))).data, status=status.HTTP_201_CREATED)
+
+
+class PlanSlices(APIView):
+    @extend_schema(operation_id="plan_slice", request=SliceCutSerializer, responses={201: TestSliceSerializer})
+    def post(self, request: Request, pk: int) -> Response:
+        """Cut a stretch of height into a sample part with a plan of its own."""
+        plan = _plan(request, pk)
+        form = SliceCutSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        made = slices.make_slice(plan, form.validated_data["from_mm"], form.validated_data["to_mm"])
+        return Response(TestSliceSerializer(made).data, status=status.HTTP_201_CREATED)
+
+
+def _slice(request: Request, pk: int) -> TestSlice:
+    return get_object_or_404(TestSlice.objects.select_related("plan__part"), pk=pk, plan__workshop=workshop_of(request))
+
+
+class SliceVerdict(APIView):
+    @extend_schema(operation_id="slice_judge", request=VerdictSerializer, responses=TestSliceSerializer)
+    def post(self, request: Request, pk: int) -> Response:
+        """Record what the printed slice showed; it sets the surface target of the plan it was cut from."""
+        form = VerdictSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        values = form.validated_data
+        judged = slices.judge(_slice(request, pk), values["verdict"], values.get("note", ""), values.get("target_um"))
+        return Response(TestSliceSerializer(judged).data)
+
+
+class SlicePhoto(APIView):
+    parser_classes = [MultiPartParser]
+
+    @extend_schema(operation_id="slice_photo_show", responses=BINARY)
+    def get(self, request: Request, pk: int) -> HttpResponse:
+        """The photo of a printed slice."""
+        found = _slice(request, pk)
+        if not found.photo_key:
+            return HttpResponse("there is no photo", status=404, content_type="text/plain")
+        return HttpResponse(fetch(found.photo_key), content_type="image/png" if found.photo_key.endswith(".png") else "image/jpeg")
+
+    @extend_schema(operation_id="slice_photo", request=UploadSerializer, responses=TestSliceSerializer)
+    def post(self, request: Request, pk: int) -> Response:
+        """Keep a photo of the printed slice: PNG or JPEG, up to 10 MB."""
+        form = UploadSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        found = _slice(request, pk)
+        slices.keep_photo(found, form.validated_data["file"].read())
+        return Response(TestSliceSerializer(found).data)
 
 
 class PlanCancel(APIView):
@@ -127,7 +209,7 @@ class PlanCancel(APIView):
 class PlanShape(APIView):
     @extend_schema(operation_id="plan_shape", responses=BINARY)
     def get(self, request: Request, pk: int) -> HttpResponse:
-        """The part as placed, binary STL."""
+        """The part as placed: an Arrow stream with three rows a facet, its slopes, flats and attention."""
         plan = _plan(request, pk)
         return HttpResponse(rules.stage_shape(plan, rules.spec_from(plan.latest.spec)), content_type="application/octet-stream")
 

@@ -88,17 +88,21 @@ class Stages(unittest.TestCase):
             pipeline.plan(data, "a.stl", with_settings(PlanSpec(), list(pairs)))
             return {stage for stage in runs if runs[stage] != before.get(stage, 0)}
 
-        everything = {"load", "place", "layers", "outlines", "walls", "areas", "solid", "infill", "order", "motion", "checks"}
+        # what heights are chosen by knows the times of layers; the heights themselves, and all that is built on them, stay
+        choice = {"task", "layers"}
+        paths = {"outlines", "walls", "areas", "solid", "infill", "order", "motion", "checks"}
+        everything = {"load", "place", "profile", "facets", "surface"} | choice | paths
         self.assertEqual(after(), everything)
         self.assertEqual(after(), set())
-        self.assertEqual(after("pace.outer_wall_speed=30"), {"motion"})
-        self.assertEqual(after("material.density=1.3"), {"motion"})
-        self.assertEqual(after("body.infill_density=30"), {"infill", "order", "motion"})
-        self.assertEqual(after("body.solid_angle=10"), {"solid", "order", "motion"})
-        self.assertEqual(after("surface.seam=corner"), {"order", "motion"})
-        self.assertEqual(after("body.walls=2"), {"walls", "areas", "solid", "infill", "order", "motion", "checks"})
-        self.assertEqual(after("surface.outline_offset=-0.1"), everything - {"load", "place", "layers"})
-        self.assertEqual(after("surface.layer_height=0.1"), everything - {"load", "place"})
+        self.assertEqual(after("pace.outer_wall_speed=30"), choice | {"motion"})
+        self.assertEqual(after("material.density=1.3"), choice | {"motion"})
+        self.assertEqual(after("body.infill_density=30"), choice | {"infill", "order", "motion"})
+        self.assertEqual(after("body.solid_angle=10"), choice | {"solid", "order", "motion"})
+        self.assertEqual(after("surface.seam=corner"), {"layers", "order", "motion"})
+        self.assertEqual(after("body.walls=2"), choice | {"walls", "areas", "solid", "infill", "order", "motion", "checks"})
+        self.assertEqual(after("surface.outline_offset=-0.1"), {"layers"} | paths)
+        self.assertEqual(after("surface.layer_height=0.1"), {"layers"} | paths)
+        self.assertEqual(after("surface.target_um=50"), {"layers"})
         self.assertEqual(after("place.turn_z=30"), everything - {"load"})
 
     def test_the_cache_is_bounded_by_bytes(self):
@@ -175,13 +179,14 @@ class QuickEstimate(unittest.TestCase):
             data, spec = sample_stl(name), PlanSpec()
             exact = pipeline.plan(data, "a.stl", spec).report
             shape = pipeline.profile(data, "a.stl", spec)
-            plain = quick(shape, spec).figures(spec)
+            plain = quick(shape, spec, np.array(exact["layers"]["heights_mm"])).figures(spec)
             self.assertAlmostEqual(plain["time_s"]["total"] / exact["time_s"]["total"], 1, delta=0.25, msg=name)
             # corrected by the exact plan: the change of one setting within a tenth
             for pair in ("surface.layer_height=0.12", "body.infill_density=40", "pace.outer_wall_speed=30"):
                 changed = with_settings(spec, [pair])
                 wanted = pipeline.plan(data, "a.stl", changed).report["time_s"]["total"]
-                got = quick(shape, changed, correction_of(exact, shape, spec)).figures(changed)["time_s"]["total"]
+                factors = correction_of(exact, shape, spec)
+                got = quick(shape, changed, pipeline.stack(data, "a.stl", changed, factors).heights, factors).figures(changed)["time_s"]["total"]
                 self.assertAlmostEqual(got / wanted, 1, delta=0.1, msg=f"{name} {pair}")
 
 
@@ -268,7 +273,7 @@ class CommandLine(unittest.TestCase):
             self.assertAlmostEqual(made["time_s"]["total"], read["time_s"]["total"], 3)
             self.assertAlmostEqual(made["filament"]["mass_g"], read["filament"]["mass_g"], 5)
             self.assertEqual(pyarrow.parquet.read_table(moves).num_rows, made["paths"]["moves"])
-            self.assertEqual(set(made["elapsed_s"]), {"load", "layers", "outlines", "paths", "motion", "gcode", "total"})
+            self.assertEqual(set(made["elapsed_s"]), {"load", "surface", "profile", "layers", "outlines", "paths", "motion", "gcode", "total"})
             self.assertEqual(self.run_main("profile", part)[0], 0)
 
     def test_wrong_input_is_one_line_and_exit_2(self):

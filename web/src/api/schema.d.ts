@@ -199,6 +199,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Keep the settings as a plan of its own. */
+        post: operations["plan_copy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{id}/frontier": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The trade-off of the plan's part under these settings: least time for every surface error, beside the even stacks. */
+        post: operations["plan_frontier"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{id}/quick": {
         parameters: {
             query?: never;
@@ -223,10 +257,27 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description The part as placed, binary STL. */
+        /** @description The part as placed: an Arrow stream with three rows a facet, its slopes, flats and attention. */
         get: operations["plan_shape"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{id}/slices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Cut a stretch of height into a sample part with a plan of its own. */
+        post: operations["plan_slice"];
         delete?: never;
         options?: never;
         head?: never;
@@ -263,6 +314,41 @@ export interface paths {
         get: operations["settings_list"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/slices/{id}/photo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The photo of a printed slice. */
+        get: operations["slice_photo_show"];
+        put?: never;
+        /** @description Keep a photo of the printed slice: PNG or JPEG, up to 10 MB. */
+        post: operations["slice_photo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/slices/{id}/verdict": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Record what the printed slice showed; it sets the surface target of the plan it was cut from. */
+        post: operations["slice_judge"];
         delete?: never;
         options?: never;
         head?: never;
@@ -360,9 +446,31 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description The version others are compared with. */
+        Baseline: {
+            readonly id: number;
+            readonly number: number;
+            readonly plan: number;
+            plan_number: number;
+            report: components["schemas"]["Report"];
+        };
         CommitRequest: {
             template?: string;
             version: number;
+        };
+        EvenPoint: {
+            /** Format: double */
+            time_s: number;
+            /** Format: double */
+            mean_um: number;
+            /** Format: double */
+            p95_um: number;
+            /** Format: double */
+            max_um: number;
+            layers: number;
+            breaks: string[];
+            /** Format: double */
+            layer_height: number;
         };
         Face: {
             normal: number[];
@@ -402,6 +510,38 @@ export interface components {
             z_mm: number | null;
             at_mm: number[] | null;
         };
+        /** @description The least time for every surface error, and the even stacks, tallest first. */
+        Frontier: {
+            points: components["schemas"]["FrontierPoint"][];
+            even: components["schemas"]["EvenPoint"][];
+        };
+        FrontierAskRequest: {
+            settings?: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            nozzle?: number;
+            material?: number;
+            spool?: number | null;
+            name?: string;
+            baseline?: number | null;
+            measure: components["schemas"]["MeasureEnum"];
+            /** @default 28 */
+            points: number;
+        };
+        FrontierPoint: {
+            /** Format: double */
+            time_s: number;
+            /** Format: double */
+            mean_um: number;
+            /** Format: double */
+            p95_um: number;
+            /** Format: double */
+            max_um: number;
+            layers: number;
+            breaks: string[];
+        };
         Job: {
             readonly id: number;
             number: number;
@@ -420,6 +560,13 @@ export interface components {
             heights_mm: number[];
             tops_mm: number[];
             seconds: number[];
+            error_um: number[];
+            mean_error_um: number[];
+            rule: components["schemas"]["RuleEnum"][];
+            coarser_s: number[];
+            coarser_um: number[];
+            finer_s: number[];
+            finer_um: number[];
         };
         Machine: {
             readonly id: number;
@@ -437,6 +584,13 @@ export interface components {
             };
             readonly spools: components["schemas"]["Spool"][];
         };
+        /**
+         * @description * `mean` - mean
+         *     * `p95` - p95
+         *     * `max` - max
+         * @enum {string}
+         */
+        MeasureEnum: "mean" | "p95" | "max";
         NameAnswer: {
             file_name: string;
             limit: number;
@@ -501,6 +655,7 @@ export interface components {
             material?: number;
             spool?: number | null;
             name?: string;
+            baseline?: number | null;
         };
         PatchedSpoolRequest: {
             label?: string;
@@ -527,6 +682,8 @@ export interface components {
             part: components["schemas"]["Part"];
             latest: components["schemas"]["Version"];
             readonly exact: components["schemas"]["Version"] | null;
+            readonly baseline: components["schemas"]["Baseline"] | null;
+            slices: components["schemas"]["TestSlice"][];
             /** Format: date-time */
             readonly created: string;
         };
@@ -540,6 +697,7 @@ export interface components {
             material?: number;
             spool?: number | null;
             name?: string;
+            baseline?: number | null;
         };
         PlanCreateRequest: {
             part: number;
@@ -556,6 +714,7 @@ export interface components {
             readonly id: number;
             number: number;
             name?: string;
+            part: number;
             part_name: string;
             picture: string;
             readonly state: string;
@@ -565,6 +724,11 @@ export interface components {
             readonly time_s: number | null;
             /** Format: double */
             readonly mass_g: number | null;
+            readonly surface: components["schemas"]["Surface"] | null;
+            /** @description The newest computed version. */
+            readonly exact: number | null;
+            /** @description The plan this is a test slice of. */
+            readonly slice_of: number | null;
             /** Format: date-time */
             readonly created: string;
         };
@@ -574,6 +738,7 @@ export interface components {
             time_s: components["schemas"]["QuickTime"];
             filament: components["schemas"]["QuickFilament"];
             layers: components["schemas"]["Layers"];
+            surface: components["schemas"]["Surface"];
         };
         QuickFilament: {
             /** Format: double */
@@ -601,6 +766,7 @@ export interface components {
             filament: components["schemas"]["ReportFilament"];
             layers: components["schemas"]["ReportLayers"];
             paths: components["schemas"]["ReportPaths"];
+            surface: components["schemas"]["Surface"];
             findings: components["schemas"]["Finding"][];
             elapsed_s: {
                 [key: string]: number;
@@ -625,6 +791,13 @@ export interface components {
             heights_mm: number[];
             tops_mm: number[];
             seconds: number[];
+            error_um: number[];
+            mean_error_um: number[];
+            rule: components["schemas"]["RuleEnum"][];
+            coarser_s: number[];
+            coarser_um: number[];
+            finer_s: number[];
+            finer_um: number[];
             slowed: number[];
             mass_g: number[];
         };
@@ -659,6 +832,25 @@ export interface components {
             /** Format: double */
             fan: number;
         };
+        /**
+         * @description * `first-layer` - first-layer
+         *     * `even` - even
+         *     * `target` - target
+         *     * `curvature` - curvature
+         *     * `step-limit` - step-limit
+         *     * `machine-limit` - machine-limit
+         *     * `finest` - finest
+         *     * `plan-limit` - plan-limit
+         *     * `pin` - pin
+         *     * `band` - band
+         *     * `flat` - flat
+         *     * `overhang` - overhang
+         *     * `time` - time
+         *     * `top` - top
+         *     * `given` - given
+         * @enum {string}
+         */
+        RuleEnum: "first-layer" | "even" | "target" | "curvature" | "step-limit" | "machine-limit" | "finest" | "plan-limit" | "pin" | "band" | "flat" | "overhang" | "time" | "top" | "given";
         Session: {
             signed_in: boolean;
             name: string;
@@ -695,6 +887,12 @@ export interface components {
             username: string;
             password: string;
         };
+        SliceCutRequest: {
+            /** Format: double */
+            from_mm: number;
+            /** Format: double */
+            to_mm: number;
+        };
         Spool: {
             readonly id: number;
             label: string;
@@ -719,6 +917,51 @@ export interface components {
             /** Format: double */
             lighter_for_one_more_g: number;
         };
+        /** @description Surface error in µm; ``gap``: the share by which no other stack could be better. */
+        Surface: {
+            /** Format: double */
+            mean_um: number;
+            /** Format: double */
+            p95_um: number;
+            /** Format: double */
+            max_um: number;
+            /** Format: double */
+            over_target: number;
+            /** Format: double */
+            gap: number;
+            reached: boolean;
+            out_of_reach_mm: number[][];
+            /** Format: double */
+            seen_mm2: number;
+            /** Format: double */
+            hidden_mm2: number;
+            flats_mm: number[];
+        };
+        TestSlice: {
+            readonly id: number;
+            plan: number;
+            trial: number;
+            /** Format: double */
+            from_mm: number;
+            /** Format: double */
+            to_mm: number;
+            /** Format: double */
+            error_um: number;
+            verdict?: components["schemas"]["TestSliceVerdictEnum"];
+            note?: string;
+            /** Format: double */
+            target_um?: number | null;
+            readonly photo: boolean;
+            /** Format: date-time */
+            readonly created: string;
+        };
+        /**
+         * @description * `open` - Open
+         *     * `accept` - Accept
+         *     * `too-coarse` - Too Coarse
+         * @enum {string}
+         */
+        TestSliceVerdictEnum: "open" | "accept" | "too-coarse";
         /**
          * @description * `number` - number
          *     * `integer` - integer
@@ -732,6 +975,18 @@ export interface components {
             /** Format: binary */
             file: string;
         };
+        VerdictRequest: {
+            verdict: components["schemas"]["VerdictVerdictEnum"];
+            note?: string;
+            /** Format: double */
+            target_um?: number | null;
+        };
+        /**
+         * @description * `accept` - accept
+         *     * `too-coarse` - too-coarse
+         * @enum {string}
+         */
+        VerdictVerdictEnum: "accept" | "too-coarse";
         Version: {
             readonly id: number;
             readonly number: number;
@@ -752,7 +1007,7 @@ export interface components {
                 };
             };
             readonly resolved: components["schemas"]["Resolved"];
-            report: components["schemas"]["Report"] | null;
+            readonly report: components["schemas"]["Report"] | null;
             readonly nozzle: number;
             readonly material: number;
             readonly spool: number | null;
@@ -1204,6 +1459,54 @@ export interface operations {
             };
         };
     };
+    plan_copy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
+                };
+            };
+        };
+    };
+    plan_frontier: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FrontierAskRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["FrontierAskRequest"];
+                "multipart/form-data": components["schemas"]["FrontierAskRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Frontier"];
+                };
+            };
+        };
+    };
     plan_quick: {
         parameters: {
             query?: never;
@@ -1248,6 +1551,33 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    plan_slice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SliceCutRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["SliceCutRequest"];
+                "multipart/form-data": components["schemas"]["SliceCutRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestSlice"];
                 };
             };
         };
@@ -1329,6 +1659,79 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Setting"][];
+                };
+            };
+        };
+    };
+    slice_photo_show: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    slice_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["UploadRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestSlice"];
+                };
+            };
+        };
+    };
+    slice_judge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VerdictRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["VerdictRequest"];
+                "multipart/form-data": components["schemas"]["VerdictRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestSlice"];
                 };
             };
         };

@@ -5,6 +5,8 @@ from typing import Any
 from django.core.management import call_command
 from django.core.management.base import BaseCommand
 
+from service.plans.rules import refresh_plans
+
 
 class Command(BaseCommand):
     help = "Bring the database up to date and load the sample workshop once."
@@ -12,3 +14,4 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         call_command("migrate", verbosity=0, interactive=False)
         call_command("load_sample")
+        refresh_plans()

@@ -1,0 +1,54 @@
+"""Findings about layer heights: what the surface target leaves, jumps between layers, tall layers where the part leans out."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from northpace.checks.finding import Finding, some
+from northpace.layers.limits import OVERHANG_SHARE, spans, within_step_limit
+from northpace.layers.stack import Stack
+from northpace.layers.surface import SurfaceTable
+from northpace.spec import PlanSpec
+
+
+def height_findings(stack: Stack, table: SurfaceTable, spec: PlanSpec) -> list[Finding]:
+    """Where the target is out of reach, where neighbours jump, and where a bead hangs more than half over the one below."""
+    surface, q = spec.surface, table.z_step
+    found: list[Finding] = []
+    if len(stack.out_of_reach):
+        low, high = stack.out_of_reach[int(np.argmax(np.ptp(stack.out_of_reach, axis=1)))]
+        more = f" and in {some(len(stack.out_of_reach) - 1, 'other stretch', 'other stretches')}" if len(stack.out_of_reach) > 1 else ""
+        finest = max(surface.least_height or 0, spec.machine.least_height)
+        found.append(Finding("target-out-of-reach", "note" if stack.reached else "look",
+                             f"{surface.target_um:g} µm is out of reach between {low:.2f} and {high:.2f} mm{more} with this nozzle's "
+                             f"{finest:g} mm; {'the measure allows for it' if stack.reached else 'the target is not met'}.",
+                             float((low + high) / 2)))
+    steps = np.round(stack.heights / q).astype(np.int64)
+    jumps = np.flatnonzero(~within_step_limit(steps[1:-1], steps[2:], surface.step_limit)) + 1 if len(steps) > 2 else np.empty(0, np.int64)
+    if len(jumps):
+        k = int(jumps[0])
+        z = float(stack.heights[:k + 1].sum())
+        found.append(Finding("height-jump", "note", f"{some(len(jumps), 'jump', 'jumps')} between layers above the step limit of "
+                                                    f"{surface.step_limit:g}, the first at {z:.2f} mm from {stack.heights[k]:.2f} to "
+                                                    f"{stack.heights[k + 1]:.2f} mm, to come out at the top.", z))
+    found.extend(_leaning(stack, table, spec, steps))
+    return found
+
+
+def _leaning(stack: Stack, table: SurfaceTable, spec: PlanSpec, steps: np.ndarray) -> list[Finding]:
+    start = np.clip(np.cumsum(steps) - steps, 0, table.steps - 1)
+    kinds, which = np.unique(steps, return_inverse=True)
+    lean = np.clip(spans(table.leaning, kinds)[start, which], 0, 1)
+    with np.errstate(divide="ignore"):
+        most = OVERHANG_SHARE * spec.body.outer_width * np.sqrt(1 - lean**2) / lean
+    # only where a lower layer would help: steeper than that is a matter of support
+    over = (stack.heights > most + 1e-9) & (most >= spec.machine.least_height) & (np.arange(len(steps)) > 0)
+    if not over.any():
+        return []
+    at = np.flatnonzero(over)
+    k = int(at[np.argmax((stack.heights - most)[at])])
+    tops = np.cumsum(stack.heights)
+    return [Finding("tall-overhang", "look",
+                    f"{some(len(at), 'layer leaves its bead', 'layers leave their bead')} hanging more than half over the one below where "
+                    f"the part leans out, most at {tops[k]:.2f} mm: {stack.heights[k]:.2f} mm tall, {most[k]:.2f} would hold. 'Lower "
+                    "layers where it leans out' keeps them down.", float(tops[k]))]
