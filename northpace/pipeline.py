@@ -110,8 +110,8 @@ class Pipeline:
     def stack(self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None = None) -> Stack:
         """Stage *layers*: the heights a spec asks for. ``correction`` makes its times those of an exact plan of the part."""
         key = digest(self._task_key(data, filename, spec, correction), spec.surface)
-        task, shape = self.task(data, filename, spec, correction), self.profile(data, filename, spec)
-        return self.cache.get("layers", key, lambda: choose(task, shape, spec, correction))
+        task = self.task(data, filename, spec, correction)
+        return self.cache.get("layers", key, lambda: choose(task, spec))
 
     def frontier(self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None = None,
                  measures: tuple[str, ...] = MEASURES, points: int = POINTS,

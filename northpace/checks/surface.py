@@ -8,7 +8,7 @@ from northpace.checks.finding import Finding, some
 from northpace.layers.limits import OVERHANG_SHARE, spans, within_step_limit
 from northpace.layers.stack import Stack
 from northpace.layers.surface import SurfaceTable
-from northpace.spec import PlanSpec
+from northpace.spec import PlanSpec, Surface
 
 
 def height_findings(stack: Stack, table: SurfaceTable, spec: PlanSpec) -> list[Finding]:
@@ -23,6 +23,7 @@ def height_findings(stack: Stack, table: SurfaceTable, spec: PlanSpec) -> list[F
                              f"{surface.target_um:g} µm is out of reach between {low:.2f} and {high:.2f} mm{more} with this nozzle's "
                              f"{finest:g} mm; {'the measure allows for it' if stack.reached else 'the target is not met'}.",
                              float((low + high) / 2)))
+    found.extend(_above(stack, surface))
     steps = np.round(stack.heights / q).astype(np.int64)
     jumps = np.flatnonzero(~within_step_limit(steps[1:-1], steps[2:], surface.step_limit)) + 1 if len(steps) > 2 else np.empty(0, np.int64)
     if len(jumps):
@@ -33,6 +34,24 @@ def height_findings(stack: Stack, table: SurfaceTable, spec: PlanSpec) -> list[F
                                                     f"{stack.heights[k + 1]:.2f} mm, to come out at the top.", z))
     found.extend(_leaning(stack, table, spec, steps))
     return found
+
+
+def _above(stack: Stack, surface: Surface) -> list[Finding]:
+    """Where the part of the surface lies that a percentile or a mean lets go above the target."""
+    target = surface.target_um / 1000
+    over = stack.error.layer_max > 1.15 * target
+    if surface.kind != "best-fit" or surface.time_cap_min is not None or surface.measure == "max" or surface.stack or not over.any():
+        return []
+    k = int(np.argmax(stack.error.layer_max))
+    tops = np.cumsum(stack.heights)
+    same = np.flatnonzero(~over)
+    start = int(same[same < k].max(initial=-1)) + 1
+    end = int(same[same > k].min(initial=len(over))) - 1
+    return [Finding("above-target", "note",
+                    f"{100 * stack.error.over(target):.1f} % of the surface is above the target of {surface.target_um:g} µm, as the "
+                    f"{'95th percentile' if surface.measure == 'p95' else 'mean'} allows: up to {1000 * stack.error.max:.0f} µm, between "
+                    f"{tops[start] - stack.heights[start]:.2f} and {tops[end]:.2f} mm. The measure 'max' keeps the target everywhere.",
+                    float(tops[k]))]
 
 
 def _leaning(stack: Stack, table: SurfaceTable, spec: PlanSpec, steps: np.ndarray) -> list[Finding]:

@@ -121,6 +121,11 @@ def reachable(broken, bits, first, low, least, most):  # type: ignore[no-untyped
     return out
 
 
+def passes(rules: Limits) -> bool:
+    """Whether any stack keeps the rules all the way to the top."""
+    return bool(reachable(rules.broken, np.uint8(255), rules.first, rules.low, rules.least, rules.most)[-1])
+
+
 def total(stack: np.ndarray, low: int, cost: np.ndarray) -> float:
     """Σ cost over the layers above the first of a stack in z steps."""
     bounds = np.cumsum(stack)[:-1]

@@ -10,7 +10,7 @@ from northpace.layers.decide import decide
 from northpace.layers.even import even_heights
 from northpace.layers.fit import Fit, Problem, adaptive, best_surface, least_time, problem
 from northpace.layers.limits import check_stack_settings, limits
-from northpace.layers.solve import solve
+from northpace.layers.solve import passes, solve
 from northpace.layers.stack import Stack
 from northpace.layers.surface import SurfaceTable
 from northpace.outlines.profile import Profile
@@ -18,12 +18,16 @@ from northpace.spec import PlanSpec, Surface
 from northpace.tradeoff.quick import Correction, fixed_seconds, layer_seconds, level_of
 
 
-def height_task(profile: Profile, table: SurfaceTable, spec: PlanSpec, correction: Correction | None = None,
-                free_edges: bool = False) -> Problem:
-    """What heights are chosen by; raises `InputError` for pins and bands beyond the part."""
+def height_task(profile: Profile, table: SurfaceTable, spec: PlanSpec, correction: Correction | None = None) -> Problem:
+    """What heights are chosen by; raises `InputError` for pins and bands beyond the part.
+
+    Layers end at the edges of bands; where a band's own height does not divide it, its edge layers may reach over.
+    """
     surface, machine = spec.surface, spec.machine
     check_stack_settings(surface, machine, table.height)
-    rules = limits(table, surface, machine, spec.body.outer_width, free_edges)
+    rules = limits(table, surface, machine, spec.body.outer_width)
+    if surface.bands and not passes(rules):
+        rules = limits(table, surface, machine, spec.body.outer_width, free_edges=True)
     heights = rules.heights * table.z_step
     by_level = layer_seconds(profile, spec, heights, correction)
     middle = (np.arange(table.steps)[:, None] + rules.heights / 2) * table.z_step
@@ -31,19 +35,10 @@ def height_task(profile: Profile, table: SurfaceTable, spec: PlanSpec, correctio
     return problem(table, rules, seconds, fixed_seconds(profile, spec, min(surface.first_layer_height, table.height), correction))
 
 
-def choose(task: Problem, profile: Profile, spec: PlanSpec, correction: Correction | None = None) -> Stack:
-    """The stack a spec asks for. Raises `InputError` with the height and the rules where there is none.
-
-    Layers end at the edges of bands; where a band's own height does not divide it, its edge layers may reach over.
-    """
-    surface, table, q = spec.surface, task.table, task.table.z_step
-    try:
-        stack, gap, reached = _pick(task, spec)
-    except InputError:
-        if not surface.bands or surface.stack:
-            raise
-        task = height_task(profile, table, spec, correction, free_edges=True)
-        stack, gap, reached = _pick(task, spec)
+def choose(task: Problem, spec: PlanSpec) -> Stack:
+    """The stack a spec asks for. Raises `InputError` with the height and the rules where there is none."""
+    surface, q = spec.surface, task.table.z_step
+    stack, gap, reached = _pick(task, spec)
     error = task.error(stack)
     if surface.kind == "best-fit" and surface.time_cap_min is None:
         reached = error.of(surface.measure) <= surface.target_um / 1000 + 1e-9

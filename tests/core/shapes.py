@@ -34,3 +34,9 @@ def organic(segments: int = 88, height: float = 100.0) -> m3.Manifold:
         return np.stack([x * k, y * k, (z + 1) * height / 2], 1)
 
     return m3.Manifold.sphere(1.0, segments).warp_batch(warp)
+
+
+def knob(radius: float = 8.0, foot: float = 4.0) -> m3.Manifold:
+    """A half ball on a drum: vertical below, level at the top, and small enough to be computed in a moment."""
+    ball = m3.Manifold.sphere(radius, 96).translate((0, 0, foot)).trim_by_plane((0.0, 0.0, 1.0), foot)
+    return ball + m3.Manifold.cylinder(foot + 0.01, radius, radius, 96)

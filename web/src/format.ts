@@ -29,3 +29,20 @@ export function bytes(value: number): string {
 export function plain(value: number): string {
   return String(Number(value.toFixed(4)));
 }
+
+/** A difference in time with its sign: −2 min, +38 s, same. */
+export function signedSpan(seconds: number): string {
+  return Math.abs(seconds) < 0.5 ? "same time" : `${seconds < 0 ? "−" : "+"}${span(Math.abs(seconds))}`;
+}
+
+/** A difference in micrometres with its sign. */
+export function signedUm(um: number): string {
+  return Math.abs(um) < 0.5 ? "±0 µm" : `${um < 0 ? "−" : "+"}${Math.round(Math.abs(um))} µm`;
+}
+
+/** A change as a signed share of what was. */
+export function signedPercent(now: number, before: number): string {
+  if (before <= 0) return "";
+  const share = Math.round((100 * (now - before)) / before);
+  return share === 0 ? "±0 %" : `${share < 0 ? "−" : "+"}${Math.abs(share)} %`;
+}

@@ -25,10 +25,14 @@ export const SHEET = "#FBFAF6";
 export const NORTH = "#C2412D";
 export const FJORD = "#1F6670";
 
-/** One ramp for layer heights, pale sand (tall) to deep plum (fine); its ends are the machine's limits. */
+export const PAPER = "#F5F2EA";
+/** Pale sand (tall) to deep plum (fine). */
+export const HEIGHT_RAMP = ["#E9DDBF", "#A06A6E", "#3A1A48"];
+
+/** One ramp for layer heights; its ends are the machine's limits. */
 export function heightColour(least: number, greatest: number): (height: number) => string {
   return scaleLinear<string>()
     .domain([greatest, (greatest + least) / 2, least])
-    .range(["#E9DDBF", "#A06A6E", "#3A1A48"])
+    .range(HEIGHT_RAMP)
     .clamp(true);
 }

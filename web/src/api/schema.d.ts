@@ -968,9 +968,10 @@ export interface components {
          *     * `bool` - bool
          *     * `text` - text
          *     * `choice` - choice
+         *     * `list` - list
          * @enum {string}
          */
-        TypeEnum: "number" | "integer" | "bool" | "text" | "choice";
+        TypeEnum: "number" | "integer" | "bool" | "text" | "choice" | "list";
         UploadRequest: {
             /** Format: binary */
             file: string;

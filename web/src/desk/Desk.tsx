@@ -1,5 +1,5 @@
 import { Tabs } from "radix-ui";
-import { useMemo, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 
 import type { Machine, Material, Plan, Setting, Version } from "../api/client";
 import { plain } from "../format";
@@ -13,6 +13,7 @@ import { Progress } from "./Progress";
 import { SettingsDrawer } from "./SettingsDrawer";
 import type { BedShape } from "./stage/Bed";
 import { Stage } from "./stage/Stage";
+import { TradeOff } from "./tradeoff/TradeOff";
 import { useToolpath } from "./toolpath";
 import { layerAtHeight, useCursor } from "./useCursor";
 import { useDesk } from "./useDesk";
@@ -27,7 +28,13 @@ export function Desk({ plan, machines, materials, settings }: { plan: Plan; mach
   const desk = useDesk(plan);
   const [drawer, setDrawer] = useState(false);
   const [committing, setCommitting] = useState(false);
+  const [held, setHeld] = useState(false);
+  const [pinned, setPinned] = useState(false);
+  const base = plan.baseline && plan.baseline.id !== plan.latest.id ? plan.baseline : null;
+  const ghost = (held || pinned) && base !== null;
   const path = useToolpath(plan.exact?.id ?? null).data;
+  const ghostPath = useToolpath(ghost ? base.id : null).data;
+  useHeldKey("g", setHeld);
   const spec = plan.latest.spec as Spec;
   const cursor = useCursor(desk.figures?.layers.tops_mm ?? NO_LAYERS, path);
   const bed = useMemo<BedShape>(() => {
@@ -35,7 +42,10 @@ export function Desk({ plan, machines, materials, settings }: { plan: Plan; mach
     return { round: m.bed === "round", x: num(m.size_x, 220), y: num(m.size_y, 220), z: num(m.size_z, 250) };
   }, [spec]);
   const size = plan.exact?.report?.part.size_mm ?? plan.part.facts?.size_mm ?? SOME_SIZE;
-  const placement = JSON.stringify(spec.place ?? {});
+  const shapeKey = JSON.stringify([spec.place ?? {}, spec.surface?.marks ?? []]);
+  const { least_height: least, greatest_height: greatest } = plan.latest.resolved;
+  const limits = useMemo<[number, number]>(() => [least, greatest], [least, greatest]);
+  const machine = machines.find((entry) => entry.nozzles.some((nozzle) => nozzle.id === desk.choice.nozzle));
   const facts = useMemo(() => laneFacts(spec, plan.latest.resolved), [spec, plan.latest.resolved]);
   const findings = desk.report?.findings ?? [];
   const top = desk.figures?.layers.tops_mm[cursor.layer] ?? size[2] ?? 0;
@@ -48,24 +58,26 @@ export function Desk({ plan, machines, materials, settings }: { plan: Plan; mach
       <Progress plan={plan} desk={desk} settings={settings} />
       <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_minmax(330px,0.62fr)]">
         <div className="relative min-h-0 border-r border-hairline">
-          <Stage plan={plan.id} placement={placement} size={size} bed={bed} path={path} cursor={cursor} top={top} stale={!desk.upToDate && !!path} />
+          <Stage plan={plan.id} desk={desk} shapeKey={shapeKey} size={size} bed={bed} path={path} ghost={ghost ? (ghostPath ?? null) : null}
+            layers={ghost ? base.report.layers : (desk.figures?.layers ?? null)} limits={limits} cursor={cursor} top={top} stale={!desk.upToDate && !!path} />
           {!drawer && <button className="action absolute right-3 bottom-3" onClick={() => setDrawer(true)}>Settings …</button>}
           {drawer && <SettingsDrawer desk={desk} settings={settings} spec={spec} onClose={() => setDrawer(false)} />}
         </div>
-        <Tabs.Root defaultValue="ledger" className="flex min-h-0 flex-col bg-sheet">
+        <Tabs.Root defaultValue="tradeoff" className="flex min-h-0 flex-col bg-sheet">
           <Tabs.List className="flex border-b border-hairline" aria-label="Instruments">
-            {([["ledger", "Time ledger"], ["findings", `Findings ${findings.length || ""}`], ["place", "Placement"]] as const).map(([key, name]) => (
+            {([["tradeoff", "Trade-off"], ["ledger", "Time ledger"], ["findings", `Findings ${findings.length || ""}`], ["place", "Placement"]] as const).map(([key, name]) => (
               <Tabs.Trigger key={key} value={key} className="min-h-9 border-0 border-b-2 border-transparent bg-transparent px-3 font-medium data-[state=active]:border-north data-[state=active]:font-semibold">{name}</Tabs.Trigger>
             ))}
           </Tabs.List>
           <div className="min-h-0 flex-1 overflow-auto">
+            <Tabs.Content value="tradeoff" className="h-full"><TradeOff plan={plan} desk={desk} /></Tabs.Content>
             <Tabs.Content value="ledger">{desk.figures ? <Ledger figures={desk.figures} floor={desk.report?.time_s.flow_floor ?? null} /> : <p className="p-4 text-ink-2">The first figures are on their way.</p>}</Tabs.Content>
             <Tabs.Content value="findings">{desk.report ? <Findings findings={findings} onGo={toHeight} /> : <p className="p-4 text-ink-2">Findings come with the exact plan.</p>}</Tabs.Content>
             <Tabs.Content value="place"><Placement plan={plan} desk={desk} size={size} /></Tabs.Content>
           </div>
         </Tabs.Root>
       </div>
-      {desk.figures ? <Lanes figures={desk.figures} path={path} cursor={cursor} facts={facts} /> : <p className="border-t border-ink p-4 text-ink-2">The lanes are drawn with the first figures.</p>}
+      {desk.figures ? <Lanes plan={plan} desk={desk} figures={desk.figures} path={path} cursor={cursor} facts={facts} machine={machine} ghost={ghost} onGhost={setPinned} /> : <p className="border-t border-ink p-4 text-ink-2">The lanes are drawn with the first figures.</p>}
       {committing && plan.latest.report && <CommitDialog plan={plan} onClose={() => setCommitting(false)} />}
     </main>
   );
@@ -79,6 +91,7 @@ function laneFacts(spec: Spec, resolved: Version["resolved"]): LaneFacts {
     least: resolved.least_height,
     greatest: resolved.greatest_height,
     leastTime: resolved.least_layer_time,
+    zStep: num(spec.machine?.z_step, 0.01),
     line: [
       `walls ${num(body.walls)} × ${plain(num(body.outer_width))} mm`,
       `infill ${plain(num(body.infill_density))} % ${String(body.infill_pattern)}`,
@@ -87,4 +100,23 @@ function laneFacts(spec: Spec, resolved: Version["resolved"]): LaneFacts {
       `fan ${plain(resolved.fan)} % from layer ${off + 1}`,
     ].join("  ·  "),
   };
+}
+
+/** Whether a key is held, outside of fields. */
+function useHeldKey(name: string, onHeld: (held: boolean) => void) {
+  useEffect(() => {
+    const key = (event: KeyboardEvent) => {
+      const typing = event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement || event.target instanceof HTMLSelectElement;
+      if (event.key.toLowerCase() === name && !typing && !event.ctrlKey && !event.metaKey && !event.repeat) onHeld(event.type === "keydown");
+    };
+    const off = () => onHeld(false);
+    window.addEventListener("keydown", key);
+    window.addEventListener("keyup", key);
+    window.addEventListener("blur", off);
+    return () => {
+      window.removeEventListener("keydown", key);
+      window.removeEventListener("keyup", key);
+      window.removeEventListener("blur", off);
+    };
+  }, [name, onHeld]);
 }

@@ -2,7 +2,9 @@ import { Popover } from "radix-ui";
 import type { ReactNode } from "react";
 
 import type { Machine, Material, Plan } from "../api/client";
-import { euro, grams, hours, metres } from "../format";
+import { euro, grams, hours, metres, signedPercent, signedSpan } from "../format";
+import { MEASURES, type Measure } from "./tradeoff/frontier";
+import { baselineName } from "./tradeoff/TradeOff";
 import type { Desk } from "./useDesk";
 
 /** The title sentence: each underlined word opens its choice; the figures beside it are the largest thing on the desk. */
@@ -16,6 +18,11 @@ export function Header({ plan, desk, machines, materials, onCommit }: {
   const spool = material?.spools.find((entry) => entry.id === choice.spool);
   const fitting = spool && figures && figures.mass > 0 ? Math.floor(spool.usable_mass / figures.mass) : null;
   const mark = figures?.state === "quick" ? "≈ " : "";
+  const own = (choice.settings.surface ?? {}) as Record<string, unknown>;
+  const measure: Measure = own.kind === "adaptive" ? "max" : ((own.measure as Measure | undefined) ?? "p95");
+  const { key, word } = MEASURES[measure];
+  const base = plan.baseline && plan.baseline.id !== plan.latest.id ? plan.baseline.report : null;
+  const than = base ? `vs ${baselineName(plan)}` : "";
   const looks = report?.findings.filter((finding) => finding.severity !== "note").length ?? 0;
   const stops = report?.findings.filter((finding) => finding.severity === "stop").length ?? 0;
   return (
@@ -37,13 +44,15 @@ export function Header({ plan, desk, machines, materials, onCommit }: {
         </p>
       </div>
       <dl className={`flex flex-wrap gap-x-5 ${figures?.state === "old" ? "opacity-45" : ""}`} aria-live="polite" data-state={figures?.state ?? "none"}>
-        <Figure name="time" value={figures ? `${mark}${hours(figures.time)} h` : "…"} below="heating and homing in it" id="time" />
+        <Figure name="time" value={figures ? `${mark}${hours(figures.time)} h` : "…"} below={figures && base ? `${signedSpan(figures.time - base.time_s.total)} ${than}` : "heating and homing in it"} id="time" />
         <Figure name="filament" value={figures ? `${mark}${grams(figures.mass)} g` : "…"} below={figures ? `${metres(figures.length)} m · ${euro(figures.cost)}` : ""} id="mass" />
-        <Figure name="layers" value={figures ? String(figures.layers.count) : "…"} below={figures ? layerWord(figures.layers.heights_mm) : ""} id="layers" />
+        <Figure name="step error" value={figures ? `${mark}${Math.round(figures.surface[key])} µm` : "…"} below={figures && base ? `${word} ${signedPercent(figures.surface[key], base.surface[key])} ${than}` : word} id="surface" />
+        <Figure name="layers" value={figures ? String(figures.layers.count) : "…"} below={figures ? (base ? `${base.layers.count} in ${baselineName(plan)}` : layerWord(figures.layers.heights_mm)) : ""} id="layers" />
         <Figure name="findings" value={report ? `${looks}${stops ? " ■" : looks ? " ▲" : ""}` : "…"} below={stops ? "would not print" : looks ? "to look at" : "nothing to look at"} id="findings" tone={stops ? "text-stop" : looks ? "text-look" : ""} />
       </dl>
       <div className="flex items-center gap-2">
         <button className="quiet" disabled={!desk.canUndo} onClick={desk.undo} title="Ctrl Z">Undo</button>
+        <button className="quiet" disabled={!desk.canRedo} onClick={desk.redo} title="Ctrl Shift Z">Redo</button>
         <button className="action" disabled={!desk.upToDate} onClick={onCommit} title={desk.upToDate ? "" : "A job is committed from exact figures"}>Commit job …</button>
       </div>
     </header>

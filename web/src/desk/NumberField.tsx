@@ -3,9 +3,11 @@ import { useState } from "react";
 import { plain } from "../format";
 
 /** A typed number with its unit. Enter or leaving the field takes it; up and down step it; what is out of range says so. */
-export function NumberField({ label, value, unit, min, max, step, onValue, width = "w-20", id, placeholder }: {
+export function NumberField({ label, value, unit, min, max, step, onValue, width = "w-20", id, placeholder, again = false }: {
   label: string; value: number | null; unit: string; min?: number | null; max?: number | null; step?: number;
   onValue: (value: number | null) => void; width?: string; id?: string; placeholder?: string;
+  /** Typing the value that stands there already counts too. */
+  again?: boolean;
 }) {
   const [typed, setTyped] = useState<string | null>(null);
   const text = typed ?? (value === null ? "" : plain(value));
@@ -15,7 +17,7 @@ export function NumberField({ label, value, unit, min, max, step, onValue, width
   const take = () => {
     if (typed === null || wrong) return;
     setTyped(null);
-    if (parsed !== value) onValue(parsed);
+    if (parsed !== value || again) onValue(parsed);
   };
   const nudge = (direction: number) => {
     const by = step ?? (Math.abs(value ?? 0) >= 10 ? 1 : 0.05);

@@ -3,7 +3,7 @@ import { useState } from "react";
 import type { Plan } from "../api/client";
 import { count } from "../format";
 import { NumberField } from "./NumberField";
-import { BODY_TINTS } from "./stage/Shape";
+import { BODY_TINTS } from "./stage/surfaceMaterial";
 import { type Desk, type Values } from "./useDesk";
 
 const AXES = ["x", "y", "z"] as const;

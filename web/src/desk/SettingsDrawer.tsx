@@ -14,7 +14,7 @@ export function SettingsDrawer({ desk, settings, spec, onClose }: {
   const [group, setGroup] = useState("surface");
   const [words, setWords] = useState("");
   const wanted = words.trim().toLowerCase();
-  const shown = settings.filter((s) => !NOT_HERE.has(s.group) && (wanted ? `${s.label} ${s.help} ${s.name}`.toLowerCase().includes(wanted) : s.group === group));
+  const shown = settings.filter((s) => !NOT_HERE.has(s.group) && s.type !== "list" && (wanted ? `${s.label} ${s.help} ${s.name}`.toLowerCase().includes(wanted) : s.group === group));
   const own = desk.choice.settings;
   return (
     <aside aria-label="Settings" className="absolute inset-y-0 left-0 z-10 flex w-[min(560px,100%)] flex-col border-r border-edge bg-sheet"

@@ -2,7 +2,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 
-import { api, data, Refusal, type Plan, type Quick, type Report } from "../api/client";
+import { api, data, type Layers, type Plan, type Quick, Refusal, type Report, type Surface } from "../api/client";
 import { OPEN } from "../api/hooks";
 
 export type Values = Record<string, Record<string, unknown>>;
@@ -23,7 +23,8 @@ export interface Figures {
   length: number;
   cost: number;
   byFeature: Record<string, number>;
-  layers: { count: number; heights_mm: number[]; tops_mm: number[]; seconds: number[] };
+  layers: Layers;
+  surface: Surface;
 }
 
 const TYPING = 120;
@@ -31,7 +32,7 @@ const TYPING = 120;
 function figuresOf(source: Report | Quick, state: Figures["state"]): Figures {
   return {
     state, time: source.time_s.total, mass: source.filament.mass_g, length: source.filament.length_mm, cost: source.filament.cost,
-    byFeature: source.time_s.by_feature, layers: source.layers,
+    byFeature: source.time_s.by_feature, layers: source.layers, surface: source.surface,
   };
 }
 
@@ -45,15 +46,18 @@ export function useDesk(plan: Plan) {
   const [quick, setQuick] = useState<Quick | null>(null);
   const [refusal, setRefusal] = useState<Refusal | null>(null);
   const [past, setPast] = useState<Choice[]>([]);
+  const [future, setFuture] = useState<Choice[]>([]);
   const timer = useRef<number>(undefined);
   const turn = useRef(0);
+  /** While something is dragged: where it began, what is wanted last, and whether an answer is on its way. */
+  const sliding = useRef<{ from: Choice; wanted: Choice | null; asking: boolean } | null>(null);
   const saved = useMemo(() => choiceOf(plan), [plan]);
   const choice = draft ?? saved;
   const id = plan.id;
 
   const send = useCallback(async (next: Choice) => {
     const mine = ++turn.current;
-    const body = { settings: next.settings as Record<string, Record<string, unknown>>, nozzle: next.nozzle, material: next.material, spool: next.spool };
+    const body = bodyOf(next);
     const path = { params: { path: { id } } };
     const fail = (error: unknown) => {
       if (mine !== turn.current) return;
@@ -85,19 +89,66 @@ export function useDesk(plan: Plan) {
 
   const change = useCallback((next: Choice) => {
     setPast((before) => [...before.slice(-99), choice]);
+    setFuture([]);
     setDraft(next);
     setQuick(null);
     void send(next);
+  }, [choice, send]);
+
+  /** Follow a hand: ≈ figures of the newest place, one question at a time; nothing is kept before `settle`. */
+  const slide = useCallback((next: Choice) => {
+    const now = (sliding.current ??= { from: choice, wanted: null, asking: false });
+    now.wanted = next;
+    setDraft(next);
+    const ask = async () => {
+      const wanted = now.wanted;
+      if (!wanted || sliding.current !== now) return;
+      now.wanted = null;
+      now.asking = true;
+      const mine = ++turn.current;
+      try {
+        const figures = await data(api.POST("/api/plans/{id}/quick", { params: { path: { id } }, body: bodyOf(wanted) }));
+        if (mine === turn.current) {
+          setQuick(figures);
+          setRefusal(null);
+        }
+      } catch (error) {
+        if (mine === turn.current && error instanceof Refusal) setRefusal(error);
+      }
+      now.asking = false;
+      void ask();
+    };
+    if (!now.asking) void ask();
+  }, [choice, id]);
+
+  const settle = useCallback((last: Choice) => {
+    const from = sliding.current?.from ?? choice;
+    sliding.current = null;
+    setPast((before) => [...before.slice(-99), from]);
+    setFuture([]);
+    setDraft(last);
+    void send(last);
   }, [choice, send]);
 
   const undo = useCallback(() => {
     const last = past.at(-1);
     if (!last) return;
     setPast(past.slice(0, -1));
+    setFuture((after) => [...after, choice]);
     setDraft(last);
     setQuick(null);
     void send(last);
-  }, [past, send]);
+  }, [past, choice, send]);
+
+  const redo = useCallback(() => {
+    const next = future.at(-1);
+    if (!next) return;
+    setFuture(future.slice(0, -1));
+    setPast((before) => [...before, choice]);
+    setDraft(next);
+    setQuick(null);
+    void send(next);
+  }, [future, choice, send]);
 
   const cancel = useCallback(async () => {
     client.setQueryData(["plan", id], await data(api.POST("/api/plans/{id}/cancel", { params: { path: { id } } })));
@@ -115,12 +166,13 @@ export function useDesk(plan: Plan) {
       const typing = event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement;
       if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && !typing) {
         event.preventDefault();
-        undo();
+        if (event.shiftKey) redo();
+        else undo();
       }
     };
     window.addEventListener("keydown", key);
     return () => window.removeEventListener("keydown", key);
-  }, [undo]);
+  }, [undo, redo]);
 
   const report = plan.exact?.report ?? null;
   const upToDate = !draft && plan.latest.state === "done";
@@ -132,7 +184,7 @@ export function useDesk(plan: Plan) {
 
   const computing = !!draft || OPEN.includes(plan.latest.state);
   const failure = refusal ?? (!draft && plan.latest.state === "failed" ? new Refusal(plan.latest.message ?? "", "", 422) : null);
-  return { choice, change, undo, canUndo: past.length > 0, cancel, figures, report, upToDate, computing: computing && !failure, failure };
+  return { choice, change, slide, settle, undo, redo, canUndo: past.length > 0, canRedo: future.length > 0, cancel, figures, report, upToDate, computing: computing && !failure, failure };
 }
 
 export type Desk = ReturnType<typeof useDesk>;
@@ -144,3 +196,12 @@ export function withValue(settings: Values, group: string, key: string, value: u
   const next = { ...settings, [group]: own };
   return Object.fromEntries(Object.entries(next).filter(([, entries]) => Object.keys(entries).length > 0));
 }
+
+/** The same for several values of one group; `undefined` leaves a value to its default. */
+export function withValues(settings: Values, group: string, values: Record<string, unknown>): Values {
+  return Object.entries(values).reduce((now, [key, value]) => withValue(now, group, key, value, undefined), settings);
+}
+
+const bodyOf = (choice: Choice) => ({
+  settings: choice.settings as Record<string, Record<string, unknown>>, nozzle: choice.nozzle, material: choice.material, spool: choice.spool,
+});

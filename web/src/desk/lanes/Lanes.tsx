@@ -1,34 +1,56 @@
-import { type KeyboardEvent, type PointerEvent, useEffect, useMemo, useRef, useState } from "react";
+import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
 
-import { span } from "../../format";
+import type { Machine, Plan } from "../../api/client";
 import { FJORD, HAIRLINE, INK, INK_3, NORTH, SHEET } from "../../tokens";
+import type { Measure } from "../tradeoff/frontier";
+import { baselineName } from "../tradeoff/TradeOff";
 import { silhouette, type Toolpath } from "../toolpath";
 import type { Cursor } from "../useCursor";
-import type { Figures } from "../useDesk";
+import { type Desk, type Figures, withValues } from "../useDesk";
 import { CursorBar } from "./CursorBar";
-import { HeightLane } from "./HeightLane";
+import { DecidesLane, RulePatterns } from "./DecidesLane";
+import { DifferenceLane } from "./DifferenceLane";
+import { BandEditor, PinEditor } from "./Editors";
+import { ErrorLane } from "./ErrorLane";
+import { ghostLine, heightScale, HeightLane } from "./HeightLane";
+import { LaneHeader, LayerSentence } from "./LaneHeader";
 import { LayerTable } from "./LayerTable";
-import { type Axis, layerAt, laneScale } from "./scale";
+import { Lens } from "./Lens";
+import { BandMarks, PinMarks } from "./Marks";
+import { Relax } from "./Relax";
+import { type Span, spansOf } from "./rules";
+import { type Axis, heightAt, inView, laneScale, layerAt, placeOf, type View, WHOLE } from "./scale";
+import { Side } from "./Side";
+import { SliceSheet } from "./SliceSheet";
+import { Strip } from "./Strip";
+import { useHands } from "./useHands";
 import { ValueLane } from "./ValueLane";
 
 const LEFT = 118;
-const ROWS = { part: [4, 40], height: [50, 62], time: [118, 44] } as const;
-const BOTTOM = 166;
+const ROWS = { part: [30, 30], height: [66, 66], decides: [138, 17], error: [161, 38], time: [205, 26] } as const;
+const TOP = 14;
+const BOTTOM = 232;
 
 export interface LaneFacts {
   least: number;
   greatest: number;
   leastTime: number;
+  zStep: number;
   line: string;
 }
 
 /** The height lanes: the part on its side, bed left and top right, and what happens at every height. */
-export function Lanes({ figures, path, cursor, facts }: { figures: Figures; path: Toolpath | undefined; cursor: Cursor; facts: LaneFacts }) {
+export function Lanes({ plan, desk, figures, path, cursor, facts, machine, ghost, onGhost }: {
+  plan: Plan; desk: Desk; figures: Figures; path: Toolpath | undefined; cursor: Cursor; facts: LaneFacts; machine: Machine | undefined;
+  ghost: boolean; onGhost: (on: boolean) => void;
+}) {
   const box = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(900);
   const [axis, setAxis] = useState<Axis>("height");
+  const [view, setView] = useState<View>(WHOLE);
   const [hover, setHover] = useState<number | null>(null);
-  const [table, setTable] = useState(false);
+  const [sheet, setSheet] = useState<"table" | "slice" | null>(null);
+  const [span, setSpan] = useState<Span | null>(null);
   useEffect(() => {
     const element = box.current;
     if (!element) return;
@@ -36,76 +58,123 @@ export function Lanes({ figures, path, cursor, facts }: { figures: Figures; path
     watch.observe(element);
     return () => watch.disconnect();
   }, []);
-  const { tops_mm: tops, heights_mm: heights, seconds } = figures.layers;
-  const scale = useMemo(() => laneScale(axis, tops, seconds, LEFT, width - 14), [axis, tops, seconds, width]);
+  const { tops_mm: tops, heights_mm: heights, seconds, error_um: errors, mean_error_um: means, rule } = figures.layers;
+  const scale = useMemo(() => laneScale(axis, tops, seconds, LEFT, width - 14, view), [axis, tops, seconds, width, view]);
   const outline = useMemo(() => (path && path.layerStart.length - 1 === tops.length ? silhouette(path) : null), [path, tops.length]);
-  useWheel(box, cursor);
+  const spans = useMemo(() => spansOf(rule), [rule]);
+  const own = (desk.choice.settings.surface ?? {}) as Record<string, unknown>;
+  const kind = String(own.kind ?? "even");
+  const measure: Measure = kind === "adaptive" ? "max" : ((own.measure as Measure | undefined) ?? "p95");
+  const target = kind === "even" ? null : typeof own.time_cap_min === "number" && kind === "best-fit" ? null : typeof own.target_um === "number" ? own.target_um : 100;
+  const { up, down } = heightScale(facts.greatest, ...ROWS.height);
+  const hands = useHands(desk, { at: (z) => placeOf(scale, tops, z), heightAt: (px) => heightAt(scale, tops, px), down, tops, flats: figures.surface.flats_mm, ...facts });
+  useWheel(box, cursor, view, setView);
 
-  const point = (event: PointerEvent<SVGSVGElement>) => layerAt(scale, event.clientX - event.currentTarget.getBoundingClientRect().left);
-  const at = (k: number) => (scale.x(scale.edges[k] ?? 0) + scale.x(scale.edges[k + 1] ?? 0)) / 2;
   const layer = Math.min(cursor.layer, tops.length - 1);
-  const mark = figures.state === "quick" ? "≈ " : "";
-  const shown = hover ?? layer;
+  const shown = hover !== null && hover < tops.length ? hover : layer;
+  const base = plan.baseline && plan.baseline.id !== plan.latest.id ? plan.baseline.report : null;
+  const showGhost = ghost && base;
+  const at = (k: number) => Math.max(LEFT, Math.min(width - 14, (scale.x(scale.edges[k] ?? 0) + scale.x(scale.edges[k + 1] ?? 0)) / 2));
   const flag = `${(tops[layer] ?? 0).toFixed(2)} mm · layer ${layer + 1}`;
   const flagWidth = flag.length * 6.2 + 12;
   const flagX = Math.min(Math.max(at(layer) - flagWidth / 2, LEFT), width - flagWidth - 4);
+  const [first, last] = inView(scale);
+  const crowded = (width - LEFT) / Math.max(1, last - first) < 4;
+  const bounds = { top: tops.at(-1) ?? 0, least: facts.least, greatest: facts.greatest };
+  const place = { at: (z: number) => placeOf(scale, tops, z), left: LEFT, right: width - 14 };
+  const band = hands.chosen?.kind === "band" ? hands.bands[hands.chosen.n] : undefined;
+  const pin = hands.chosen?.kind === "pin" ? hands.pins[hands.chosen.n] : undefined;
+  const chosenSpan = span && spans.find((entry) => entry.rule === span.rule && entry.from < span.to && entry.to > span.from);
+  const point = (clientX: number, element: Element) => layerAt(scale, clientX - element.getBoundingClientRect().left);
   return (
     <section aria-label="Height lanes" className="flex min-h-0 flex-col border-t border-ink bg-sheet">
-      <div className="flex flex-wrap items-center gap-x-4 gap-y-1 px-3 pt-1.5">
-        <h2 className="font-semibold">Height lanes</h2>
+      <LaneHeader kind={kind} armed={hands.armed} ghost={ghost} canGhost={!!base} onGhost={onGhost} onArm={hands.arm} onSlice={() => setSheet("slice")} onTable={() => setSheet("table")}
+        stepLimit={typeof own.step_limit === "number" ? own.step_limit : 1.25} onStepLimit={(v) => desk.change({ ...desk.choice, settings: withValues(desk.choice.settings, "surface", { step_limit: v === 1.25 ? undefined : v }) })}
+        onKind={(name) => desk.change({ ...desk.choice, settings: withValues(desk.choice.settings, "surface", { kind: name === "even" ? undefined : name, ...(name === "best-fit" ? {} : { time_cap_min: undefined }) }) })}>
         <CursorBar cursor={cursor} tops={tops} path={path} />
-        <p className="text-[13px] text-ink-2" aria-live="off">
-          layer {shown + 1}: {(heights[shown] ?? 0).toFixed(2)} mm tall, top at {(tops[shown] ?? 0).toFixed(2)} mm, {mark}{span(seconds[shown] ?? 0)}
-        </p>
-        <button className="quiet ml-auto" onClick={() => setTable(true)}>Table …</button>
+        {crowded && <Lens heights={heights} layer={shown} least={facts.least} greatest={facts.greatest} />}
+      </LaneHeader>
+      <div className="flex min-h-[31px] items-center px-3 py-0.5">
+        {band && hands.chosen ? <BandEditor key={hands.chosen.n} band={band} bounds={bounds} snapped={hands.snapped} onBand={(next) => hands.changeBand(hands.chosen?.n ?? 0, next)} onRemove={() => hands.removeBand(hands.chosen?.n ?? 0)} onDone={() => hands.choose(null)} />
+          : pin && hands.chosen ? <PinEditor pin={pin} bounds={bounds} onPin={(next) => hands.changePin(hands.chosen?.n ?? 0, next)} onRemove={() => hands.removePin(hands.chosen?.n ?? 0)} onDone={() => hands.choose(null)} />
+          : hands.armed === "band" ? <p className="text-[13px]">Drag across the lanes from one edge to the other, or <button className="quiet" onClick={() => hands.addBand(Math.max(0, (tops[layer] ?? 0) - 2), Math.min(bounds.top, (tops[layer] ?? 0) + 2))}>take 4 mm around the cursor and type</button> {hands.snapped}</p>
+          : hands.armed === "pin" ? <p className="text-[13px]">Click into the layer height lane, or <button className="quiet" onClick={() => hands.addPin((tops[layer] ?? 0) - (heights[layer] ?? 0) / 2, heights[layer] ?? facts.least)}>pin the layer at the cursor</button></p>
+          : chosenSpan ? <Relax plan={plan.id} desk={desk} figures={figures} span={chosenSpan} measure={measure} machine={machine} onDone={() => setSpan(null)} />
+          : <LayerSentence figures={figures} layer={shown} />}
       </div>
       <div ref={box} className="relative min-h-0 flex-1">
         <svg role="slider" tabIndex={0} aria-label="Cursor along the height" aria-valuemin={1} aria-valuemax={tops.length} aria-valuenow={layer + 1}
           aria-valuetext={`layer ${layer + 1}, ${(tops[layer] ?? 0).toFixed(2)} mm`} width={width} height={BOTTOM + 44} className="narrow block touch-none select-none"
           onKeyDown={(event) => keys(event, cursor, layer)}
-          onPointerDown={(event) => { event.currentTarget.setPointerCapture(event.pointerId); cursor.go(point(event)); }}
-          onPointerMove={(event) => { const k = point(event); setHover(k); if (event.buttons & 1) cursor.go(k); }}
+          onPointerDown={(event) => { if (hands.pressed(event)) return; event.currentTarget.setPointerCapture(event.pointerId); cursor.go(point(event.clientX, event.currentTarget)); }}
+          onPointerMove={(event) => { if (hands.moved(event, false)) return; const k = point(event.clientX, event.currentTarget); setHover(k); if (event.buttons & 1 && !hands.armed && event.target === event.currentTarget) cursor.go(k); }}
+          onPointerUp={(event) => { hands.moved(event, true); }}
           onPointerLeave={() => setHover(null)}>
-          {Object.entries(ROWS).map(([name, [y, tall]]) => <line key={name} x1={8} x2={width - 8} y1={y + tall + 4} y2={y + tall + 4} stroke={HAIRLINE} />)}
-          <Label y={ROWS.part[0] + 16} name="Part" unit="bed left, top right" />
+          <RulePatterns />
+          {Object.entries(ROWS).map(([name, [y, tall]]) => <line key={name} x1={8} x2={width - 8} y1={y + tall + 3} y2={y + tall + 3} stroke={HAIRLINE} />)}
+          <Label y={ROWS.part[0] + 13} name="Part" unit="bed left, top right" />
           <Label y={ROWS.height[0] + 20} name="Layer height" unit="mm" />
-          <Label y={ROWS.time[0] + 16} name="Time a layer" unit="s" />
+          <Label y={ROWS.decides[0] + 13} name="What decides" />
+          <Label y={ROWS.error[0] + 14} name="Step error" unit="µm" />
+          <Label y={ROWS.time[0] + 11} name={showGhost ? "Difference" : "Time a layer"} unit={showGhost ? `min/mm to ${baselineName(plan)}` : "s"} />
+          <Strip left={LEFT} right={width - 14} tops={tops} heights={heights} least={facts.least} greatest={facts.greatest} view={view} onView={setView} />
           {outline && <Side scale={scale} outline={outline} y={ROWS.part[0]} tall={ROWS.part[1]} />}
-          {!outline && <text x={LEFT + 6} y={ROWS.part[0] + 24} fontSize="12" fill={INK_3}>drawn with the exact plan</text>}
-          <HeightLane scale={scale} heights={heights} least={facts.least} greatest={facts.greatest} y={ROWS.height[0]} tall={ROWS.height[1]} />
-          <ValueLane scale={scale} values={seconds} colour={FJORD} y={ROWS.time[0]} tall={ROWS.time[1]} format={(v) => v.toFixed(0)}
-            guide={{ value: facts.leastTime, label: `least ${facts.leastTime} s` }} />
-          <text x={8} y={BOTTOM + 18} fontSize="12" fill={INK_3}>{facts.line}</text>
+          {!outline && <text x={LEFT + 6} y={ROWS.part[0] + 20} fontSize="12" fill={INK_3}>drawn with the exact plan</text>}
+          <HeightLane scale={scale} heights={heights} least={facts.least} greatest={facts.greatest} y={ROWS.height[0]} tall={ROWS.height[1]}
+            ghost={showGhost ? ghostLine(scale, base.layers.tops_mm, base.layers.heights_mm, up) : null} />
+          <DecidesLane scale={scale} spans={spans} chosen={chosenSpan ?? null} y={ROWS.decides[0]} tall={ROWS.decides[1]} onChoose={(entry) => { hands.choose(null); setSpan(entry === chosenSpan ? null : entry); }} />
+          <ErrorLane scale={scale} largest={errors} mean={means} target={target} y={ROWS.error[0]} tall={ROWS.error[1]} />
+          {showGhost ? <DifferenceLane scale={scale} layers={figures.layers} base={base.layers} y={ROWS.time[0]} tall={ROWS.time[1]} />
+            : <ValueLane scale={scale} values={seconds} colour={FJORD} y={ROWS.time[0]} tall={ROWS.time[1]} format={(v) => v.toFixed(0)} guide={{ value: facts.leastTime, label: `least ${facts.leastTime} s` }} />}
+          <g pointerEvents={hands.armed ? "none" : undefined}>
+            <BandMarks bands={hands.bands} chosen={hands.chosen?.kind === "band" ? hands.chosen.n : null} place={place} top={TOP} bottom={BOTTOM} onChoose={(n) => hands.choose({ kind: "band", n })} onEdge={hands.holdEdge} />
+          </g>
+          {hands.drawn && <rect x={Math.min(...hands.drawn.map(place.at))} width={Math.abs(place.at(hands.drawn[1]) - place.at(hands.drawn[0]))} y={TOP} height={BOTTOM - TOP} fill={FJORD} fillOpacity="0.2" stroke={FJORD} />}
+          <g pointerEvents={hands.armed ? "none" : undefined}>
+            <PinMarks pins={hands.pins} chosen={hands.chosen?.kind === "pin" ? hands.chosen.n : null} place={place} up={up} top={ROWS.height[0]} onChoose={(n) => hands.choose({ kind: "pin", n })} onDrag={hands.holdPin} />
+          </g>
+          <text x={8} y={BOTTOM + 14} fontSize="12" fill={INK_3}>{facts.line}</text>
           {scale.x.ticks(10).map((tick) => (
-            <text key={tick} x={scale.x(tick)} y={BOTTOM + 38} fontSize="12" fill={INK_3} textAnchor="middle">{tick}</text>
+            <text key={tick} x={scale.x(tick)} y={BOTTOM + 36} fontSize="12" fill={INK_3} textAnchor="middle">{tick}</text>
           ))}
-          {hover !== null && hover !== layer && <line x1={at(hover)} x2={at(hover)} y1={2} y2={BOTTOM} stroke={INK_3} strokeDasharray="2 2" />}
-          <line x1={at(layer)} x2={at(layer)} y1={0} y2={BOTTOM + 24} stroke={SHEET} strokeWidth="4" />
-          <line x1={at(layer)} x2={at(layer)} y1={0} y2={BOTTOM + 24} stroke={NORTH} strokeWidth="2" />
-          <rect x={flagX} y={BOTTOM + 23} width={flagWidth} height={18} fill={NORTH} />
-          <text x={flagX + flagWidth / 2} y={BOTTOM + 36} fontSize="12" fill={SHEET} textAnchor="middle">{flag}</text>
+          {hover !== null && hover !== layer && <line x1={at(hover)} x2={at(hover)} y1={TOP} y2={BOTTOM} stroke={INK_3} strokeDasharray="2 2" pointerEvents="none" />}
+          <g pointerEvents="none">
+            <line x1={at(layer)} x2={at(layer)} y1={TOP} y2={BOTTOM + 22} stroke={SHEET} strokeWidth="4" />
+            <line x1={at(layer)} x2={at(layer)} y1={TOP} y2={BOTTOM + 22} stroke={NORTH} strokeWidth="2" />
+            <rect x={flagX} y={BOTTOM + 21} width={flagWidth} height={18} fill={NORTH} />
+            <text x={flagX + flagWidth / 2} y={BOTTOM + 34} fontSize="12" fill={SHEET} textAnchor="middle">{flag}</text>
+          </g>
         </svg>
         <button className="narrow absolute bottom-0 left-1 cursor-pointer border-0 bg-transparent px-1 text-[12px] text-ink-2 underline" onClick={() => setAxis(axis === "height" ? "time" : "height")}>
           {axis === "height" ? "height mm ⇄ time" : "time min ⇄ height"}
         </button>
+        {(view[0] > 0 || view[1] < 1) && <button className="quiet absolute top-0 left-1" onClick={() => setView(WHOLE)}>whole part</button>}
       </div>
-      {table && <LayerTable figures={figures} onClose={() => setTable(false)} onGo={cursor.go} />}
+      {sheet === "table" && <LayerTable figures={figures} onClose={() => setSheet(null)} onGo={cursor.go} />}
+      {sheet === "slice" && <SliceSheet plan={plan} desk={desk} z={tops[layer] ?? 0} top={bounds.top} onClose={() => setSheet(null)} />}
     </section>
   );
 }
 
-/** The wheel over the lanes moves the cursor; React's own wheel handler cannot keep the page still. */
-function useWheel(box: React.RefObject<HTMLDivElement | null>, cursor: Cursor) {
+/** The wheel moves the cursor, with Ctrl the zoom window; React's own wheel handler cannot keep the page still. */
+function useWheel(box: React.RefObject<HTMLDivElement | null>, cursor: Cursor, view: View, onView: (view: View) => void) {
   useEffect(() => {
     const element = box.current;
     if (!element) return;
     const turn = (event: WheelEvent) => {
       event.preventDefault();
-      cursor.go(cursor.layer - Math.sign(event.deltaY) * (event.shiftKey ? 10 : 1));
+      if (!event.ctrlKey && !event.metaKey) {
+        cursor.go(cursor.layer - Math.sign(event.deltaY) * (event.shiftKey ? 10 : 1));
+        return;
+      }
+      const here = Math.min(1, Math.max(0, (event.clientX - element.getBoundingClientRect().left - LEFT) / (element.clientWidth - LEFT - 14)));
+      const wide = Math.min(1, Math.max(0.01, (view[1] - view[0]) * (event.deltaY > 0 ? 1.25 : 0.8)));
+      const from = Math.min(1 - wide, Math.max(0, view[0] + here * (view[1] - view[0] - wide)));
+      onView([from, from + wide]);
     };
     element.addEventListener("wheel", turn, { passive: false });
     return () => element.removeEventListener("wheel", turn);
-  }, [box, cursor]);
+  }, [box, cursor, view, onView]);
 }
 
 function keys(event: KeyboardEvent, cursor: Cursor, layer: number) {
@@ -121,21 +190,11 @@ function keys(event: KeyboardEvent, cursor: Cursor, layer: number) {
   cursor.go(layer + step);
 }
 
-function Label({ y, name, unit }: { y: number; name: string; unit: string }) {
+function Label({ y, name, unit }: { y: number; name: string; unit?: string }) {
   return (
     <>
       <text x={8} y={y} fontSize="13" fontWeight="600" fill={INK}>{name}</text>
-      <text x={8} y={y + 14} fontSize="12" fill={INK_3}>{unit}</text>
+      {unit && <text x={8} y={y + 14} fontSize="12" fill={INK_3}>{unit}</text>}
     </>
   );
-}
-
-function Side({ scale, outline, y, tall }: { scale: ReturnType<typeof laneScale>; outline: { low: Float32Array; high: Float32Array }; y: number; tall: number }) {
-  const known = [...outline.low.keys()].filter((k) => Number.isFinite(outline.low[k] ?? Infinity));
-  const low = Math.min(...known.map((k) => outline.low[k] ?? 0));
-  const high = Math.max(...known.map((k) => outline.high[k] ?? 0));
-  const up = (v: number) => y + tall - ((v - low) / Math.max(high - low, 1e-6)) * tall;
-  const there = known.flatMap((k) => [`${scale.x(scale.edges[k] ?? 0).toFixed(1)} ${up(outline.high[k] ?? 0).toFixed(1)}`, `${scale.x(scale.edges[k + 1] ?? 0).toFixed(1)} ${up(outline.high[k] ?? 0).toFixed(1)}`]);
-  const back = known.reverse().flatMap((k) => [`${scale.x(scale.edges[k + 1] ?? 0).toFixed(1)} ${up(outline.low[k] ?? 0).toFixed(1)}`, `${scale.x(scale.edges[k] ?? 0).toFixed(1)} ${up(outline.low[k] ?? 0).toFixed(1)}`]);
-  return <path d={`M${[...there, ...back].join("L")}Z`} fill="#EDE6D3" stroke={INK} strokeWidth="1" />;
 }

@@ -10,7 +10,7 @@ export function ValueLane({ scale, values, colour, y, tall, format, guide }: {
   for (let k = 0; k < values.length; k++) most = Math.max(most, values[k] ?? 0);
   if (guide) most = Math.max(most, guide.value);
   const up = (v: number) => y + tall - (most > 0 ? v / most : 0) * (tall - 6);
-  const [left, right] = scale.x.range() as [number, number];
+  const [left, right] = [scale.left, scale.right];
   return (
     <g>
       <path d={steps(scale, values, up, y + tall)} fill={colour} fillOpacity="0.3" stroke={colour} strokeWidth="1.2" />

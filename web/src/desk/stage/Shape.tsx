@@ -1,49 +1,69 @@
-import { useQuery } from "@tanstack/react-query";
-import { useMemo } from "react";
-import { BufferAttribute, type BufferGeometry, Color, Plane, Vector3 } from "three";
-import { STLLoader } from "three/addons/loaders/STLLoader.js";
+import { type ThreeEvent, useThree } from "@react-three/fiber";
+import { useEffect, useMemo } from "react";
+import { Triangle, Vector3 } from "three";
 
-import { binary } from "../../api/client";
+import type { Layers } from "../../api/client";
+import { layerAtHeight } from "../useCursor";
+import { layerTexture, type Paint, surfaceMaterial } from "./surfaceMaterial";
+import type { PartShape } from "./useShape";
 
-/** Bodies of one file by turns; their names stand in the placement instrument in the same order. */
-export const BODY_TINTS = ["#EDE4D0", "#CFC6DB", "#C6D6CB", "#E2C9BB"];
-
-/** Colours by body: the service writes a facet's body into the two bytes that end its record. */
-function tinted(geometry: BufferGeometry, buffer: ArrayBuffer): BufferGeometry {
-  const view = new DataView(buffer);
-  const facets = geometry.getAttribute("position").count / 3;
-  const tints = BODY_TINTS.map((tint) => new Color(tint).toArray());
-  const colour = new Float32Array(facets * 9);
-  for (let k = 0; k < facets; k++) {
-    const tint = tints[view.getUint16(84 + 50 * k + 48, true) % tints.length] as number[];
-    for (let v = 0; v < 9; v += 3) colour.set(tint, 9 * k + v);
-  }
-  return geometry.setAttribute("color", new BufferAttribute(colour, 3));
+/** What the pointer is on. */
+export interface Spot {
+  point: [number, number, number];
+  layer: number;
+  height: number;
+  errorUm: number;
+  /** Degrees from level. */
+  lean: number;
+  attention: number;
 }
 
-/** The part as placed; solid on its own, a pale ghost behind its toolpath. */
-export function Shape({ plan, placement, ghost, cut }: { plan: number; placement: string; ghost: boolean; cut: number | null }) {
-  const shape = useQuery({
-    queryKey: ["shape", plan, placement],
-    queryFn: async () => {
-      const buffer = await binary(`/api/plans/${plan}/shape`);
-      const geometry = new STLLoader().parse(buffer);
-      geometry.computeVertexNormals();
-      return tinted(geometry, buffer);
-    },
-    staleTime: Infinity,
-    gcTime: 30_000,
-    placeholderData: (before) => before,
-  });
-  const planes = useMemo(() => (cut === null ? [] : [new Plane(new Vector3(0, 0, -1), cut)]), [cut]);
-  if (!shape.data) return null;
+/** The part as placed; painted by what its layers do to it, or a pale ghost behind its toolpath. */
+export function Shape({ shape, layers, paint, most, limits, ghost, cut, onSpot, onPick }: {
+  shape: PartShape; layers: Layers | null; paint: Paint; most: number; limits: [number, number]; ghost: boolean; cut: number | null;
+  onSpot: (spot: Spot | null) => void; onPick: ((point: [number, number, number]) => void) | null;
+}) {
+  const invalidate = useThree((state) => state.invalidate);
+  const material = useMemo(surfaceMaterial, []);
+  const texture = useMemo(() => (layers ? layerTexture(layers.tops_mm, layers.heights_mm) : null), [layers]);
+  useEffect(() => () => texture?.dispose(), [texture]);
+  useEffect(() => () => material.dispose(), [material]);
+  useEffect(() => {
+    const set = material.uniforms as Record<string, { value: unknown }>;
+    const put = (name: string, value: unknown) => { (set[name] as { value: unknown }).value = value; };
+    if (texture) put("u_layers", texture);
+    put("u_top", layers?.tops_mm.at(-1) ?? 1);
+    put("u_cut", cut ?? 1e9);
+    put("u_paint", { shape: 0, steps: 1, heights: 2 }[paint]);
+    put("u_most", most / 1000);
+    put("u_limits", limits);
+    invalidate();
+  }, [material, texture, layers, cut, paint, most, limits, invalidate]);
+  const move = (event: ThreeEvent<PointerEvent>) => {
+    if (!layers || event.buttons) return;
+    onSpot(spotAt(event, shape, layers));
+  };
+  if (ghost)
+    return <mesh key="ghost" geometry={shape.geometry} renderOrder={3}><meshBasicMaterial color="#8E8777" transparent opacity={0.12} depthWrite={false} /></mesh>;
   return (
-    <mesh geometry={shape.data} renderOrder={ghost ? 3 : 0}>
-      {ghost ? (
-        <meshBasicMaterial color="#8E8777" transparent opacity={0.12} depthWrite={false} />
-      ) : (
-        <meshStandardMaterial vertexColors roughness={0.95} flatShading clippingPlanes={planes} side={2} />
-      )}
-    </mesh>
+    <mesh key="painted" geometry={shape.geometry} material={material} onPointerMove={move} onPointerOut={() => onSpot(null)}
+      onClick={(event) => { if (onPick && event.delta < 4) onPick(event.point.toArray()); }} />
   );
+}
+
+function spotAt(event: ThreeEvent<PointerEvent>, shape: PartShape, layers: Layers): Spot | null {
+  const { point, face } = event;
+  if (!face) return null;
+  const attribute = (name: string) => shape.geometry.getAttribute(name);
+  const at = (index: number) => new Vector3().fromBufferAttribute(attribute("position") as never, index);
+  const weights = new Triangle(at(face.a), at(face.b), at(face.c)).getBarycoord(point, new Vector3());
+  if (!weights) return null;
+  const slopes = attribute("a_slope");
+  const slope = weights.x * slopes.getX(face.a) + weights.y * slopes.getX(face.b) + weights.z * slopes.getX(face.c);
+  const layer = layerAtHeight(layers.tops_mm, point.z);
+  const height = layers.heights_mm[layer] ?? 0;
+  const bottom = (layers.tops_mm[layer] ?? 0) - height;
+  const flat = attribute("a_flat").getX(face.a) > 0.5;
+  const error = flat ? Math.min(Math.abs(point.z - bottom), Math.abs(bottom + height - point.z)) : height * Math.abs(slope);
+  return { point: point.toArray(), layer, height, errorUm: 1000 * error, lean: (Math.acos(Math.min(1, Math.abs(slope))) * 180) / Math.PI, attention: attribute("a_attention").getX(face.a) };
 }

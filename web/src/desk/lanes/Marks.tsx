@@ -1,0 +1,77 @@
+import type { PointerEvent } from "react";
+
+import { FJORD, SHEET } from "../../tokens";
+import type { Band, Pin } from "./rules";
+
+interface Place {
+  /** Pixel of a height, and the height under a pixel. */
+  at: (z: number) => number;
+  left: number;
+  right: number;
+}
+
+/** Bands across all lanes, with a title and edges that are dragged. */
+export function BandMarks({ bands, chosen, place, top, bottom, onChoose, onEdge }: {
+  bands: Band[]; chosen: number | null; place: Place; top: number; bottom: number;
+  onChoose: (n: number) => void; onEdge: (n: number, edge: "from_mm" | "to_mm", event: PointerEvent<SVGElement>) => void;
+}) {
+  return (
+    <g>
+      {bands.map((band, n) => {
+        const x0 = Math.max(place.left, place.at(band.from_mm));
+        const x1 = Math.min(place.right, place.at(band.to_mm));
+        if (x1 <= x0) return null;
+        const words = bandWords(band);
+        return (
+          <g key={n} data-band={n}>
+            <rect x={x0} y={top + 15} width={x1 - x0} height={bottom - top - 15} fill={FJORD} fillOpacity={chosen === n ? 0.14 : 0.07} pointerEvents="none" />
+            <g className="cursor-pointer" onPointerDown={(event) => event.stopPropagation()} onClick={() => onChoose(n)}>
+              <rect x={x0} y={top} width={x1 - x0} height={15} fill={FJORD} />
+              {x1 - x0 > words.length * 6.2 + 6
+                ? <text x={x0 + 4} y={top + 12} fontSize="12" fill={SHEET}>{words}</text>
+                : <title>{words}</title>}
+            </g>
+            {(["from_mm", "to_mm"] as const).map((edge) => {
+              const x = edge === "from_mm" ? x0 : x1;
+              return (
+                <g key={edge} className="cursor-ew-resize" data-edge={edge} onPointerDown={(event) => onEdge(n, edge, event)}>
+                  <line x1={x} x2={x} y1={top} y2={bottom} stroke={FJORD} strokeWidth="1.5" />
+                  <rect x={x - 5} y={top + 15} width={10} height={bottom - top - 15} fill="transparent" />
+                </g>
+              );
+            })}
+          </g>
+        );
+      })}
+    </g>
+  );
+}
+
+export function bandWords(band: Band): string {
+  const what = band.height_mm ? `${band.height_mm} mm` : `${band.least_mm ?? "…"} to ${band.greatest_mm ?? "…"} mm`;
+  return `${band.name || "band"} ${band.from_mm.toFixed(2)} → ${band.to_mm.toFixed(2)}: ${what}`;
+}
+
+/** Pins in the height lane; dragged up and down they change the height they hold. */
+export function PinMarks({ pins, chosen, place, up, top, onChoose, onDrag }: {
+  pins: Pin[]; chosen: number | null; place: Place; up: (h: number) => number; top: number;
+  onChoose: (n: number) => void; onDrag: (n: number, event: PointerEvent<SVGElement>) => void;
+}) {
+  return (
+    <g>
+      {pins.map((pin, n) => {
+        const x = place.at(pin.z_mm);
+        if (x < place.left || x > place.right) return null;
+        const y = up(pin.height_mm);
+        return (
+          <g key={n} data-pin={n} className="cursor-ns-resize" onPointerDown={(event) => onDrag(n, event)} onClick={() => onChoose(n)}>
+            <line x1={x} x2={x} y1={top} y2={y} stroke={FJORD} />
+            <circle cx={x} cy={y} r={12} fill="transparent" />
+            <circle cx={x} cy={y} r={chosen === n ? 6 : 5} fill={FJORD} stroke={SHEET} strokeWidth="1.5" />
+            <text x={x + 8} y={top + 9} fontSize="12" fill={FJORD} stroke={SHEET} strokeWidth="3" paintOrder="stroke">pin {pin.z_mm.toFixed(2)} · {pin.height_mm.toFixed(2)}</text>
+          </g>
+        );
+      })}
+    </g>
+  );
+}

@@ -1,0 +1,53 @@
+/** The placed part in the browser: facets with their slopes, flats and attention, out of Arrow. */
+import { useQuery } from "@tanstack/react-query";
+import { tableFromIPC } from "apache-arrow";
+import { BufferAttribute, BufferGeometry } from "three";
+
+import { binary } from "../../api/client";
+
+export interface PartShape {
+  geometry: BufferGeometry;
+  /** (3, 4) from file to bed coordinates, rows. */
+  affine: number[][];
+}
+
+function readShape(buffer: ArrayBuffer): PartShape {
+  const table = tableFromIPC(new Uint8Array(buffer));
+  const column = (name: string) => {
+    const found = table.getChild(name);
+    if (!found) throw new Error(`the shape lacks the column ${name}`);
+    return found.toArray() as Float32Array | Uint8Array;
+  };
+  const [x, y, z] = [column("x"), column("y"), column("z")];
+  const position = new Float32Array(3 * x.length);
+  for (let k = 0; k < x.length; k++) position.set([x[k] ?? 0, y[k] ?? 0, z[k] ?? 0], 3 * k);
+  const geometry = new BufferGeometry().setAttribute("position", new BufferAttribute(position, 3));
+  geometry.computeVertexNormals();
+  for (const name of ["slope", "body", "flat", "attention"])
+    geometry.setAttribute(`a_${name}`, new BufferAttribute(Float32Array.from(column(name)), 1));
+  geometry.computeBoundingSphere();
+  return { geometry, affine: JSON.parse(table.schema.metadata.get("affine") ?? "[]") as number[][] };
+}
+
+/** ``key`` changes when the part stands differently or its attention does. */
+export function useShape(plan: number, key: string) {
+  return useQuery({
+    queryKey: ["shape", plan, key],
+    queryFn: async () => readShape(await binary(`/api/plans/${plan}/shape`)),
+    staleTime: Infinity,
+    gcTime: 30_000,
+    placeholderData: (before) => before,
+  });
+}
+
+/** A point on the bed in the coordinates of the file: the affine map the other way (its 3 × 3 part by Cramer's rule). */
+export function toFile(affine: number[][], point: [number, number, number]): [number, number, number] {
+  const m = affine.map((row) => row.slice(0, 3));
+  const v = point.map((value, k) => value - (affine[k]?.[3] ?? 0));
+  const det = (a: number[][]) => {
+    const [[a0 = 0, a1 = 0, a2 = 0] = [], [b0 = 0, b1 = 0, b2 = 0] = [], [c0 = 0, c1 = 0, c2 = 0] = []] = a;
+    return a0 * (b1 * c2 - b2 * c1) - a1 * (b0 * c2 - b2 * c0) + a2 * (b0 * c1 - b1 * c0);
+  };
+  const whole = det(m);
+  return [0, 1, 2].map((k) => det(m.map((row, r) => row.map((value, c) => (c === k ? (v[r] ?? 0) : value)))) / whole) as [number, number, number];
+}

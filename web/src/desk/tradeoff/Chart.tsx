@@ -1,0 +1,141 @@
+import { scaleLinear } from "d3-scale";
+import { type KeyboardEvent, type PointerEvent, useEffect, useMemo, useRef, useState } from "react";
+
+import type { Frontier } from "../../api/client";
+import { hours } from "../../format";
+import { FJORD, HAIRLINE, INK, INK_3, NORTH, SHEET } from "../../tokens";
+import { MEASURES, type Measure } from "./frontier";
+
+export interface Kept {
+  label: string;
+  seconds: number;
+  error: number;
+  baseline: boolean;
+}
+
+/** The handle: where the plan is, and the one of the two values that is asked for. */
+export interface Target {
+  seconds: number;
+  error: number;
+  ask: "target" | "cap";
+  /** The value asked for: µm or minutes; null while heights are even. */
+  value: number | null;
+  mark: string;
+}
+
+const PAD = { left: 44, right: 16, top: 24, bottom: 34 };
+const LABELLED = [0.28, 0.2, 0.16, 0.12, 0.1, 0.08, 0.4, 0.3, 0.24, 0.6];
+
+/** Time against surface error: the frontier, the even stacks, kept plans, and the target as a handle that is dragged. */
+export function Chart({ frontier, measure, kept, target, onSlide, onSettle }: {
+  frontier: Frontier; measure: Measure; kept: Kept[]; target: Target;
+  onSlide: (at: { minutes: number; error: number }) => void; onSettle: (at: { minutes: number; error: number }) => void;
+}) {
+  const box = useRef<HTMLDivElement>(null);
+  const [[width, height], setSize] = useState([440, 260]);
+  const [held, setHeld] = useState(false);
+  useEffect(() => {
+    const element = box.current;
+    if (!element) return;
+    const watch = new ResizeObserver(() => setSize([element.clientWidth, element.clientHeight]));
+    watch.observe(element);
+    return () => watch.disconnect();
+  }, []);
+  const key = MEASURES[measure].key;
+  const { x, y } = useMemo(() => {
+    const all = [...frontier.points, ...frontier.even].map((p) => [p.time_s / 60, p[key]] as const);
+    const seconds = all.map(([t]) => t);
+    const slowest = Math.max(...frontier.points.map((p) => p.time_s / 60), ...kept.map((p) => p.seconds / 60)) * 1.06;
+    const from = Math.min(...seconds);
+    return {
+      x: scaleLinear().domain([from - (slowest - from) * 0.05, slowest]).range([PAD.left, width - PAD.right]),
+      y: scaleLinear().domain([0, Math.max(10, ...all.map(([, e]) => e)) * 1.06]).range([height - PAD.bottom, PAD.top]),
+    };
+  }, [frontier, kept, key, width, height]);
+  const at = (event: PointerEvent<SVGElement>) => {
+    const bounds = (event.currentTarget.ownerSVGElement ?? (event.currentTarget as unknown as SVGSVGElement)).getBoundingClientRect();
+    return { minutes: Math.max(1, x.invert(event.clientX - bounds.left)), error: Math.max(1, y.invert(event.clientY - bounds.top)) };
+  };
+  const line = (points: { time_s: number }[], value: (p: never) => number) =>
+    points.map((p, k) => `${k ? "L" : "M"}${x(p.time_s / 60).toFixed(1)} ${y(value(p as never)).toFixed(1)}`).join("");
+  const error = (p: { mean_um: number; p95_um: number; max_um: number }) => p[key];
+  const shown = frontier.even.filter((p) => x(p.time_s / 60) < width - PAD.right);
+  const labelled = spaced(shown.filter((p) => LABELLED.includes(p.layer_height)).map((p) => ({ p, px: x(p.time_s / 60), py: y(p[key]) })));
+  const hx = x(target.ask === "cap" && target.value !== null ? target.value : target.seconds / 60);
+  const hy = y(target.ask === "target" && target.value !== null ? target.value : target.error);
+  const words = target.value === null ? "drag to set a target" : target.ask === "target" ? `target ${Math.round(target.value)} µm` : `within ${hours(60 * target.value)} h`;
+  const result = `${target.mark}${Math.round(target.error)} µm · ${target.mark}${hours(target.seconds)} h`;
+  const tag = 8 + 6.4 * Math.max(words.length, result.length);
+  const tagX = hx + 22 + tag > width - 4 ? hx - 22 - tag : hx + 22;
+  const tagY = Math.max(PAD.top, Math.min(hy - 44, height - PAD.bottom - 38));
+  const nudge = (event: KeyboardEvent) => {
+    const by = { ArrowUp: [0, 1], ArrowRight: [1, 0], ArrowDown: [0, -1], ArrowLeft: [-1, 0] }[event.key];
+    if (!by) return;
+    event.preventDefault();
+    const many = event.shiftKey ? 10 : 1;
+    const sum = ((by[0] ?? 0) || (by[1] ?? 0) * (target.ask === "target" ? 1 : 0)) * many;
+    const sign = target.ask === "target" ? (by[1] ? by[1] * many : -(by[0] ?? 0) * many) : sum || (by[1] ?? 0) * many;
+    if (target.ask === "target") onSettle({ minutes: target.seconds / 60, error: Math.max(1, Math.round(target.value ?? target.error) + sign) });
+    else onSettle({ minutes: Math.max(1, Math.round(target.value ?? target.seconds / 60) + sign), error: target.error });
+  };
+  return (
+    <div ref={box} className="h-full min-h-40 w-full">
+      <svg width={width} height={height} className="narrow block touch-none select-none" role="group" aria-label={`Trade-off: print time against ${MEASURES[measure].long}`}>
+        {x.ticks(6).map((t) => (
+          <g key={t}>
+            <line x1={x(t)} x2={x(t)} y1={PAD.top} y2={height - PAD.bottom} stroke={HAIRLINE} />
+            <text x={x(t)} y={height - PAD.bottom + 14} fontSize="12" fill={INK_3} textAnchor="middle">{hours(60 * t)}</text>
+          </g>
+        ))}
+        {y.ticks(5).map((e) => (
+          <g key={e}>
+            <line x1={PAD.left} x2={width - PAD.right} y1={y(e)} y2={y(e)} stroke={HAIRLINE} />
+            <text x={PAD.left - 5} y={y(e) + 4} fontSize="12" fill={INK_3} textAnchor="end">{e}</text>
+          </g>
+        ))}
+        <text x={4} y={13} fontSize="12" fill={INK_3}>{MEASURES[measure].long} (µm)</text>
+        <text x={width - PAD.right} y={height - 5} fontSize="12" fill={INK_3} textAnchor="end">print time (h:min)</text>
+        <path d={line(shown, error)} fill="none" stroke={INK_3} strokeDasharray="5 4" />
+        {shown.map((p) => <circle key={p.layer_height} cx={x(p.time_s / 60)} cy={y(p[key])} r={2.6} fill={SHEET} stroke={INK_3}><title>{`even ${p.layer_height} mm: ${Math.round(p[key])} µm, ${hours(p.time_s)} h${p.breaks.length ? `; breaks ${p.breaks.join(", ")}` : ""}`}</title></circle>)}
+        {labelled.map(({ p, px, py }) => <text key={p.layer_height} x={px + (px > width - 72 ? -6 : 6)} y={py - 5} fontSize="12" fill={INK_3} textAnchor={px > width - 72 ? "end" : "start"}>even {p.layer_height.toFixed(2)}</text>)}
+        <path data-curve="frontier" d={line(frontier.points, error)} fill="none" stroke={FJORD} strokeWidth="2" />
+        <FrontierLabel points={frontier.points.map((p) => [x(p.time_s / 60), y(p[key])])} />
+        {kept.map((p) => (
+          <g key={p.label} transform={`translate(${x(p.seconds / 60)} ${y(p.error)})`}>
+            <path d="M0 -6L6 0L0 6L-6 0Z" fill={p.baseline ? INK : SHEET} stroke={INK} strokeWidth="1.4"><title>{`${p.label}: ${Math.round(p.error)} µm, ${hours(p.seconds)} h`}</title></path>
+            <text x={9} y={13} fontSize="12" fill={INK} stroke={SHEET} strokeWidth="3" paintOrder="stroke">{p.label}</text>
+          </g>
+        ))}
+        <path d={target.ask === "target" ? `M${PAD.left} ${hy}H${hx}` : `M${hx} ${height - PAD.bottom}V${hy}`} stroke={NORTH} strokeDasharray="2 3" />
+        <g aria-hidden>
+          <rect x={tagX} y={tagY} width={tag} height={36} fill={SHEET} stroke={NORTH} />
+          <text x={tagX + 5} y={tagY + 15} fontSize="12" fontWeight="600" fill={NORTH}>{words}</text>
+          <text x={tagX + 5} y={tagY + 30} fontSize="12" fill={INK}>{result}</text>
+        </g>
+        <g role="slider" tabIndex={0} data-handle="target" aria-label={target.ask === "target" ? "Surface target on the chart" : "Time cap on the chart"} className="cursor-grab"
+          aria-valuenow={Math.round(target.value ?? (target.ask === "target" ? target.error : target.seconds / 60))} aria-valuetext={`${words}, ${result}`} onKeyDown={nudge}
+          onPointerDown={(event) => { event.currentTarget.setPointerCapture(event.pointerId); setHeld(true); }}
+          onPointerMove={(event) => held && onSlide(at(event))}
+          onPointerUp={(event) => { if (held) { setHeld(false); onSettle(at(event)); } }}
+          onPointerCancel={() => setHeld(false)}>
+          <circle cx={hx} cy={hy} r={22} fill="transparent" />
+          <circle cx={hx} cy={hy} r={9} fill={SHEET} stroke={SHEET} strokeWidth="6" />
+          <circle cx={hx} cy={hy} r={8} fill={SHEET} stroke={NORTH} strokeWidth="2.5" />
+          <circle cx={hx} cy={hy} r={3} fill={NORTH} />
+        </g>
+      </svg>
+    </div>
+  );
+}
+
+/** Labels that keep their distance. */
+function spaced<T extends { px: number; py: number }>(labels: T[]): T[] {
+  const out: T[] = [];
+  for (const label of labels) if (out.every((other) => Math.abs(other.px - label.px) > 58 || Math.abs(other.py - label.py) > 14)) out.push(label);
+  return out;
+}
+
+function FrontierLabel({ points }: { points: [number, number][] }) {
+  const at = points[Math.floor(points.length * 0.75)];
+  return at ? <text x={at[0]} y={at[1] + 18} fontSize="12" fill={FJORD} textAnchor="middle" stroke={SHEET} strokeWidth="3" paintOrder="stroke">frontier</text> : null;
+}

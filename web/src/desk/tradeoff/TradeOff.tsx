@@ -1,0 +1,112 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+
+import { api, data, type Plan } from "../../api/client";
+import { usePlans } from "../../api/hooks";
+import { hours, plain } from "../../format";
+import { NumberField } from "../NumberField";
+import { type Choice, type Desk, withValues } from "../useDesk";
+import { Chart, type Kept, type Target } from "./Chart";
+import { evenAtError, evenAtTime, type Measure, MEASURES, useFrontier } from "./frontier";
+
+type Values = Record<string, unknown>;
+const num = (value: unknown, normal: number): number => (typeof value === "number" ? value : normal);
+
+/** The middle of the product: what a surface costs in time, what a time buys in surface, and the target to drag between them. */
+export function TradeOff({ plan, desk }: { plan: Plan; desk: Desk }) {
+  const own = (desk.choice.settings.surface ?? {}) as Values;
+  const kind = String(own.kind ?? "even");
+  const cap = typeof own.time_cap_min === "number" ? own.time_cap_min : null;
+  const ask: Target["ask"] = kind === "best-fit" && cap !== null ? "cap" : "target";
+  const measure: Measure = kind === "adaptive" ? "max" : ((own.measure as Measure | undefined) ?? "p95");
+  const targetUm = num(own.target_um, 100);
+  const { frontier, complete, error } = useFrontier(plan.id, plan.exact?.id ?? null, desk.choice, measure);
+  const kept = useKept(plan, measure);
+  const figures = desk.figures;
+  const set = (values: Values): Choice => ({ ...desk.choice, settings: withValues(desk.choice.settings, "surface", values) });
+  const fit = kind === "adaptive" ? "adaptive" : "best-fit";
+  const dragged = (to: { minutes: number; error: number }): Choice =>
+    ask === "cap" ? set({ kind: "best-fit", time_cap_min: Math.round(to.minutes * 2) / 2 }) : set({ kind: fit, target_um: Math.round(to.error), time_cap_min: undefined });
+  if (error && !frontier) return <p role="alert" className="p-4 text-stop">{error.message}</p>;
+  const now = figures?.surface[MEASURES[measure].key] ?? null;
+  return (
+    <div className="flex h-full flex-col">
+      <div className="flex flex-wrap items-center gap-x-2 gap-y-1 px-3 pt-2">
+        <span className="flex" role="group" aria-label="What is asked for">
+          <button className="quiet" aria-pressed={kind !== "even" && ask === "target"} onClick={() => desk.change(set({ kind: fit, target_um: Math.round(now ?? targetUm), time_cap_min: undefined }))}>least time for</button>
+          <button className="quiet" aria-pressed={ask === "cap"} onClick={() => desk.change(set({ kind: "best-fit", time_cap_min: Math.ceil((figures?.time ?? 3600) / 60) }))}>best within</button>
+        </span>
+        {ask === "cap"
+          ? <NumberField label="Time cap" unit="min" value={cap} min={1} max={60000} step={1} width="w-16" onValue={(v) => v && desk.change(set({ kind: "best-fit", time_cap_min: v }))} />
+          : <NumberField label="Surface target" again={kind === "even"} unit="µm" value={targetUm} min={1} max={2000} step={1} width="w-14" onValue={(v) => v && desk.change(set({ kind: fit, target_um: v, time_cap_min: undefined }))} />}
+        <span className="flex" role="group" aria-label="Measure of the step error">
+          {(Object.keys(MEASURES) as Measure[]).map((name) => (
+            <button key={name} className="quiet" aria-pressed={measure === name} disabled={kind === "adaptive"} title={kind === "adaptive" ? "adaptive keeps its target everywhere" : MEASURES[name].long}
+              onClick={() => desk.change(set({ measure: name === "p95" ? undefined : name }))}>{MEASURES[name].word}</button>
+          ))}
+        </span>
+      </div>
+      <div className="min-h-0 flex-1 px-1">
+        {frontier && figures && now !== null ? (
+          <Chart frontier={frontier} measure={measure} kept={kept} onSlide={(to) => desk.slide(dragged(to))} onSettle={(to) => desk.settle(dragged(to))}
+            target={{ seconds: figures.time, error: now, ask, mark: figures.state === "quick" ? "≈ " : "", value: kind === "even" ? null : ask === "cap" ? cap : targetUm }} />
+        ) : <p className="p-4 text-ink-2">The frontier is being worked out: the least time for every surface this part allows …</p>}
+      </div>
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1 border-t border-hairline px-3 py-1 text-[13px] text-ink-2">
+        {frontier && figures && now !== null && <Against frontier={frontier.even} seconds={figures.time} error={now} measure={measure} />}
+        {figures && figures.surface.gap > 0.0005 && <span>no stack beats this by more than {plain(Number((100 * figures.surface.gap).toFixed(1)))} %</span>}
+        {!complete && <span role="status">frontier ≈</span>}
+        <KeepButtons plan={plan} desk={desk} />
+      </div>
+    </div>
+  );
+}
+
+function Against({ frontier, seconds, error, measure }: { frontier: Parameters<typeof evenAtTime>[0]; seconds: number; error: number; measure: Measure }) {
+  const same = evenAtTime(frontier, seconds, measure);
+  const time = evenAtError(frontier, error, measure);
+  return (
+    <span data-against="even">
+      even at the same time: <b className="text-ink">{same === null ? "none so fast" : `${Math.round(same)} µm`}</b> · even at the same surface: <b className="text-ink">{time === null ? "none so fine" : `${hours(time)} h`}</b>
+    </span>
+  );
+}
+
+/** Other plans of the same part, and the baseline, as points. */
+function useKept(plan: Plan, measure: Measure): Kept[] {
+  const plans = usePlans();
+  const key = MEASURES[measure].key;
+  const out: Kept[] = (plans.data ?? []).filter((row) => row.part === plan.part.id && row.id !== plan.id && row.surface && row.time_s !== null && row.exact !== plan.baseline?.id)
+    .map((row) => ({ label: row.name || `plan ${row.number}`, seconds: row.time_s ?? 0, error: row.surface?.[key] ?? 0, baseline: false }));
+  const base = plan.baseline;
+  if (base && base.id !== plan.latest.id)
+    out.push({ label: baselineName(plan), seconds: base.report.time_s.total, error: base.report.surface[key], baseline: true });
+  return out;
+}
+
+/** How the baseline is called: by its plan, or as an earlier version of this one. */
+export function baselineName(plan: Plan): string {
+  const base = plan.baseline;
+  if (!base) return "no baseline";
+  return base.plan === plan.id ? `version ${base.number}` : `plan ${base.plan_number}`;
+}
+
+function KeepButtons({ plan, desk }: { plan: Plan; desk: Desk }) {
+  const client = useQueryClient();
+  const path = { params: { path: { id: plan.id } } };
+  const keep = useMutation({
+    mutationFn: () => data(api.POST("/api/plans/{id}/copy", path)),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["plans"] }),
+  });
+  const base = useMutation({
+    mutationFn: () => data(api.PATCH("/api/plans/{id}", { ...path, body: { baseline: plan.latest.id } })),
+    onSuccess: (changed) => client.setQueryData(["plan", plan.id], changed),
+  });
+  const isBase = plan.baseline?.id === plan.latest.id;
+  return (
+    <span className="ml-auto flex items-center gap-1">
+      {keep.data && <span role="status">kept as plan {keep.data.number}</span>}
+      <button className="quiet" disabled={!desk.upToDate || isBase} onClick={() => base.mutate()} title="Compare with what stands now">{isBase ? "this is the baseline" : "make it the baseline"}</button>
+      <button className="quiet" disabled={!desk.upToDate || keep.isPending} onClick={() => keep.mutate()} title="A plan of its own with these settings">keep as a plan</button>
+    </span>
+  );
+}
