@@ -130,7 +130,8 @@ class Pipeline:
         surface = spec.surface
         # what only says which of the possible stacks is wanted is left out
         rules = surface.model_dump(exclude={"kind", "measure", "target_um", "time_cap_min", "layer_height", "seam", "outline_offset",
-                                            "first_layer_offset", "stack", "marks", "seen_weight", "hidden_weight"})
+                                            "first_layer_offset", "stack", "marks", "seen_weight", "hidden_weight", "worst_um"})
+        rules["worst_um"] = surface.worst_um if surface.kind == "best-fit" else None
         return digest(self._facets_key(data, filename, spec), rules, spec.body, spec.pace, spec.air, spec.footing, spec.machine,
                       spec.material, correction)
 

@@ -114,6 +114,9 @@ class Surface(Group):
                                ("time", "surface"))
     time_cap_min: float | None = setting(None, "Time cap", "Best fit: the best surface within this time, heating included. Left open: the "
                                          "least time for the target.", "min", 1, 60000, ("time", "surface"), "surface target")
+    worst_um: float | None = setting(
+        None, "Nothing above", "Best fit: no step taller than this anywhere, beside the mean or the percentile that is asked for; a "
+        "percentile alone may leave its worst 5 % in one place.", "µm", 1, 5000, ("surface", "time"), "measure")
     least_height: float | None = setting(None, "Not below", "Least layer height of this plan; the machine's own limit holds anyway.", "mm",
                                          0.01, 2.0, ("time", "surface"), "machine")
     greatest_height: float | None = setting(None, "Not above", "Greatest layer height of this plan.", "mm", 0.01, 2.0,

@@ -50,7 +50,7 @@ def _above(stack: Stack, surface: Surface) -> list[Finding]:
     return [Finding("above-target", "note",
                     f"{100 * stack.error.over(target):.1f} % of the surface is above the target of {surface.target_um:g} µm, as the "
                     f"{'95th percentile' if surface.measure == 'p95' else 'mean'} allows: up to {1000 * stack.error.max:.0f} µm, between "
-                    f"{tops[start] - stack.heights[start]:.2f} and {tops[end]:.2f} mm. The measure 'max' keeps the target everywhere.",
+                    f"{tops[start] - stack.heights[start]:.2f} and {tops[end]:.2f} mm. 'Nothing above' bounds it.",
                     float(tops[k]))]
 
 

@@ -6,12 +6,12 @@ import numpy as np
 
 from northpace.errors import InputError
 from northpace.layers.fit import Problem
-from northpace.layers.limits import BAND, EDGE, FLAT, LIMIT, OVERHANG, PIN
+from northpace.layers.limits import BAND, EDGE, FLAT, LIMIT, OVERHANG, PIN, TARGET
 from northpace.layers.solve import reachable
 from northpace.spec import PlanSpec
 
 RULE_BITS = {PIN: "surface.pins", BAND: "surface.bands", EDGE: "surface.bands", FLAT: "surface.meet_flats", LIMIT: "surface.least_height",
-             OVERHANG: "surface.overhang_rule"}
+             OVERHANG: "surface.overhang_rule", TARGET: "surface.worst_um"}
 
 
 def explain(task: Problem, spec: PlanSpec) -> InputError:
@@ -27,7 +27,8 @@ def explain(task: Problem, spec: PlanSpec) -> InputError:
     furthest = int(np.flatnonzero(reach(255, True)).max())
     z = furthest * q
     # rules that stand at the place, and those whose absence alone would let a stack through
-    alone = [(bits, name) for bits, name in ((PIN, "pin"), (BAND | EDGE, "band"), (FLAT, "flat"), (LIMIT, "limit"), (OVERHANG, "overhang"))
+    alone = [(bits, name) for bits, name in ((PIN, "pin"), (BAND | EDGE, "band"), (FLAT, "flat"), (LIMIT, "limit"), (OVERHANG, "overhang"),
+                                     (TARGET, "worst"))
              if reach(255 & ~bits, True)[-1]]
     names = [_words(name, spec, z) for _, name in alone]
     if reach(255, False)[-1]:
@@ -59,5 +60,6 @@ def _words(name: str, spec: PlanSpec, z: float) -> str:
         band = min(surface.bands, key=lambda entry: min(abs(entry.from_mm - z), abs(entry.to_mm - z)))
         asked = f"{band.height_mm:g} mm" if band.height_mm is not None else f"{band.least_mm or 0:g} to {band.greatest_mm or 9:g} mm"
         return f"{band.title} ({asked} from {band.from_mm:g} to {band.to_mm:g} mm)"
-    return {"flat": "a boundary at every level face", "limit": f"this plan's own limit of {surface.least_height or 0:g} to "
-            f"{surface.greatest_height or spec.machine.h_max:g} mm", "overhang": "the overhang rule"}[name]
+    return {"flat": "a boundary at every level face", "overhang": "the overhang rule", "worst": f"nothing above {surface.worst_um} µm",
+            "limit": f"this plan's own limit of {surface.least_height or 0:g} to {surface.greatest_height or spec.machine.h_max:g} mm",
+            }[name]

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from northpace.layers.fit import Problem
-from northpace.layers.limits import BAND, EDGE, FLAT, LIMIT, OVERHANG, PIN
+from northpace.layers.limits import BAND, EDGE, FLAT, LIMIT, OVERHANG, PIN, TARGET
 from northpace.spec import Surface
 
 #: The rules by the words the screen uses.
@@ -54,7 +54,8 @@ def decide(task: Problem, surface: Surface, stack: np.ndarray) -> Decisions:
     is_finest = j == np.where(finest.any(axis=1), finest.argmax(axis=1), 0)[b]
     if surface.time_cap_min is None:
         choices.append((is_finest & ~meets, "finest"))
-    choices += [(ahead & OVERHANG > 0, "overhang"), (ahead & FLAT > 0, "flat"), (ahead & LIMIT > 0, "plan-limit")]
+    choices += [(ahead & OVERHANG > 0, "overhang"), (ahead & FLAT > 0, "flat"), (ahead & LIMIT > 0, "plan-limit"),
+                (ahead & TARGET > 0, "target")]
     if asked:
         over = task.worst[b, taller] > target + 1e-9
         by_slope = table.steepest[b] * (stack + 1) * q > target + 1e-9

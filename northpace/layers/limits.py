@@ -8,6 +8,7 @@ import numba
 import numpy as np
 
 from northpace.errors import InputError
+from northpace.layers.measure import flat_cells, worst_error
 from northpace.layers.surface import SurfaceTable
 from northpace.spec import Band, Machine, Surface
 
@@ -83,6 +84,13 @@ def limits(table: SurfaceTable, surface: Surface, machine: Machine, bead: float,
         # the finest layer is always allowed: where it is not enough, no layer height helps
         over = (heights * q > most + 1e-9) & (heights > max(low, int(np.ceil((surface.least_height or 0) / q - 1e-6))))
         broken[over] |= OVERHANG
+    if surface.worst_um is not None and surface.kind == "best-fit":
+        worst = worst_error(table, heights, spans(table.steepest, heights), flat_cells(table, heights))
+        over = worst > surface.worst_um / 1000 + 1e-9
+        # what the other rules leave as the finest stays: where it is not enough, the finding says so
+        usable = (broken == 0) & inside
+        over[np.arange(steps), np.where(usable.any(axis=1), usable.argmax(axis=1), 0)] = False
+        broken[over] |= TARGET
     broken[~inside] = 255
     reach = step_reach(heights, surface.step_limit)
     index = np.arange(len(heights))

@@ -116,7 +116,7 @@ class Journeys(BrowserCase):
         page.get_by_role("button", name="Play the print").click()
         expect(slider).not_to_have_attribute("aria-valuenow", "8")
         page.get_by_role("button", name="Pause").click()
-        page.get_by_role("button", name="Table …").click()
+        page.get_by_role("button", name="Table …", exact=True).click()
         expect(page.get_by_role("dialog")).to_contain_text("100 layers")
 
     def test_a_faulty_file_and_a_wrong_one(self):

@@ -246,8 +246,17 @@ class Rules(unittest.TestCase):
         self.assertIn("overhang", kept.layers["rule"])
         self.assertNotIn("overhang", plain.layers["rule"])
 
+    def test_nothing_above(self):
+        common = ["surface.kind=best-fit", "surface.target_um=100"]
+        free, bounded = stack("dome-cap", *common), stack("dome-cap", *common, "surface.worst_um=130")
+        self.assertGreater(free.error.max, 0.15)
+        self.assertLessEqual(bounded.error.max, 0.13 + 1e-6)
+        self.assertLessEqual(bounded.error.p95, 0.1 + 1e-6)
+        self.assertGreaterEqual(bounded.seconds, free.seconds - 1e-6)
+        codes = [f["code"] for f in PIPELINE.plan(mesh("dome-cap"), "a.stl", spec_of(*common)).report["findings"]]
+        self.assertIn("above-target", codes)
+
     def test_attention(self):
-        # the upper half of a torus does not count: its finest layers go to the lower half
         mark = 'surface.marks=[{"x":0,"y":20,"z":%s,"spread":180,"attention":"%s"}]'
         body = cube(20) + m3.Manifold.cylinder(10.0, 10.0, 2.0, 96).translate((40, 10, 0))
         data = stl(body)

@@ -43,7 +43,7 @@ export function Header({ plan, desk, machines, materials, onCommit }: {
           {spool && fitting !== null && <span className={fitting < 1 ? "text-stop" : "text-ink-2"}> ({grams(spool.usable_mass)} g left, {fitting < 1 ? "not enough for one" : `${fitting} of these`})</span>}
         </p>
       </div>
-      <dl className={`flex flex-wrap gap-x-5 ${figures?.state === "old" ? "opacity-45" : ""}`} aria-live="polite" data-state={figures?.state ?? "none"}>
+      <dl className={`flex flex-wrap gap-x-5 ${figures?.state === "old" ? "opacity-45" : ""}`} aria-live="polite" data-state={figures?.state ?? "none"} data-version={plan.latest.number}>
         <Figure name="time" value={figures ? `${mark}${hours(figures.time)} h` : "…"} below={figures && base ? `${signedSpan(figures.time - base.time_s.total)} ${than}` : "heating and homing in it"} id="time" />
         <Figure name="filament" value={figures ? `${mark}${grams(figures.mass)} g` : "…"} below={figures ? `${metres(figures.length)} m · ${euro(figures.cost)}` : ""} id="mass" />
         <Figure name="step error" value={figures ? `${mark}${Math.round(figures.surface[key])} µm` : "…"} below={figures && base ? `${word} ${signedPercent(figures.surface[key], base.surface[key])} ${than}` : word} id="surface" />

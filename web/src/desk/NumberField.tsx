@@ -6,7 +6,7 @@ import { plain } from "../format";
 export function NumberField({ label, value, unit, min, max, step, onValue, width = "w-20", id, placeholder, again = false }: {
   label: string; value: number | null; unit: string; min?: number | null; max?: number | null; step?: number;
   onValue: (value: number | null) => void; width?: string; id?: string; placeholder?: string;
-  /** Typing the value that stands there already counts too. */
+  /** Enter counts even for the value that stands there already. */
   again?: boolean;
 }) {
   const [typed, setTyped] = useState<string | null>(null);
@@ -31,7 +31,8 @@ export function NumberField({ label, value, unit, min, max, step, onValue, width
       <input id={id} className={`field text-right ${width}`} inputMode="decimal" aria-label={label} aria-invalid={wrong} value={text} placeholder={placeholder}
         onChange={(event) => setTyped(event.target.value)} onBlur={() => (wrong ? setTyped(null) : take())}
         onKeyDown={(event) => {
-          if (event.key === "Enter") take();
+          if (event.key === "Enter" && typed === null && again) onValue(value);
+          else if (event.key === "Enter") take();
           if (event.key === "Escape") setTyped(null);
           if (event.key === "ArrowUp" || event.key === "ArrowDown") {
             event.preventDefault();

@@ -79,6 +79,8 @@ export function useDesk(plan: Plan) {
       try {
         const changed = await data(api.PATCH("/api/plans/{id}", { ...path, body }));
         if (mine !== turn.current) return;
+        // an answer to an older question must not put the plan back for a moment
+        await client.cancelQueries({ queryKey: ["plan", id] });
         client.setQueryData(["plan", id], changed);
         setDraft(null);
       } catch (error) {

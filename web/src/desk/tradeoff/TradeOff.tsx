@@ -1,12 +1,14 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 
 import { api, data, type Plan } from "../../api/client";
 import { usePlans } from "../../api/hooks";
 import { hours, plain } from "../../format";
 import { NumberField } from "../NumberField";
-import { type Choice, type Desk, withValues } from "../useDesk";
+import { type Choice, type Desk, type Figures, withValues } from "../useDesk";
 import { Chart, type Kept, type Target } from "./Chart";
 import { evenAtError, evenAtTime, type Measure, MEASURES, useFrontier } from "./frontier";
+import { FrontierTable } from "./FrontierTable";
 
 type Values = Record<string, unknown>;
 const num = (value: unknown, normal: number): number => (typeof value === "number" ? value : normal);
@@ -22,6 +24,7 @@ export function TradeOff({ plan, desk }: { plan: Plan; desk: Desk }) {
   const { frontier, complete, error } = useFrontier(plan.id, plan.exact?.id ?? null, desk.choice, measure);
   const kept = useKept(plan, measure);
   const figures = desk.figures;
+  const [table, setTable] = useState(false);
   const set = (values: Values): Choice => ({ ...desk.choice, settings: withValues(desk.choice.settings, "surface", values) });
   const fit = kind === "adaptive" ? "adaptive" : "best-fit";
   const dragged = (to: { minutes: number; error: number }): Choice =>
@@ -44,7 +47,13 @@ export function TradeOff({ plan, desk }: { plan: Plan; desk: Desk }) {
               onClick={() => desk.change(set({ measure: name === "p95" ? undefined : name }))}>{MEASURES[name].word}</button>
           ))}
         </span>
+        {kind === "best-fit" && measure !== "max" && (
+          <span className="inline-flex items-center gap-1 text-[13px] text-ink-2" title="No step taller than this anywhere, beside the target">nothing above
+            <NumberField label="Nothing above" unit="µm" value={typeof own.worst_um === "number" ? own.worst_um : null} placeholder="any" min={1} max={5000} step={5} width="w-12" onValue={(v) => desk.change(set({ worst_um: v ?? undefined }))} />
+          </span>
+        )}
       </div>
+      {figures && !figures.surface.reached && ask === "target" && <OutOfReach figures={figures} word={MEASURES[measure].word} target={targetUm} least={plan.latest.resolved.least_height} />}
       <div className="min-h-0 flex-1 px-1">
         {frontier && figures && now !== null ? (
           <Chart frontier={frontier} measure={measure} kept={kept} onSlide={(to) => desk.slide(dragged(to))} onSettle={(to) => desk.settle(dragged(to))}
@@ -56,8 +65,20 @@ export function TradeOff({ plan, desk }: { plan: Plan; desk: Desk }) {
         {figures && figures.surface.gap > 0.0005 && <span>no stack beats this by more than {plain(Number((100 * figures.surface.gap).toFixed(1)))} %</span>}
         {!complete && <span role="status">frontier ≈</span>}
         <KeepButtons plan={plan} desk={desk} />
+        {frontier && <button className="quiet" aria-label="Trade-off as a table" onClick={() => setTable(true)}>table …</button>}
       </div>
+      {table && frontier && <FrontierTable frontier={frontier} onClose={() => setTable(false)} />}
     </div>
+  );
+}
+
+/** Why a target cannot be reached, with the heights. */
+function OutOfReach({ figures, word, target, least }: { figures: Figures; word: string; target: number; least: number }) {
+  const widest = figures.surface.out_of_reach_mm.reduce<number[] | null>((best, span) => (!best || (span[1] ?? 0) - (span[0] ?? 0) > (best[1] ?? 0) - (best[0] ?? 0) ? span : best), null);
+  return (
+    <p role="status" className="px-3 pt-1 text-[13px] text-look">
+      <b>▲</b> {word} under {target} µm is out of reach{widest && ` between ${(widest[0] ?? 0).toFixed(1)} and ${(widest[1] ?? 0).toFixed(1)} mm`} with this nozzle's {least.toFixed(2)} mm. The best there is: {Math.round(word === "P95" ? figures.surface.p95_um : word === "mean" ? figures.surface.mean_um : figures.surface.max_um)} µm.
+    </p>
   );
 }
 
