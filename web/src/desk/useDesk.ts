@@ -66,10 +66,10 @@ export function useDesk(plan: Plan) {
     };
     try {
       const figures = await data(api.POST("/api/plans/{id}/quick", { ...path, body }));
-      if (mine === turn.current) {
-        setQuick(figures);
-        setRefusal(null);
-      }
+      // answers may overtake each other: only the newest question counts, and only it is kept
+      if (mine !== turn.current) return;
+      setQuick(figures);
+      setRefusal(null);
     } catch (error) {
       return fail(error);
     }
@@ -78,9 +78,9 @@ export function useDesk(plan: Plan) {
     timer.current = window.setTimeout(async () => {
       try {
         const changed = await data(api.PATCH("/api/plans/{id}", { ...path, body }));
-        if (mine !== turn.current) return;
         // an answer to an older question must not put the plan back for a moment
         await client.cancelQueries({ queryKey: ["plan", id] });
+        if (mine !== turn.current) return;
         client.setQueryData(["plan", id], changed);
         setDraft(null);
       } catch (error) {
