@@ -252,7 +252,7 @@ class Rules(unittest.TestCase):
         self.assertGreater(free.error.max, 0.15)
         self.assertLessEqual(bounded.error.max, 0.13 + 1e-6)
         self.assertLessEqual(bounded.error.p95, 0.1 + 1e-6)
-        self.assertGreaterEqual(bounded.seconds, free.seconds - 1e-6)
+        self.assertGreaterEqual(bounded.seconds, 0.995 * free.seconds)  # both are within their gap of the least
         codes = [f["code"] for f in PIPELINE.plan(mesh("dome-cap"), "a.stl", spec_of(*common)).report["findings"]]
         self.assertIn("above-target", codes)
 
@@ -399,7 +399,7 @@ class Properties(unittest.TestCase):
         for found in (bounded, fitted):
             self.check(found.heights, ratio, low, high, 20, height)
         if bounded.reached:
-            self.assertLessEqual(fitted.seconds, bounded.seconds + 1e-6)
+            self.assertLessEqual(fitted.seconds, bounded.seconds + 1e-3)
             self.assertLessEqual(fitted.error.of(measure_name), target / 1000 + 1e-9)
         # the hard bound holds wherever the finest layer allows it
         problem = task(name, *common)
@@ -417,7 +417,7 @@ class Properties(unittest.TestCase):
         problem = task(name)
         cap = problem.time(problem.fastest) * (1 + share)
         found = best_surface(problem, measure_name, cap)
-        self.assertLessEqual(found.seconds, cap + 1e-6)
+        self.assertLessEqual(found.seconds, cap + 1e-3)  # times are kept in single precision
         self.assertLessEqual(found.error.of(measure_name), problem.error(problem.fastest).of(measure_name) + 1e-9)
 
     def test_the_frontier_is_never_worse_than_even(self):

@@ -22,14 +22,15 @@ export function BandMarks({ bands, chosen, place, top, bottom, onChoose, onEdge 
         const x1 = Math.min(place.right, place.at(band.to_mm));
         if (x1 <= x0) return null;
         const words = bandWords(band);
+        // as much of its title as there is room for
+        const fitting = [words, `${band.name || "band"} ${band.from_mm.toFixed(2)} → ${band.to_mm.toFixed(2)}`, band.name || "band"].find((text) => text.length * 6.2 + 6 < x1 - x0);
         return (
           <g key={n} data-band={n}>
             <rect x={x0} y={top + 15} width={x1 - x0} height={bottom - top - 15} fill={FJORD} fillOpacity={chosen === n ? 0.14 : 0.07} pointerEvents="none" />
             <g className="cursor-pointer" onPointerDown={(event) => event.stopPropagation()} onClick={() => onChoose(n)}>
               <rect x={x0} y={top} width={x1 - x0} height={15} fill={FJORD} />
-              {x1 - x0 > words.length * 6.2 + 6
-                ? <text x={x0 + 4} y={top + 12} fontSize="12" fill={SHEET}>{words}</text>
-                : <title>{words}</title>}
+              {fitting && <text x={x0 + 4} y={top + 12} fontSize="12" fill={SHEET}>{fitting}</text>}
+              <title>{words}</title>
             </g>
             {(["from_mm", "to_mm"] as const).map((edge) => {
               const x = edge === "from_mm" ? x0 : x1;

@@ -79,7 +79,7 @@ export function Chart({ frontier, measure, kept, target, onSlide, onSettle }: {
     else onSettle({ minutes: Math.max(1, Math.round(target.value ?? target.seconds / 60) + sign), error: target.error });
   };
   return (
-    <div ref={box} className="h-full min-h-40 w-full">
+    <div ref={box} className="absolute inset-x-1 inset-y-0">
       <svg width={width} height={height} className="narrow block touch-none select-none" role="group" aria-label={`Trade-off: print time against ${MEASURES[measure].long}`}>
         {x.ticks(6).map((t) => (
           <g key={t}>

@@ -32,7 +32,7 @@ export function TradeOff({ plan, desk }: { plan: Plan; desk: Desk }) {
   if (error && !frontier) return <p role="alert" className="p-4 text-stop">{error.message}</p>;
   const now = figures?.surface[MEASURES[measure].key] ?? null;
   return (
-    <div className="flex h-full flex-col">
+    <div className="flex min-h-full flex-col">
       <div className="flex flex-wrap items-center gap-x-2 gap-y-1 px-3 pt-2">
         <span className="flex" role="group" aria-label="What is asked for">
           <button className="quiet" aria-pressed={kind !== "even" && ask === "target"} onClick={() => desk.change(set({ kind: fit, target_um: Math.round(now ?? targetUm), time_cap_min: undefined }))}>least time for</button>
@@ -54,7 +54,7 @@ export function TradeOff({ plan, desk }: { plan: Plan; desk: Desk }) {
         )}
       </div>
       {figures && !figures.surface.reached && ask === "target" && <OutOfReach figures={figures} word={MEASURES[measure].word} target={targetUm} least={plan.latest.resolved.least_height} />}
-      <div className="min-h-0 flex-1 px-1">
+      <div className="relative min-h-44 flex-1 px-1">
         {frontier && figures && now !== null ? (
           <Chart frontier={frontier} measure={measure} kept={kept} onSlide={(to) => desk.slide(dragged(to))} onSettle={(to) => desk.settle(dragged(to))}
             target={{ seconds: figures.time, error: now, ask, mark: figures.state === "quick" ? "≈ " : "", value: kind === "even" ? null : ask === "cap" ? cap : targetUm }} />
