@@ -21,8 +21,8 @@ export function Header({ plan, desk, machines, materials, onCommit }: {
   const own = (choice.settings.surface ?? {}) as Record<string, unknown>;
   const measure: Measure = own.kind === "adaptive" ? "max" : ((own.measure as Measure | undefined) ?? "p95");
   const { key, word } = MEASURES[measure];
-  const base = plan.baseline && plan.baseline.id !== plan.latest.id ? plan.baseline.report : null;
-  const than = base ? `vs ${baselineName(plan)}` : "";
+  const compared = plan.baseline && plan.baseline.id !== plan.latest.id ? plan.baseline.report : null;
+  const than = compared ? `vs ${baselineName(plan)}` : "";
   const looks = report?.findings.filter((finding) => finding.severity !== "note").length ?? 0;
   const stops = report?.findings.filter((finding) => finding.severity === "stop").length ?? 0;
   return (
@@ -44,10 +44,10 @@ export function Header({ plan, desk, machines, materials, onCommit }: {
         </p>
       </div>
       <dl className={`flex flex-wrap gap-x-5 ${figures?.state === "old" ? "opacity-45" : ""}`} aria-live="polite" data-state={figures?.state ?? "none"} data-version={plan.latest.number}>
-        <Figure name="time" value={figures ? `${mark}${hours(figures.time)} h` : "…"} below={figures && base ? `${signedSpan(figures.time - base.time_s.total)} ${than}` : "heating and homing in it"} id="time" />
+        <Figure name="time" value={figures ? `${mark}${hours(figures.time)} h` : "…"} below={figures && compared ? `${signedSpan(figures.time - compared.time_s.total)} ${than}` : "heating and homing in it"} id="time" />
         <Figure name="filament" value={figures ? `${mark}${grams(figures.mass)} g` : "…"} below={figures ? `${metres(figures.length)} m · ${euro(figures.cost)}` : ""} id="mass" />
-        <Figure name="step error" value={figures ? `${mark}${Math.round(figures.surface[key])} µm` : "…"} below={figures && base ? `${word} ${signedPercent(figures.surface[key], base.surface[key])} ${than}` : word} id="surface" />
-        <Figure name="layers" value={figures ? String(figures.layers.count) : "…"} below={figures ? (base ? `${base.layers.count} in ${baselineName(plan)}` : layerWord(figures.layers.heights_mm)) : ""} id="layers" />
+        <Figure name="step error" value={figures ? `${mark}${Math.round(figures.surface[key])} µm` : "…"} below={figures && compared ? `${word} ${signedPercent(figures.surface[key], compared.surface[key])} ${than}` : word} id="surface" />
+        <Figure name="layers" value={figures ? String(figures.layers.count) : "…"} below={figures ? (compared ? `${compared.layers.count} in ${baselineName(plan)}` : layerWord(figures.layers.heights_mm)) : ""} id="layers" />
         <Figure name="findings" value={report ? `${looks}${stops ? " ■" : looks ? " ▲" : ""}` : "…"} below={stops ? "would not print" : looks ? "to look at" : "nothing to look at"} id="findings" tone={stops ? "text-stop" : looks ? "text-look" : ""} />
       </dl>
       <div className="flex items-center gap-2">

@@ -5,13 +5,13 @@ import type { LaneScale } from "./scale";
 const PIXELS = 3;
 
 /** Minutes per millimetre against the baseline: above the line this plan takes longer there, below it is quicker. */
-export function DifferenceLane({ scale, layers, base, y, tall }: { scale: LaneScale; layers: Layers; base: Layers; y: number; tall: number }) {
+export function DifferenceLane({ scale, layers, compared, y, tall }: { scale: LaneScale; layers: Layers; compared: Layers; y: number; tall: number }) {
   const middle = y + tall / 2;
   const bins: { x: number; v: number }[] = [];
   if (scale.axis === "height")
     for (let px = scale.left; px < scale.right; px += PIXELS) {
       const z = scale.x.invert(px + PIXELS / 2);
-      bins.push({ x: px, v: pace(layers, z) - pace(base, z) });
+      bins.push({ x: px, v: pace(layers, z) - pace(compared, z) });
     }
   const most = Math.max(0.05, ...bins.map((bin) => Math.abs(bin.v)));
   return (

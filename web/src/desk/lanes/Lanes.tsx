@@ -72,8 +72,8 @@ export function Lanes({ plan, desk, figures, path, cursor, facts, machine, ghost
 
   const layer = Math.min(cursor.layer, tops.length - 1);
   const shown = hover !== null && hover < tops.length ? hover : layer;
-  const base = plan.baseline && plan.baseline.id !== plan.latest.id ? plan.baseline.report : null;
-  const showGhost = ghost && base;
+  const compared = plan.baseline && plan.baseline.id !== plan.latest.id ? plan.baseline.report : null;
+  const showGhost = ghost && compared;
   const at = (k: number) => Math.max(LEFT, Math.min(width - 14, (scale.x(scale.edges[k] ?? 0) + scale.x(scale.edges[k + 1] ?? 0)) / 2));
   const flag = `${(tops[layer] ?? 0).toFixed(2)} mm · layer ${layer + 1}`;
   const flagWidth = flag.length * 6.2 + 12;
@@ -88,7 +88,7 @@ export function Lanes({ plan, desk, figures, path, cursor, facts, machine, ghost
   const point = (clientX: number, element: Element) => layerAt(scale, clientX - element.getBoundingClientRect().left);
   return (
     <section aria-label="Height lanes" className="flex min-h-0 flex-col border-t border-ink bg-sheet">
-      <LaneHeader kind={kind} armed={hands.armed} ghost={ghost} canGhost={!!base} onGhost={onGhost} onArm={hands.arm} onSlice={() => setSheet("slice")} onTable={() => setSheet("table")}
+      <LaneHeader kind={kind} armed={hands.armed} ghost={ghost} canGhost={!!compared} onGhost={onGhost} onArm={hands.arm} onSlice={() => setSheet("slice")} onTable={() => setSheet("table")}
         stepLimit={typeof own.step_limit === "number" ? own.step_limit : 1.25} onStepLimit={(v) => desk.change({ ...desk.choice, settings: withValues(desk.choice.settings, "surface", { step_limit: v === 1.25 ? undefined : v }) })}
         onKind={(name) => desk.change({ ...desk.choice, settings: withValues(desk.choice.settings, "surface", { kind: name === "even" ? undefined : name, ...(name === "best-fit" ? {} : { time_cap_min: undefined }) }) })}>
         <CursorBar cursor={cursor} tops={tops} path={path} />
@@ -121,10 +121,10 @@ export function Lanes({ plan, desk, figures, path, cursor, facts, machine, ghost
           {outline && <Side scale={scale} outline={outline} y={ROWS.part[0]} tall={ROWS.part[1]} />}
           {!outline && <text x={LEFT + 6} y={ROWS.part[0] + 20} fontSize="12" fill={INK_3}>drawn with the exact plan</text>}
           <HeightLane scale={scale} heights={heights} least={facts.least} greatest={facts.greatest} y={ROWS.height[0]} tall={ROWS.height[1]}
-            ghost={showGhost ? ghostLine(scale, base.layers.tops_mm, base.layers.heights_mm, up) : null} />
+            ghost={showGhost ? ghostLine(scale, compared.layers.tops_mm, compared.layers.heights_mm, up) : null} />
           <DecidesLane scale={scale} spans={spans} chosen={chosenSpan ?? null} y={ROWS.decides[0]} tall={ROWS.decides[1]} onChoose={(entry) => { hands.choose(null); setSpan(entry === chosenSpan ? null : entry); }} />
           <ErrorLane scale={scale} largest={errors} mean={means} target={target} y={ROWS.error[0]} tall={ROWS.error[1]} />
-          {showGhost ? <DifferenceLane scale={scale} layers={figures.layers} base={base.layers} y={ROWS.time[0]} tall={ROWS.time[1]} />
+          {showGhost ? <DifferenceLane scale={scale} layers={figures.layers} compared={compared.layers} y={ROWS.time[0]} tall={ROWS.time[1]} />
             : <ValueLane scale={scale} values={seconds} colour={FJORD} y={ROWS.time[0]} tall={ROWS.time[1]} format={(v) => v.toFixed(0)} guide={{ value: facts.leastTime, label: `least ${facts.leastTime} s` }} />}
           <g pointerEvents={hands.armed ? "none" : undefined}>
             <BandMarks bands={hands.bands} chosen={hands.chosen?.kind === "band" ? hands.chosen.n : null} place={place} top={TOP} bottom={BOTTOM} onChoose={(n) => hands.choose({ kind: "band", n })} onEdge={hands.holdEdge} />
