@@ -1,0 +1,41 @@
+"""How a setting is declared: unit, bounds, default, help, what it moves, and who supplies it when it is left open."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+Moves = Literal["time", "surface", "mass", "strength", "fit", "file"]
+
+
+def setting(
+    default: Any,
+    label: str,
+    help: str,
+    unit: str = "",
+    ge: float | None = None,
+    le: float | None = None,
+    moves: tuple[Moves, ...] = (),
+    source: str = "",
+    multiline: bool = False,
+    kind: str = "",
+) -> Any:
+    """Declare a setting. ``source`` names who supplies the value when it is left open (``None``)."""
+    extra: dict[str, Any] = {"unit": unit, "label": label, "moves": list(moves), "source": source, "multiline": multiline}
+    if kind:
+        extra["kind"] = kind
+    bounds: dict[str, Any] = {}
+    if ge is not None:
+        bounds["ge"] = ge
+    if le is not None:
+        bounds["le"] = le
+    if isinstance(default, float) or (default is None and ge is not None):
+        bounds["allow_inf_nan"] = False
+    return Field(default, description=help, json_schema_extra=extra, **bounds)
+
+
+class Group(BaseModel):
+    """A group of settings; unknown names are refused so that a misspelt setting never passes silently."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)

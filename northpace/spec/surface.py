@@ -1,0 +1,142 @@
+"""What the part will look like: layer heights, and the pins, bands and marks set by hand."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from typing import Literal
+
+from northpace.spec.declare import Group, setting
+from northpace.spec.workshop import Machine
+
+
+class Pin(Group):
+    """A layer height fixed by hand: that of the layer that contains a height."""
+
+    z_mm: float = setting(0.0, "At", "Height above the plate.", "mm", 0, 5000)
+    height_mm: float = setting(0.2, "Height", "Of the layer there.", "mm", 0.01, 2.0)
+
+
+class Band(Group):
+    """A stretch of height with its own layer heights: one height, or a range of them."""
+
+    name: str = setting("", "Name", "As the maker calls it.")
+    from_mm: float = setting(0.0, "From", "Lower edge above the plate.", "mm", 0, 5000)
+    to_mm: float = setting(0.0, "To", "Upper edge above the plate.", "mm", 0, 5000)
+    height_mm: float | None = setting(None, "Height", "Of every layer in it.", "mm", 0.01, 2.0)
+    least_mm: float | None = setting(None, "Not below", "Least height of a layer in it.", "mm", 0.01, 2.0)
+    greatest_mm: float | None = setting(None, "Not above", "Greatest height of a layer in it.", "mm", 0.01, 2.0)
+
+    @property
+    def title(self) -> str:
+        """How a sentence calls it."""
+        return f"band '{self.name}'" if self.name else f"the band {self.from_mm:g} to {self.to_mm:g} mm"
+
+
+class Mark(Group):
+    """A face of the part whose surface counts more or less. The point is in the file's coordinates, so it moves with the part."""
+
+    x: float = setting(0.0, "x", "Of a point on the face, in the file.", "mm")
+    y: float = setting(0.0, "y", "Of a point on the face, in the file.", "mm")
+    z: float = setting(0.0, "z", "Of a point on the face, in the file.", "mm")
+    spread: float = setting(20.0, "Spread", "The face goes on over edges that turn by no more than this.", "°", 0, 180)
+    attention: Literal["seen", "ordinary", "hidden"] = setting("seen", "Attention", "How much its surface counts.")
+
+
+class Surface(Group):
+    """What the part will look like."""
+
+    kind: Literal["even", "adaptive", "best-fit"] = setting(
+        "even", "Heights", "Even: one height. Adaptive: as tall as the target allows everywhere. Best fit: least time for a surface, or "
+        "the best surface within a time.", moves=("time", "surface"))
+    measure: Literal["mean", "p95", "max"] = setting(
+        "p95", "Measure", "What a best fit's target means: the mean of the step error, what 95 % of the surface stays under, or all of it.",
+        moves=("time", "surface"))
+    target_um: float = setting(100.0, "Surface target", "Step error that is still accepted. Adaptive keeps it everywhere.", "µm", 1, 2000,
+                               ("time", "surface"))
+    time_cap_min: float | None = setting(None, "Time cap", "Best fit: the best surface within this time, heating included. Left open: the "
+                                         "least time for the target.", "min", 1, 60000, ("time", "surface"), "surface target")
+    worst_um: float | None = setting(
+        None, "Nothing above", "Best fit: no step taller than this anywhere, beside the mean or the percentile that is asked for; a "
+        "percentile alone may leave its worst 5 % in one place.", "µm", 1, 5000, ("surface", "time"), "measure")
+    least_height: float | None = setting(None, "Not below", "Least layer height of this plan; the machine's own limit holds anyway.", "mm",
+                                         0.01, 2.0, ("time", "surface"), "machine")
+    greatest_height: float | None = setting(None, "Not above", "Greatest layer height of this plan.", "mm", 0.01, 2.0,
+                                            ("time", "surface"), "nozzle")
+    step_limit: float = setting(1.25, "Step limit", "Largest ratio from a layer to the next, so that no jump shows.", "×", 1, 3,
+                                ("time", "surface"))
+    overhang_rule: bool = setting(
+        False, "Lower layers where it leans out", "Adaptive and best fit: no layer so tall that its bead hangs more than half beyond the "
+        "one below.", moves=("time", "surface"))
+    meet_flats: bool = setting(False, "Meet level faces exactly", "A layer boundary at every level face. Otherwise its distance counts as "
+                               "step error.", moves=("surface", "fit"))
+    seen_weight: float = setting(4.0, "Weight of seen faces", "How often a face marked as seen counts in mean and percentile.", "×", 1, 100,
+                                 ("surface", "time"))
+    hidden_weight: float = setting(0.0, "Weight of hidden faces", "0 leaves hidden faces out of all surface figures.", "×", 0, 1,
+                                   ("surface", "time"))
+    pins: tuple[Pin, ...] = setting((), "Pins", "Layer heights fixed by hand at a height.", moves=("time", "surface"))
+    bands: tuple[Band, ...] = setting((), "Bands", "Stretches of height with their own layer heights.", moves=("time", "surface"))
+    marks: tuple[Mark, ...] = setting((), "Attention", "Faces that count more or less.", moves=("time", "surface"))
+    stack: tuple[float, ...] = setting((), "Heights one by one", "Every layer from the bed up, in mm; overrides how heights are chosen. "
+                                       "Test slices use it.", moves=("time", "surface"))
+    layer_height: float = setting(
+        0.2, "Layer height", "Height of every layer above the first. Half the height is about twice the time.", "mm",
+        0.01, 2.0, ("time", "surface"))
+    first_layer_height: float = setting(
+        0.2, "First layer height", "A taller first layer forgives an uneven bed; a lower one holds better.", "mm",
+        0.01, 2.0, ("time",))
+    outline_offset: float = setting(
+        0.0, "Outline offset", "Grows every outline (holes shrink). -0.1 takes 0.2 off a diameter.", "mm", -2, 2, ("fit",))
+    first_layer_offset: float = setting(
+        0.0, "First layer offset", "Added on the first layer only, against the squashed edge.", "mm", -2, 2, ("fit",))
+    seam: Literal["nearest", "rear", "corner"] = setting(
+        "rear", "Seam", "Where a wall starts: nearest to the head, at the rear, or in the sharpest corner.",
+        moves=("surface", "time"))
+
+
+def height_contradictions(surface: Surface, machine: Machine) -> list[str]:
+    """Pins, bands and limits that contradict the machine, the height step or each other, each with its height and both rules."""
+    low, high, q = machine.least_height, machine.h_max, machine.z_step
+    problems: list[str] = []
+
+    def lays(where: str, what: str, value: float | None) -> None:
+        if value is None:
+            return
+        if not low - 1e-9 <= value <= high + 1e-9:
+            problems.append(f"surface.{where}: {what} asks for {value:g} mm; the limit of {machine.name} with its {machine.nozzle:g} mm "
+                            f"nozzle is {low:g} to {high:g} mm")
+        elif abs(value / q - round(value / q)) > 1e-6:
+            problems.append(f"surface.{where}: {what} asks for {value:g} mm, no multiple of the machine's height step of {q:g} mm")
+
+    for name in ("least_height", "greatest_height"):
+        lays(name, "this plan", getattr(surface, name))
+    if (surface.least_height or low) > (surface.greatest_height or high) + 1e-9:
+        problems.append(f"surface.least_height: {surface.least_height or low:g} mm is more than the plan's greatest layer height of "
+                        f"{surface.greatest_height or high:g} mm")
+    for number, pin in enumerate(surface.pins, 1):
+        lays("pins", f"pin {number} at {pin.z_mm:g} mm", pin.height_mm)
+        if pin.z_mm < surface.first_layer_height - 1e-9 and abs(pin.height_mm - surface.first_layer_height) > 1e-9:
+            problems.append(f"surface.pins: pin {number} at {pin.z_mm:g} mm lies in the first layer, whose height of "
+                            f"{surface.first_layer_height:g} mm is set apart")
+    for band in surface.bands:
+        for value in (band.height_mm, band.least_mm, band.greatest_mm):
+            lays("bands", band.title, value)
+        if band.to_mm - band.from_mm < low - 1e-9:
+            problems.append(f"surface.bands: {band.title} runs from {band.from_mm:g} to {band.to_mm:g} mm; it must be at least one layer "
+                            f"of {low:g} mm tall")
+        if band.height_mm is not None and (band.least_mm is not None or band.greatest_mm is not None):
+            problems.append(f"surface.bands: {band.title} has both a height and a range; one of them decides")
+        if band.least_mm is not None and band.greatest_mm is not None and band.least_mm > band.greatest_mm + 1e-9:
+            problems.append(f"surface.bands: {band.title} asks for at least {band.least_mm:g} and at most {band.greatest_mm:g} mm")
+        for number, pin in enumerate(surface.pins, 1):
+            fits = (band.height_mm is None or abs(band.height_mm - pin.height_mm) < 1e-9) and (
+                (band.least_mm or 0) - 1e-9 <= pin.height_mm <= (band.greatest_mm or math.inf) + 1e-9)
+            if band.from_mm <= pin.z_mm < band.to_mm and not fits:
+                problems.append(f"surface.pins: at {pin.z_mm:g} mm pin {number} asks for {pin.height_mm:g} mm and {band.title} for another "
+                                "height; one of them has to go")
+    order = sorted(surface.bands, key=lambda band: band.from_mm)
+    problems += [f"surface.bands: {one.title} and {two.title} overlap from {two.from_mm:g} to {min(one.to_mm, two.to_mm):g} mm"
+                 for one, two in itertools.pairwise(order) if two.from_mm < one.to_mm - 1e-9]
+    for number, height in enumerate(surface.stack, 1):
+        lays("stack", f"layer {number}", height)
+    return problems[:5]

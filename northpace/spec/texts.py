@@ -1,0 +1,100 @@
+"""Settings from and to plain data and texts: validation in sentences, the records forms are made of, the content key."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from typing import Any
+
+from pydantic import ValidationError
+
+from northpace.errors import InputError
+from northpace.spec.declare import Group
+from northpace.spec.whole import PlanSpec
+
+#: Groups a maker sets, in the order of the questions they answer; machine and material come from the workshop.
+GROUP_TITLES = {
+    "place": "Placement", "surface": "Surface", "body": "Body", "pace": "Pace", "air": "Heat & air", "footing": "Footing",
+    "ends": "Start & end", "machine": "Machine", "material": "Material",
+}
+
+
+def spec_from(data: dict[str, Any]) -> PlanSpec:
+    """Validate a plain dictionary; raises `InputError` with one sentence naming each wrong setting and what is allowed."""
+    try:
+        return PlanSpec.model_validate(data)
+    except ValidationError as error:
+        raise InputError("; ".join(_sentence(item) for item in error.errors())) from error
+
+
+def _sentence(item: Any) -> str:
+    where = ".".join(str(part) for part in item["loc"][:2])
+    inner = " ".join(f"{part + 1}" if isinstance(part, int) else str(part) for part in item["loc"][2:])
+    known = {entry["name"]: entry for entry in settings()}
+    if item["type"] == "value_error":
+        return str(item["ctx"]["error"])
+    if inner:
+        context = item.get("ctx", {})
+        limit = " to ".join(f"{context[key]:g}" for key in ("ge", "le") if key in context)
+        return f"{where} {inner}: {item['input']!r} is not allowed; {item['msg']}" + (f" ({limit})" if limit else "")
+    if item["type"] == "extra_forbidden":
+        return f"{where}: there is no such setting; `settings` lists them"
+    entry = known.get(where)
+    if entry is None:
+        return f"{where}: {item['msg']}"
+    allowed = ""
+    if entry["choices"]:
+        allowed = "one of " + ", ".join(entry["choices"])
+    elif entry["min"] is not None or entry["max"] is not None:
+        allowed = f"{entry['min']:g} to {entry['max']:g} {entry['unit']}".strip()
+    else:
+        allowed = {"bool": "true or false", "text": "text"}.get(entry["type"], entry["type"])
+    return f"{where}: {item['input']!r} is not allowed; allowed is {allowed}"
+
+
+def settings() -> list[dict[str, Any]]:
+    """Every setting as a plain record: name, group, label, type, unit, min, max, default, choices, help, moves, source."""
+    records = []
+    for group, title in GROUP_TITLES.items():
+        model = PlanSpec.model_fields[group].annotation
+        assert isinstance(model, type) and issubclass(model, Group)
+        schema = model.model_json_schema()["properties"]
+        for name, field in schema.items():
+            options = field.get("anyOf", [field])
+            core = next(option for option in options if option.get("type") != "null")
+            choices = core.get("enum") or ([core["const"]] if "const" in core else [])
+            kind = {"number": "number", "integer": "integer", "boolean": "bool", "string": "text", "array": "list"}[core["type"]]
+            records.append({
+                "name": f"{group}.{name}", "group": group, "group_title": title, "key": name, "label": field["label"],
+                "type": "choice" if choices else kind, "unit": field["unit"],
+                "min": core.get("minimum"), "max": core.get("maximum"), "default": field.get("default"),
+                "choices": choices, "help": field["description"], "moves": field["moves"], "source": field["source"],
+                "optional": len(options) > 1, "multiline": field["multiline"],
+            })
+    return records
+
+
+def with_settings(spec: PlanSpec, pairs: list[str]) -> PlanSpec:
+    """A spec with ``group.name=value`` texts applied; the word ``none`` leaves a value to its source."""
+    data = spec.model_dump()
+    known = {entry["name"]: entry for entry in settings()}
+    for pair in pairs:
+        name, equals, text = pair.partition("=")
+        if not equals or name not in known:
+            raise InputError(f"'{pair}' is no setting; write group.name=value, `settings` lists them")
+        group, _, key = name.partition(".")
+        entry = known[name]
+        if entry["type"] == "list":
+            try:
+                data[group][key] = json.loads(text)
+            except json.JSONDecodeError as error:
+                raise InputError(f"a list is written as JSON ({error})", name) from error
+            continue
+        data[group][key] = None if entry["optional"] and text.lower() == "none" else text
+    return spec_from(data)
+
+
+def digest(*parts: Any) -> str:
+    """A content key: SHA-256 over the canonical JSON of the parts."""
+    text = json.dumps(parts, sort_keys=True, separators=(",", ":"), default=lambda value: value.model_dump())
+    return hashlib.sha256(text.encode()).hexdigest()

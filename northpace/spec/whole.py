@@ -1,0 +1,81 @@
+"""The plan spec: all groups as one answer, and the contradictions between them."""
+
+from __future__ import annotations
+
+import math
+
+from pydantic import model_validator
+
+from northpace.spec.declare import Group
+from northpace.spec.plan import Body, Ends, Footing, HeatAir, Pace, Placement
+from northpace.spec.surface import Surface, height_contradictions
+from northpace.spec.workshop import Machine, Material
+
+
+class PlanSpec(Group):
+    """One complete answer for one part. Only numbers and words: no file, no database row."""
+
+    place: Placement = Placement()
+    surface: Surface = Surface()
+    body: Body = Body()
+    pace: Pace = Pace()
+    air: HeatAir = HeatAir()
+    footing: Footing = Footing()
+    ends: Ends = Ends()
+    machine: Machine = Machine()
+    material: Material = Material()
+
+    @property
+    def tallest(self) -> float:
+        """The tallest layer in mm that this plan can have."""
+        surface, stated = self.surface, [self.surface.first_layer_height]
+        if surface.kind == "even" and not surface.stack:
+            stated.append(surface.layer_height)
+        elif not surface.stack:
+            stated.append(min(surface.greatest_height or math.inf, self.machine.h_max))
+        stated += [*surface.stack, *(pin.height_mm for pin in surface.pins)]
+        stated += [value for band in surface.bands for value in (band.height_mm, band.greatest_mm) if value]
+        return max(stated)
+
+    @model_validator(mode="after")
+    def _contradictions(self) -> PlanSpec:
+        machine, low, high = self.machine, self.machine.least_height, self.machine.h_max
+        problems = height_contradictions(self.surface, machine)
+        for name in ("layer_height", "first_layer_height"):
+            value = getattr(self.surface, name)
+            if not low - 1e-9 <= value <= high + 1e-9:
+                problems.append(f"surface.{name}: {value:g} mm is outside what {machine.name} lays with its "
+                                f"{machine.nozzle:g} mm nozzle: {low:g} to {high:g} mm")
+            elif abs(value / machine.z_step - round(value / machine.z_step)) > 1e-6:
+                problems.append(f"surface.{name}: {value:g} mm is no multiple of the machine's height step; "
+                                f"allowed are multiples of {machine.z_step:g} mm")
+        tallest = self.tallest
+        for group, name in (("body", "outer_width"), ("body", "inner_width"), ("body", "solid_width"),
+                            ("body", "infill_width"), ("footing", "skirt_width")):
+            width = getattr(getattr(self, group), name)
+            if width <= tallest:
+                problems.append(f"{group}.{name}: a bead of {width:g} mm must be wider than the tallest layer ({tallest:g} mm)")
+            elif not 0.6 * machine.nozzle - 1e-9 <= width <= 3 * machine.nozzle + 1e-9:
+                problems.append(f"{group}.{name}: a {machine.nozzle:g} mm nozzle lays no bead of {width:g} mm; "
+                                f"allowed are {0.6 * machine.nozzle:g} to {3 * machine.nozzle:g} mm")
+        heat = resolve_heat(self)
+        if max(heat["nozzle_temp"], heat["first_nozzle_temp"]) > machine.hottest_nozzle:
+            problems.append(f"air.nozzle_temp: {self.material.name} at {max(heat['nozzle_temp'], heat['first_nozzle_temp']):g} °C "
+                            f"is too hot for {machine.name}; at most {machine.hottest_nozzle:g} °C")
+        if max(heat["bed_temp"], heat["first_bed_temp"]) > machine.hottest_bed:
+            problems.append(f"air.bed_temp: {max(heat['bed_temp'], heat['first_bed_temp']):g} °C is more than the bed of "
+                            f"{machine.name} reaches; at most {machine.hottest_bed:g} °C")
+        if self.place.down_x**2 + self.place.down_y**2 + self.place.down_z**2 < 1e-6:
+            problems.append("place.down_z: the face to stand on needs a direction; 0, 0, 0 is none")
+        if problems:
+            raise ValueError("; ".join(problems))
+        return self
+
+
+def resolve_heat(spec: PlanSpec) -> dict[str, float]:
+    """Temperatures (°C), fan (%) and least layer time (s) with the material's values where the plan leaves them open."""
+    out = {name: getattr(spec.air, name) if getattr(spec.air, name) is not None else getattr(spec.material, name)
+           for name in ("nozzle_temp", "first_nozzle_temp", "bed_temp", "first_bed_temp", "fan")}
+    own = spec.pace.least_layer_time
+    out["least_layer_time"] = spec.material.least_layer_time if own is None else own
+    return out
