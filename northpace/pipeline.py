@@ -114,12 +114,11 @@ class Pipeline:
         return self.cache.get("layers", key, lambda: choose(task, spec))
 
     def frontier(self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None = None,
-                 measures: tuple[str, ...] = MEASURES, points: int = POINTS,
-                 progress: Callable[[float], None] | None = None) -> Frontier:
-        """Stage *frontier*; ``progress`` may raise `Cancelled`."""
+                 measures: tuple[str, ...] = MEASURES, points: int = POINTS) -> Frontier:
+        """Stage *frontier*, of some of the measures."""
         key = digest(self._task_key(data, filename, spec, correction), measures, points)
         task = self.task(data, filename, spec, correction)
-        return self.cache.get("frontier", key, lambda: frontier(task, spec, measures, points, progress))
+        return self.cache.get("frontier", key, lambda: frontier(task, spec, measures, points))
 
     def _facets_key(self, data: bytes, filename: str, spec: PlanSpec) -> str:
         surface = spec.surface

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from northpace.checks.finding import Finding, some
-from northpace.layers.limits import OVERHANG_SHARE, spans, within_step_limit
+from northpace.layers.limits import overhang_limit, spans, within_step_limit
 from northpace.layers.stack import Stack
 from northpace.layers.surface import SurfaceTable
 from northpace.spec import PlanSpec, Surface
@@ -57,9 +57,7 @@ def _above(stack: Stack, surface: Surface) -> list[Finding]:
 def _leaning(stack: Stack, table: SurfaceTable, spec: PlanSpec, steps: np.ndarray) -> list[Finding]:
     start = np.clip(np.cumsum(steps) - steps, 0, table.steps - 1)
     kinds, which = np.unique(steps, return_inverse=True)
-    lean = np.clip(spans(table.leaning, kinds)[start, which], 0, 1)
-    with np.errstate(divide="ignore"):
-        most = OVERHANG_SHARE * spec.body.outer_width * np.sqrt(1 - lean**2) / lean
+    most = overhang_limit(spans(table.leaning, kinds)[start, which], spec.body.outer_width)
     # only where a lower layer would help: steeper than that is a matter of support
     over = (stack.heights > most + 1e-9) & (most >= spec.machine.least_height) & (np.arange(len(steps)) > 0)
     if not over.any():

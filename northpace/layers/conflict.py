@@ -58,7 +58,8 @@ def _words(name: str, spec: PlanSpec, z: float) -> str:
         return f"pin {number} ({pin.height_mm:g} mm at {pin.z_mm:g} mm)"
     if name == "band":
         band = min(surface.bands, key=lambda entry: min(abs(entry.from_mm - z), abs(entry.to_mm - z)))
-        asked = f"{band.height_mm:g} mm" if band.height_mm is not None else f"{band.least_mm or 0:g} to {band.greatest_mm or 9:g} mm"
+        low, high = band.least_mm or spec.machine.least_height, band.greatest_mm or spec.machine.h_max
+        asked = f"{band.height_mm:g} mm" if band.height_mm is not None else f"{low:g} to {high:g} mm"
         return f"{band.title} ({asked} from {band.from_mm:g} to {band.to_mm:g} mm)"
     return {"flat": "a boundary at every level face", "overhang": "the overhang rule", "worst": f"nothing above {surface.worst_um} µm",
             "limit": f"this plan's own limit of {surface.least_height or 0:g} to {surface.greatest_height or spec.machine.h_max:g} mm",

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from northpace.layers.fit import Problem
-from northpace.layers.limits import BAND, EDGE, FLAT, LIMIT, OVERHANG, PIN, TARGET
+from northpace.layers.limits import BAND, EDGE, FLAT, LIMIT, OVERHANG, PIN, TARGET, finest
 from northpace.spec import Surface
 
 #: The rules by the words the screen uses.
@@ -50,8 +50,7 @@ def decide(task: Problem, surface: Surface, stack: np.ndarray) -> Decisions:
     target = surface.target_um / 1000
     asked = surface.kind == "adaptive" or (surface.measure == "max" and surface.time_cap_min is None)
     meets = task.worst[b, j] <= target + 1e-9
-    finest = rules.broken == 0
-    is_finest = j == np.where(finest.any(axis=1), finest.argmax(axis=1), 0)[b]
+    is_finest = j == finest(rules.broken)[b]
     if surface.time_cap_min is None:
         choices.append((is_finest & ~meets, "finest"))
     choices += [(ahead & OVERHANG > 0, "overhang"), (ahead & FLAT > 0, "flat"), (ahead & LIMIT > 0, "plan-limit"),

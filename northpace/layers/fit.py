@@ -13,7 +13,7 @@ import numpy as np
 
 from northpace.layers.exchange import exchange
 from northpace.layers.labels import search
-from northpace.layers.limits import TARGET, Limits, spans
+from northpace.layers.limits import TARGET, Limits, finest, spans
 from northpace.layers.measure import TAIL, SurfaceError, area_above, flat_cells, mean_cost, measure, worst_error
 from northpace.layers.solve import solve, total
 from northpace.layers.surface import SurfaceTable
@@ -92,10 +92,7 @@ def adaptive(task: Problem, target: float) -> Fit | None:
     """
     rules = task.rules
     over = task.worst > target + 1e-9
-    # the finest layer that the other rules allow at a place
-    allowed = rules.broken == 0
-    finest = np.where(allowed.any(axis=1), allowed.argmax(axis=1), 0)
-    over[np.arange(len(over)), finest] = False
+    over[np.arange(len(over)), finest(rules.broken)] = False
     broken = rules.broken | np.where(over, np.uint8(TARGET), np.uint8(0))
     bound = Limits(rules.z_step, rules.steps, rules.first, rules.low, broken, rules.least, rules.most)
     stack = solve(bound, task.seconds, task.seconds, 0.0)

@@ -51,6 +51,18 @@ def within_step_limit(below: np.ndarray, above: np.ndarray, ratio: float) -> np.
     return np.abs(below - above) <= step_reach(np.minimum(below, above), ratio)
 
 
+def finest(broken: np.ndarray) -> np.ndarray:
+    """(N,) index of the finest layer that no rule forbids at each z step; 0 where every one is forbidden."""
+    return (broken == 0).argmax(axis=1)
+
+
+def overhang_limit(lean: np.ndarray, bead: float) -> np.ndarray:
+    """Tallest layer in mm whose bead of width ``bead`` mm hangs at most half over the one below, where a surface leans out by -n_z."""
+    lean = np.clip(lean, 0, 1)
+    with np.errstate(divide="ignore"):
+        return OVERHANG_SHARE * bead * np.sqrt(1 - lean**2) / lean
+
+
 def limits(table: SurfaceTable, surface: Surface, machine: Machine, bead: float, free_edges: bool = False) -> Limits:
     """Masks of all rules of a plan; ``bead`` is the width in mm of the outer wall.
 
@@ -78,20 +90,17 @@ def limits(table: SurfaceTable, surface: Surface, machine: Machine, bead: float,
             if first < z < steps:
                 _no_crossing(broken, heights, z, FLAT)
     if surface.overhang_rule:
-        lean = np.clip(spans(table.leaning, heights), 0, 1)
-        with np.errstate(divide="ignore"):
-            most = OVERHANG_SHARE * bead * np.sqrt(1 - lean**2) / lean
+        most = overhang_limit(spans(table.leaning, heights), bead)
         # the finest layer is always allowed: where it is not enough, no layer height helps
         over = (heights * q > most + 1e-9) & (heights > max(low, int(np.ceil((surface.least_height or 0) / q - 1e-6))))
         broken[over] |= OVERHANG
+    broken[~inside] = 255
     if surface.worst_um is not None and surface.kind == "best-fit":
         worst = worst_error(table, heights, spans(table.steepest, heights), flat_cells(table, heights))
         over = worst > surface.worst_um / 1000 + 1e-9
         # what the other rules leave as the finest stays: where it is not enough, the finding says so
-        usable = (broken == 0) & inside
-        over[np.arange(steps), np.where(usable.any(axis=1), usable.argmax(axis=1), 0)] = False
+        over[np.arange(steps), finest(broken)] = False
         broken[over] |= TARGET
-    broken[~inside] = 255
     reach = step_reach(heights, surface.step_limit)
     index = np.arange(len(heights))
     allowed = np.abs(index[:, None] - index) <= np.minimum(reach[:, None], reach)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -56,9 +55,8 @@ class Frontier:
                 "even": [{"layer_height": height, **point.as_dict(self.z_step, heights)} for height, point in self.even]}
 
 
-def frontier(task: Problem, spec: PlanSpec, measures: tuple[str, ...] = MEASURES, points: int = POINTS,
-             progress: Callable[[float], None] | None = None) -> Frontier:
-    """Stacks on the frontier of each measure. ``progress(share)`` is called along the way and may raise to stop.
+def frontier(task: Problem, spec: PlanSpec, measures: tuple[str, ...] = MEASURES, points: int = POINTS) -> Frontier:
+    """Stacks on the frontier of each measure.
 
     Even stacks are candidates too: where one of them is on the frontier it is listed among the points, with the rules it breaks.
     """
@@ -66,20 +64,19 @@ def frontier(task: Problem, spec: PlanSpec, measures: tuple[str, ...] = MEASURES
         raise InputError("no stack of layers keeps all rules; the plan says which contradict", "surface.bands")
     even = even_points(task, spec)
     pool: list[Point] = [_point(task, stack) for stack in (task.fastest, task.smoothest)]
-    for number, name in enumerate(measures):
-        pool += _sweep(task, name, points, lambda share, n=number: progress and progress((n + share) / len(measures)))  # type: ignore[misc]
+    for name in measures:
+        pool += _sweep(task, name, points)
     pool += [point for _, point in even]
     return Frontier(_best(pool, measures), even, task.table.z_step)
 
 
-def _sweep(task: Problem, name: str, points: int, progress: Callable[[float], object]) -> list[Point]:
+def _sweep(task: Problem, name: str, points: int) -> list[Point]:
     """Stacks along the frontier of one measure."""
     if name == "mean":
-        return _hull(task, points, progress)
+        return _hull(task, points)
     slow, fast = task.error(task.smoothest), task.error(task.fastest)
     out, multiplier = [], 0.0
-    for k, target in enumerate(np.linspace(slow.of(name), fast.of(name), points)):
-        progress(k / points)
+    for target in np.linspace(slow.of(name), fast.of(name), points):
         found = adaptive(task, float(target)) if name == "max" else least_time(task, name, float(target), multiplier)
         if found is not None:
             multiplier = found.multiplier
@@ -87,7 +84,7 @@ def _sweep(task: Problem, name: str, points: int, progress: Callable[[float], ob
     return out
 
 
-def _hull(task: Problem, points: int, progress: Callable[[float], object]) -> list[Point]:
+def _hull(task: Problem, points: int) -> list[Point]:
     """Corners of the convex hull of time against mean error, the widest stretch first."""
     low = task.rules.low
 
@@ -99,11 +96,10 @@ def _hull(task: Problem, points: int, progress: Callable[[float], object]) -> li
     known = [corner(0.0), (total(slow, low, task.mean), total(slow, low, task.seconds), slow)]
     known.sort(key=lambda entry: entry[0])
     closed: set[tuple[float, float]] = set()
-    for k in range(2 * points):
+    for _ in range(2 * points):
         wide = [(b[0] - a[0], n) for n, (a, b) in enumerate(zip(known, known[1:], strict=False)) if (a[0], b[0]) not in closed]
         if not wide or len(known) >= points:
             break
-        progress(k / points)
         width, n = max(wide)
         a, b = known[n], known[n + 1]
         if width < 1e-12:

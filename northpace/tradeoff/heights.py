@@ -9,7 +9,7 @@ from northpace.layers.conflict import explain
 from northpace.layers.decide import decide
 from northpace.layers.even import even_heights
 from northpace.layers.fit import Fit, Problem, adaptive, best_surface, least_time, problem
-from northpace.layers.limits import check_stack_settings, limits
+from northpace.layers.limits import check_stack_settings, finest, limits
 from northpace.layers.solve import passes, solve
 from northpace.layers.stack import Stack
 from northpace.layers.surface import SurfaceTable
@@ -97,9 +97,7 @@ def _given(task: Problem, spec: PlanSpec) -> np.ndarray:
 def _stretches(task: Problem, target: float) -> np.ndarray:
     """(k, 2) stretches in mm where even the finest layer allowed has an error above the target."""
     rules, q = task.rules, task.table.z_step
-    usable = rules.broken == 0
-    finest = np.where(usable.any(axis=1), rules.heights[usable.argmax(axis=1)], rules.low)
-    over = task.table.steepest * finest * q > target + 1e-9
+    over = task.table.steepest * rules.heights[finest(rules.broken)] * q > target + 1e-9
     over[:rules.first] = False
     edges = np.flatnonzero(np.diff(np.r_[False, over, False].astype(np.int8)))
     return edges.reshape(-1, 2) * q

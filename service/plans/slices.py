@@ -45,34 +45,32 @@ def make_slice(plan: Plan, low: float, high: float) -> TestSlice:
                                         error_um=max(errors))
 
 
-def judge(trial: TestSlice, verdict: str, note: str, target_um: float | None) -> TestSlice:
+def judge(found: TestSlice, verdict: str, note: str, target_um: float | None) -> TestSlice:
     """Record a verdict; it sets the surface target of the plan the slice was cut from.
 
     Accepted: what was seen is good enough. Too coarse: three quarters of it, unless the maker says how much.
     """
     if verdict == TestSlice.Verdict.OPEN:
         raise InputError("a verdict is 'accept' or 'too-coarse'", "verdict")
-    target = target_um if target_um is not None else trial.error_um * (1.0 if verdict == TestSlice.Verdict.ACCEPT else 0.75)
+    target = target_um if target_um is not None else found.error_um * (1.0 if verdict == TestSlice.Verdict.ACCEPT else 0.75)
     target = round(max(target, 1.0), 1)
-    trial.verdict, trial.note, trial.target_um = verdict, note, target
-    latest = trial.plan.latest
+    found.verdict, found.note, found.target_um = verdict, note, target
+    latest = found.plan.latest
     settings: dict[str, Any] = {group: dict(values) for group, values in latest.settings.items()}
     settings["surface"] = {**settings.get("surface", {}), "target_um": target}
     settings["surface"].pop("time_cap_min", None)
     with transaction.atomic():
-        trial.save()
-        rules.change_plan(trial.plan, settings, latest.nozzle, latest.material, latest.spool)
-    return trial
+        found.save()
+        rules.change_plan(found.plan, settings, latest.nozzle, latest.material, latest.spool)
+    return found
 
 
-
-
-def keep_photo(trial: TestSlice, data: bytes) -> None:
+def keep_photo(found: TestSlice, data: bytes) -> None:
     """Keep a photo; raises `InputError` for what is no PNG or JPEG, or too large."""
     if len(data) > MOST_PHOTO:
         raise InputError(f"the photo has {len(data) / 1e6:.1f} MB; at most {MOST_PHOTO / 1e6:.0f} MB are kept", "photo")
     kind = next((suffix for sign, suffix in PHOTOS.items() if data.startswith(sign)), None)
     if kind is None:
         raise InputError("the file is neither a PNG nor a JPEG picture", "photo")
-    trial.photo_key = keep(data, kind)
-    trial.save(update_fields=["photo_key"])
+    found.photo_key = keep(data, kind)
+    found.save(update_fields=["photo_key"])
