@@ -115,7 +115,9 @@ class Pipeline:
 
     def frontier(self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None = None,
                  measures: tuple[str, ...] = MEASURES, points: int = POINTS) -> Frontier:
-        """Stage *frontier*, of some of the measures."""
+        """Stage *frontier*, of some of the measures; for an even plan that of a best fit under the same rules."""
+        if spec.surface.kind == "even":
+            spec = spec.model_copy(update={"surface": spec.surface.model_copy(update={"kind": "best-fit"})})
         key = digest(self._task_key(data, filename, spec, correction), measures, points)
         task = self.task(data, filename, spec, correction)
         return self.cache.get("frontier", key, lambda: frontier(task, spec, measures, points))

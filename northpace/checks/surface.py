@@ -15,14 +15,9 @@ def height_findings(stack: Stack, table: SurfaceTable, spec: PlanSpec) -> list[F
     """Where the target is out of reach, where neighbours jump, and where a bead hangs more than half over the one below."""
     surface, q = spec.surface, table.z_step
     found: list[Finding] = []
-    if len(stack.out_of_reach):
-        low, high = stack.out_of_reach[int(np.argmax(np.ptp(stack.out_of_reach, axis=1)))]
-        more = f" and in {some(len(stack.out_of_reach) - 1, 'other stretch', 'other stretches')}" if len(stack.out_of_reach) > 1 else ""
-        finest = max(surface.least_height or 0, spec.machine.least_height)
-        found.append(Finding("target-out-of-reach", "note" if stack.reached else "look",
-                             f"{surface.target_um:g} µm is out of reach between {low:.2f} and {high:.2f} mm{more} with this nozzle's "
-                             f"{finest:g} mm; {'the measure allows for it' if stack.reached else 'the target is not met'}.",
-                             float((low + high) / 2)))
+    if missed := stack.missed(spec):
+        widest = stack.out_of_reach[int(np.argmax(np.ptp(stack.out_of_reach, axis=1)))]
+        found.append(Finding("target-out-of-reach", "note" if stack.reached else "look", missed, float(widest.mean())))
     found.extend(_above(stack, surface))
     steps = np.round(stack.heights / q).astype(np.int64)
     jumps = np.flatnonzero(~within_step_limit(steps[1:-1], steps[2:], surface.step_limit)) + 1 if len(steps) > 2 else np.empty(0, np.int64)

@@ -127,7 +127,7 @@ def even_points(task: Problem, spec: PlanSpec) -> list[tuple[float, Point]]:
 
 
 def _broken(task: Problem, spec: PlanSpec, stack: np.ndarray) -> tuple[str, ...]:
-    names = ("limit", "pin", "band", "band", "flat", "overhang")
+    names = ("limit", "pin", "band", "band", "flat", "overhang", "worst")
     bits = np.bitwise_or.reduce(task.rules.broken[np.cumsum(stack)[:-1], stack[1:] - task.rules.low], initial=0)
     found = {name for k, name in enumerate(names) if bits & (1 << k)}
     if len(stack) > 2 and not within_step_limit(stack[1:-1], stack[2:], spec.surface.step_limit).all():

@@ -70,6 +70,7 @@ class SurfaceSerializer(serializers.Serializer[Any]):
     gap = serializers.FloatField()
     reached = serializers.BooleanField()
     out_of_reach_mm = serializers.ListField(child=serializers.ListField(child=serializers.FloatField()))
+    missed = serializers.CharField(allow_blank=True)
     seen_mm2 = serializers.FloatField()
     hidden_mm2 = serializers.FloatField()
     flats_mm = serializers.ListField(child=serializers.FloatField())

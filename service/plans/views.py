@@ -12,6 +12,7 @@ from rest_framework import status
 from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
+from rest_framework.serializers import Serializer
 from rest_framework.views import APIView
 
 from northpace.errors import InputError
@@ -44,6 +45,13 @@ def _plan(request: Request, pk: int) -> Plan:
     return get_object_or_404(Plan.objects.select_related("part", "workshop"), pk=pk, workshop=workshop_of(request))
 
 
+def _asked(form: type[Serializer[Any]], request: Request) -> dict[str, Any]:
+    """What a request asks for, checked by its form."""
+    filled = form(data=request.data)
+    filled.is_valid(raise_exception=True)
+    return dict(filled.validated_data)
+
+
 def _choices(request: Request, values: dict[str, Any], now: PlanVersion | None) -> tuple[Nozzle, Material, Spool | None]:
     """Nozzle, material and spool asked for, of this workshop only; what is not mentioned stays."""
     workshop = workshop_of(request)
@@ -74,9 +82,7 @@ class PlanList(APIView):
     @extend_schema(operation_id="plans_create", request=PlanCreateSerializer, responses={201: PlanSerializer})
     def post(self, request: Request) -> Response:
         """Plan a part on a machine in a material; the exact figures are computed in the queue."""
-        form = PlanCreateSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        values = form.validated_data
+        values = _asked(PlanCreateSerializer, request)
         part = get_object_or_404(Part, pk=values["part"], workshop=workshop_of(request))
         nozzle, material, spool = _choices(request, values, None)
         plan = rules.create_plan(workshop_of(request), part, nozzle, material, spool, values.get("settings"))
@@ -93,9 +99,7 @@ class PlanDetail(APIView):
     def patch(self, request: Request, pk: int) -> Response:
         """Change settings, machine, material or spool: a new version, which supersedes one still being computed."""
         plan = _plan(request, pk)
-        form = PlanChangeSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        values = form.validated_data
+        values = _asked(PlanChangeSerializer, request)
         latest = plan.latest
         if "name" in values:
             plan.name = values["name"]
@@ -127,9 +131,8 @@ class PlanQuick(APIView):
     def post(self, request: Request, pk: int) -> Response:
         """The ≈ figures of changed settings, answered at once; nothing is kept."""
         plan = _plan(request, pk)
-        form = PlanChangeSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        return Response(rules.quick_figures(plan, _spec_asked(request, plan, form.validated_data)))
+        values = _asked(PlanChangeSerializer, request)
+        return Response(rules.quick_figures(plan, _spec_asked(request, plan, values)))
 
 
 class PlanFrontier(APIView):
@@ -137,10 +140,9 @@ class PlanFrontier(APIView):
     def post(self, request: Request, pk: int) -> Response:
         """The trade-off of the plan's part under these settings: least time for every surface error, beside the even stacks."""
         plan = _plan(request, pk)
-        form = FrontierAskSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        spec = _spec_asked(request, plan, form.validated_data)
-        return Response(rules.frontier_points(plan, spec, form.validated_data["measure"], form.validated_data["points"]))
+        values = _asked(FrontierAskSerializer, request)
+        spec = _spec_asked(request, plan, values)
+        return Response(rules.frontier_points(plan, spec, values["measure"], values["points"]))
 
 
 class PlanCopy(APIView):
@@ -155,9 +157,8 @@ class PlanSlices(APIView):
     def post(self, request: Request, pk: int) -> Response:
         """Cut a stretch of height into a sample part with a plan of its own."""
         plan = _plan(request, pk)
-        form = SliceCutSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        made = slices.make_slice(plan, form.validated_data["from_mm"], form.validated_data["to_mm"])
+        values = _asked(SliceCutSerializer, request)
+        made = slices.make_slice(plan, values["from_mm"], values["to_mm"])
         return Response(TestSliceSerializer(made).data, status=status.HTTP_201_CREATED)
 
 
@@ -169,9 +170,7 @@ class SliceVerdict(APIView):
     @extend_schema(operation_id="slice_judge", request=VerdictSerializer, responses=TestSliceSerializer)
     def post(self, request: Request, pk: int) -> Response:
         """Record what the printed slice showed; it sets the surface target of the plan it was cut from."""
-        form = VerdictSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        values = form.validated_data
+        values = _asked(VerdictSerializer, request)
         judged = slices.judge(_slice(request, pk), values["verdict"], values.get("note", ""), values.get("target_um"))
         return Response(TestSliceSerializer(judged).data)
 
@@ -190,10 +189,9 @@ class SlicePhoto(APIView):
     @extend_schema(operation_id="slice_photo", request=UploadSerializer, responses=TestSliceSerializer)
     def post(self, request: Request, pk: int) -> Response:
         """Keep a photo of the printed slice: PNG or JPEG, up to 10 MB."""
-        form = UploadSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
+        values = _asked(UploadSerializer, request)
         found = _slice(request, pk)
-        slices.keep_photo(found, form.validated_data["file"].read())
+        slices.keep_photo(found, values["file"].read())
         return Response(TestSliceSerializer(found).data)
 
 

@@ -155,6 +155,8 @@ class Choosing(unittest.TestCase):
         self.assertAlmostEqual(high, 12.0, delta=0.02)
         finding = next(f for f in plan.report["findings"] if f["code"] == "target-out-of-reach")
         self.assertIn("40 µm is out of reach between", finding["message"])
+        self.assertIn(f"the best max is {plan.report['surface']['max_um']:.0f} µm", finding["message"])
+        self.assertEqual(plan.report["surface"]["missed"], finding["message"])
         codes = [f["code"] for f in PIPELINE.plan(mesh("ball"), "a.stl", spec_of("surface.kind=adaptive", "surface.target_um=90")).report["findings"]]
         self.assertNotIn("target-out-of-reach", codes)
 
@@ -255,6 +257,16 @@ class Rules(unittest.TestCase):
         self.assertGreaterEqual(bounded.seconds, 0.995 * free.seconds)  # both are within their gap of the least
         codes = [f["code"] for f in PIPELINE.plan(mesh("dome-cap"), "a.stl", spec_of(*common)).report["findings"]]
         self.assertIn("above-target", codes)
+
+    def test_the_frontier_keeps_what_nothing_may_exceed(self):
+        # of an even plan too: the frontier is that of a best fit under the plan's rules
+        for kind in ("even", "best-fit"):
+            spec = spec_of(f"surface.kind={kind}", "surface.worst_um=150")
+            found = PIPELINE.frontier(mesh("dome-cap"), "a.stl", spec, measures=("p95",), points=8)
+            own = [point for point in found.points if not point.breaks]
+            self.assertGreater(len(own), 4)
+            self.assertLessEqual(max(point.errors[2] for point in own), 0.15 + 1e-6)
+            self.assertEqual({point.breaks for height, point in found.even if height > 0.2}, {("worst",)})
 
     def test_attention(self):
         mark = 'surface.marks=[{"x":0,"y":20,"z":%s,"spread":180,"attention":"%s"}]'

@@ -931,6 +931,7 @@ export interface components {
             gap: number;
             reached: boolean;
             out_of_reach_mm: number[][];
+            missed: string;
             /** Format: double */
             seen_mm2: number;
             /** Format: double */

@@ -25,7 +25,7 @@ const num = (value: unknown, normal = 0): number => (typeof value === "number" ?
 
 /** The planner's desk: title sentence and figures, stage and instruments, height lanes. */
 export function Desk({ plan, machines, materials, settings }: { plan: Plan; machines: Machine[]; materials: Material[]; settings: Setting[] }) {
-  const desk = useDesk(plan);
+  const desk = useDesk(plan, settings);
   const [drawer, setDrawer] = useState(false);
   const [committing, setCommitting] = useState(false);
   const [held, setHeld] = useState(false);

@@ -3,7 +3,7 @@ import type { ReactNode } from "react";
 
 import type { Machine, Material, Plan } from "../api/client";
 import { euro, grams, hours, metres, signedPercent, signedSpan } from "../format";
-import { MEASURES, type Measure } from "./tradeoff/frontier";
+import { MEASURES } from "./tradeoff/frontier";
 import { baselineName } from "./tradeoff/TradeOff";
 import type { Desk } from "./useDesk";
 
@@ -18,9 +18,7 @@ export function Header({ plan, desk, machines, materials, onCommit }: {
   const spool = material?.spools.find((entry) => entry.id === choice.spool);
   const fitting = spool && figures && figures.mass > 0 ? Math.floor(spool.usable_mass / figures.mass) : null;
   const mark = figures?.state === "quick" ? "≈ " : "";
-  const own = (choice.settings.surface ?? {}) as Record<string, unknown>;
-  const measure: Measure = own.kind === "adaptive" ? "max" : ((own.measure as Measure | undefined) ?? "p95");
-  const { key, word } = MEASURES[measure];
+  const { key, word } = MEASURES[desk.wanted.measure];
   const compared = plan.baseline && plan.baseline.id !== plan.latest.id ? plan.baseline.report : null;
   const than = compared ? `vs ${baselineName(plan)}` : "";
   const looks = report?.findings.filter((finding) => finding.severity !== "note").length ?? 0;

@@ -2,8 +2,9 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 
-import { api, data, type Layers, type Plan, type Quick, Refusal, type Report, type Surface } from "../api/client";
+import { api, data, type Layers, type Plan, type Quick, Refusal, type Report, type Setting, type Surface } from "../api/client";
 import { OPEN } from "../api/hooks";
+import { wantedOf } from "./wanted";
 
 export type Values = Record<string, Record<string, unknown>>;
 
@@ -40,7 +41,7 @@ export const choiceOf = (plan: Plan): Choice => ({
   settings: plan.latest.settings, nozzle: plan.latest.nozzle, material: plan.latest.material, spool: plan.latest.spool ?? null,
 });
 
-export function useDesk(plan: Plan) {
+export function useDesk(plan: Plan, settings: Setting[]) {
   const client = useQueryClient();
   const [draft, setDraft] = useState<Choice | null>(null);
   const [quick, setQuick] = useState<Quick | null>(null);
@@ -184,9 +185,10 @@ export function useDesk(plan: Plan) {
     return report ? figuresOf(report, "old") : null;
   }, [upToDate, plan.latest.report, quick, report]);
 
+  const wanted = useMemo(() => wantedOf(choice, settings), [choice, settings]);
   const computing = !!draft || OPEN.includes(plan.latest.state);
   const failure = refusal ?? (!draft && plan.latest.state === "failed" ? new Refusal(plan.latest.message ?? "", "", 422) : null);
-  return { choice, change, slide, settle, undo, redo, canUndo: past.length > 0, canRedo: future.length > 0, cancel, figures, report, upToDate, computing: computing && !failure, failure };
+  return { choice, wanted, change, slide, settle, undo, redo, canUndo: past.length > 0, canRedo: future.length > 0, cancel, figures, report, upToDate, computing: computing && !failure, failure };
 }
 
 export type Desk = ReturnType<typeof useDesk>;

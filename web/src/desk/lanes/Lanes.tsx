@@ -2,11 +2,11 @@ import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react"
 
 import type { Machine, Plan } from "../../api/client";
 import { FJORD, HAIRLINE, INK, INK_3, NORTH, SHEET } from "../../tokens";
-import type { Measure } from "../tradeoff/frontier";
 import { baselineName } from "../tradeoff/TradeOff";
 import { silhouette, type Toolpath } from "../toolpath";
 import type { Cursor } from "../useCursor";
-import { type Desk, type Figures, withValues } from "../useDesk";
+import type { Desk, Figures } from "../useDesk";
+import { withSurface } from "../wanted";
 import { CursorBar } from "./CursorBar";
 import { DecidesLane, RulePatterns } from "./DecidesLane";
 import { DifferenceLane } from "./DifferenceLane";
@@ -62,10 +62,8 @@ export function Lanes({ plan, desk, figures, path, cursor, facts, machine, ghost
   const scale = useMemo(() => laneScale(axis, tops, seconds, LEFT, width - 14, view), [axis, tops, seconds, width, view]);
   const outline = useMemo(() => (path && path.layerStart.length - 1 === tops.length ? silhouette(path) : null), [path, tops.length]);
   const spans = useMemo(() => spansOf(rule), [rule]);
-  const own = (desk.choice.settings.surface ?? {}) as Record<string, unknown>;
-  const kind = String(own.kind ?? "even");
-  const measure: Measure = kind === "adaptive" ? "max" : ((own.measure as Measure | undefined) ?? "p95");
-  const target = kind === "even" ? null : typeof own.time_cap_min === "number" && kind === "best-fit" ? null : typeof own.target_um === "number" ? own.target_um : 100;
+  const { kind, measure, ask, targetUm, stepLimit } = desk.wanted;
+  const target = kind === "even" || ask === "cap" ? null : targetUm;
   const { up, down } = heightScale(facts.greatest, ...ROWS.height);
   const hands = useHands(desk, { at: (z) => placeOf(scale, tops, z), heightAt: (px) => heightAt(scale, tops, px), down, tops, flats: figures.surface.flats_mm, ...facts });
   useWheel(box, cursor, view, setView);
@@ -89,8 +87,8 @@ export function Lanes({ plan, desk, figures, path, cursor, facts, machine, ghost
   return (
     <section aria-label="Height lanes" className="flex min-h-0 flex-col border-t border-ink bg-sheet">
       <LaneHeader kind={kind} armed={hands.armed} ghost={ghost} canGhost={!!compared} onGhost={onGhost} onArm={hands.arm} onSlice={() => setSheet("slice")} onTable={() => setSheet("table")}
-        stepLimit={typeof own.step_limit === "number" ? own.step_limit : 1.25} onStepLimit={(v) => desk.change({ ...desk.choice, settings: withValues(desk.choice.settings, "surface", { step_limit: v === 1.25 ? undefined : v }) })}
-        onKind={(name) => desk.change({ ...desk.choice, settings: withValues(desk.choice.settings, "surface", { kind: name === "even" ? undefined : name, ...(name === "best-fit" ? {} : { time_cap_min: undefined }) }) })}>
+        stepLimit={stepLimit} onStepLimit={(v) => desk.change(withSurface(desk.choice, { step_limit: v }))}
+        onKind={(name) => desk.change(withSurface(desk.choice, { kind: name === "even" ? undefined : name, ...(name === "best-fit" ? {} : { time_cap_min: undefined }) }))}>
         <CursorBar cursor={cursor} tops={tops} path={path} />
         {crowded && <Lens heights={heights} layer={shown} least={facts.least} greatest={facts.greatest} />}
       </LaneHeader>
@@ -108,7 +106,7 @@ export function Lanes({ plan, desk, figures, path, cursor, facts, machine, ghost
           onKeyDown={(event) => keys(event, cursor, layer)}
           onPointerDown={(event) => { if (hands.pressed(event)) return; event.currentTarget.setPointerCapture(event.pointerId); cursor.go(point(event.clientX, event.currentTarget)); }}
           onPointerMove={(event) => { if (hands.moved(event, false)) return; const k = point(event.clientX, event.currentTarget); setHover(k); if (event.buttons & 1 && !hands.armed && event.target === event.currentTarget) cursor.go(k); }}
-          onPointerUp={(event) => { hands.moved(event, true); }}
+          onPointerUp={(event) => { hands.moved(event, true); }} onPointerCancel={(event) => { hands.moved(event, true); }}
           onPointerLeave={() => setHover(null)}>
           <RulePatterns />
           {Object.entries(ROWS).map(([name, [y, tall]]) => <line key={name} x1={8} x2={width - 8} y1={y + tall + 3} y2={y + tall + 3} stroke={HAIRLINE} />)}

@@ -13,7 +13,7 @@ export function Relax({ plan, desk, figures, span, measure, machine, onDone }: {
   const tops = figures.layers.tops_mm;
   const low = span.from ? (tops[span.from - 1] ?? 0) : 0;
   const high = tops[span.to - 1] ?? 0;
-  const offers = relaxations(span.rule, desk.choice, [low, high], machine);
+  const offers = relaxations(span.rule, desk.choice, desk.wanted, [low, high], machine);
   const key = MEASURES[measure].key;
   // the present plan first, by the same quick figures: only like is compared with like
   const [now, ...answers] = useQueries({

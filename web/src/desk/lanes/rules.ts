@@ -1,6 +1,7 @@
 /** The rules that decide a layer's height: their words, their patterns, and what relaxing one would mean. */
 import type { Layers, Machine } from "../../api/client";
-import { type Choice, withValues } from "../useDesk";
+import type { Choice } from "../useDesk";
+import { type Wanted, withSurface } from "../wanted";
 
 export type Rule = Layers["rule"][number];
 
@@ -61,14 +62,10 @@ export interface Relaxed {
   choice: Choice;
 }
 
-type Values = Record<string, unknown>;
-
 /** What could be relaxed (or tightened) where a rule decides, as settings to try. */
-export function relaxations(rule: Rule, choice: Choice, stretch: [number, number], machine: Machine | undefined): Relaxed[] {
-  const own = (choice.settings.surface ?? {}) as Values;
-  const number = (key: string, normal: number) => (typeof own[key] === "number" ? (own[key] as number) : normal);
-  const set = (label: string, values: Values): Relaxed => ({ label, choice: { ...choice, settings: withValues(choice.settings, "surface", values) } });
-  const target = number("target_um", 100);
+export function relaxations(rule: Rule, choice: Choice, wanted: Wanted, stretch: [number, number], machine: Machine | undefined): Relaxed[] {
+  const set = (label: string, values: Record<string, unknown>): Relaxed => ({ label, choice: withSurface(choice, values) });
+  const target = wanted.targetUm;
   const inside = (low: number, high: number) => high > stretch[0] - 1e-6 && low < stretch[1] + 1e-6;
   switch (rule) {
     case "target":
@@ -76,11 +73,11 @@ export function relaxations(rule: Rule, choice: Choice, stretch: [number, number
     case "top":
       return [1.1, 1.25, 0.9].map((f) => set(`target ${Math.round(target * f)} µm`, { target_um: Math.round(target * f) }));
     case "time": {
-      const cap = number("time_cap_min", 60);
+      const cap = wanted.capMin ?? 0;
       return [1.1, 1.25, 0.9].map((f) => set(`within ${Math.round(cap * f)} min`, { time_cap_min: Math.round(cap * f) }));
     }
     case "step-limit":
-      return [1.5, 2].map((ratio) => set(`step limit ${ratio} ×`, { step_limit: ratio }));
+      return [1.5, 2].filter((ratio) => ratio > wanted.stepLimit).map((ratio) => set(`step limit ${ratio} ×`, { step_limit: ratio }));
     case "machine-limit":
     case "finest":
       return (machine?.nozzles ?? []).filter((nozzle) => nozzle.id !== choice.nozzle)
@@ -90,14 +87,13 @@ export function relaxations(rule: Rule, choice: Choice, stretch: [number, number
     case "overhang":
       return [set("no lower layers where it leans out", { overhang_rule: undefined })];
     case "flat":
-      return own.meet_flats ? [set("level faces need not be met exactly", { meet_flats: undefined })] : [];
+      return choice.settings.surface?.meet_flats ? [set("level faces need not be met exactly", { meet_flats: undefined })] : [];
     case "pin":
       return [set("without the pin", { pins: pinsOf(choice).filter((pin) => !inside(pin.z_mm, pin.z_mm)) })];
     case "band":
       return [set("without the band", { bands: bandsOf(choice).filter((band) => !inside(band.from_mm, band.to_mm)) })];
     case "even": {
-      const height = number("layer_height", 0.2);
-      return [0.04, -0.04].map((by) => Number((height + by).toFixed(2))).map((h) => set(`even at ${h} mm`, { layer_height: h }));
+      return [0.04, -0.04].map((by) => Number((wanted.layerHeight + by).toFixed(2))).map((h) => set(`even at ${h} mm`, { layer_height: h }));
     }
     default:
       return [];

@@ -1,7 +1,8 @@
 /** Bands and pins changed by hand in the lanes: drawing, dragging edges and pins, snapping, and the record for undo. */
 import { type PointerEvent, useRef, useState } from "react";
 
-import { type Choice, type Desk, withValues } from "../useDesk";
+import type { Choice, Desk } from "../useDesk";
+import { withSurface } from "../wanted";
 import { type Band, bandsOf, type Pin, pinsOf } from "./rules";
 
 /** Within so many pixels an edge snaps. */
@@ -29,10 +30,8 @@ export function useHands(desk: Desk, lay: Lay) {
   const bands = bandsOf(desk.choice);
   const pins = pinsOf(desk.choice);
 
-  const set = (values: { bands?: Band[]; pins?: Pin[] }): Choice => ({
-    ...desk.choice,
-    settings: withValues(desk.choice.settings, "surface", Object.fromEntries(Object.entries(values).map(([key, list]) => [key, list.length ? list : undefined]))),
-  });
+  const set = (values: { bands?: Band[]; pins?: Pin[] }): Choice =>
+    withSurface(desk.choice, Object.fromEntries(Object.entries(values).map(([key, list]) => [key, list.length ? list : undefined])));
   const round = (v: number) => Number((Math.round(v / lay.zStep) * lay.zStep).toFixed(4));
   /** The nearest level face, else the nearest layer boundary, where one is near enough. */
   const snap = (px: number): number => {

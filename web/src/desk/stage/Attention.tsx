@@ -1,5 +1,6 @@
-import { type Desk, withValues } from "../useDesk";
 import { NumberField } from "../NumberField";
+import type { Desk } from "../useDesk";
+import { withSurface } from "../wanted";
 
 export interface Mark {
   x: number;
@@ -12,7 +13,7 @@ export interface Mark {
 export const marksOf = (desk: Desk): Mark[] => (desk.choice.settings.surface?.marks ?? []) as Mark[];
 
 export function withMarks(desk: Desk, marks: Mark[]) {
-  return { ...desk.choice, settings: withValues(desk.choice.settings, "surface", { marks: marks.length ? marks : undefined }) };
+  return withSurface(desk.choice, { marks: marks.length ? marks : undefined });
 }
 
 const WORDS = { seen: "seen: counts more", hidden: "hidden: does not count", ordinary: "ordinary again" } as const;

@@ -23,17 +23,23 @@ export interface Target {
   mark: string;
 }
 
+interface Place {
+  minutes: number;
+  error: number;
+}
+
 const PAD = { left: 44, right: 16, top: 24, bottom: 34 };
 const LABELLED = [0.28, 0.2, 0.16, 0.12, 0.1, 0.08, 0.4, 0.3, 0.24, 0.6];
 
 /** Time against surface error: the frontier, the even stacks, kept plans, and the target as a handle that is dragged. */
 export function Chart({ frontier, measure, kept, target, onSlide, onSettle }: {
   frontier: Frontier; measure: Measure; kept: Kept[]; target: Target;
-  onSlide: (at: { minutes: number; error: number }) => void; onSettle: (at: { minutes: number; error: number }) => void;
+  onSlide: (at: Place) => void; onSettle: (at: Place) => void;
 }) {
   const box = useRef<HTMLDivElement>(null);
   const [[width, height], setSize] = useState([440, 260]);
-  const [held, setHeld] = useState(false);
+  /** Where the hand holds the handle, while it does. */
+  const [held, setHeld] = useState<Place | null>(null);
   useEffect(() => {
     const element = box.current;
     if (!element) return;
@@ -52,7 +58,7 @@ export function Chart({ frontier, measure, kept, target, onSlide, onSettle }: {
       y: scaleLinear().domain([0, Math.max(10, ...all.map(([, e]) => e)) * 1.06]).range([height - PAD.bottom, PAD.top]),
     };
   }, [frontier, kept, key, width, height]);
-  const at = (event: PointerEvent<SVGElement>) => {
+  const at = (event: PointerEvent<SVGElement>): Place => {
     const bounds = (event.currentTarget.ownerSVGElement ?? (event.currentTarget as unknown as SVGSVGElement)).getBoundingClientRect();
     return { minutes: Math.max(1, x.invert(event.clientX - bounds.left)), error: Math.max(1, y.invert(event.clientY - bounds.top)) };
   };
@@ -69,14 +75,17 @@ export function Chart({ frontier, measure, kept, target, onSlide, onSettle }: {
   const tagX = hx + 22 + tag > width - 4 ? hx - 22 - tag : hx + 22;
   const tagY = Math.max(PAD.top, Math.min(hy - 44, height - PAD.bottom - 38));
   const nudge = (event: KeyboardEvent) => {
-    const by = { ArrowUp: [0, 1], ArrowRight: [1, 0], ArrowDown: [0, -1], ArrowLeft: [-1, 0] }[event.key];
+    // more time is to the right, more error up: for a target the two point opposite ways
+    const by = { ArrowUp: 1, ArrowRight: target.ask === "target" ? -1 : 1, ArrowDown: -1, ArrowLeft: target.ask === "target" ? 1 : -1 }[event.key];
     if (!by) return;
     event.preventDefault();
-    const many = event.shiftKey ? 10 : 1;
-    const sum = ((by[0] ?? 0) || (by[1] ?? 0) * (target.ask === "target" ? 1 : 0)) * many;
-    const sign = target.ask === "target" ? (by[1] ? by[1] * many : -(by[0] ?? 0) * many) : sum || (by[1] ?? 0) * many;
-    if (target.ask === "target") onSettle({ minutes: target.seconds / 60, error: Math.max(1, Math.round(target.value ?? target.error) + sign) });
-    else onSettle({ minutes: Math.max(1, Math.round(target.value ?? target.seconds / 60) + sign), error: target.error });
+    const next = (now: number) => Math.max(1, Math.round(target.value ?? now) + by * (event.shiftKey ? 10 : 1));
+    const [minutes, error] = [target.seconds / 60, target.error];
+    onSettle(target.ask === "target" ? { minutes, error: next(error) } : { minutes: next(minutes), error });
+  };
+  const letGo = () => {
+    if (held) onSettle(held);
+    setHeld(null);
   };
   return (
     <div ref={box} className="absolute inset-x-1 inset-y-0">
@@ -114,10 +123,9 @@ export function Chart({ frontier, measure, kept, target, onSlide, onSettle }: {
         </g>
         <g role="slider" tabIndex={0} data-handle="target" aria-label={target.ask === "target" ? "Surface target on the chart" : "Time cap on the chart"} className="cursor-grab"
           aria-valuenow={Math.round(target.value ?? (target.ask === "target" ? target.error : target.seconds / 60))} aria-valuetext={`${words}, ${result}`} onKeyDown={nudge}
-          onPointerDown={(event) => { event.currentTarget.setPointerCapture(event.pointerId); setHeld(true); }}
-          onPointerMove={(event) => held && onSlide(at(event))}
-          onPointerUp={(event) => { if (held) { setHeld(false); onSettle(at(event)); } }}
-          onPointerCancel={() => setHeld(false)}>
+          onPointerDown={(event) => { event.currentTarget.setPointerCapture(event.pointerId); setHeld(at(event)); }}
+          onPointerMove={(event) => { if (held) { setHeld(at(event)); onSlide(at(event)); } }}
+          onPointerUp={letGo} onPointerCancel={letGo}>
           <circle cx={hx} cy={hy} r={22} fill="transparent" />
           <circle cx={hx} cy={hy} r={9} fill={SHEET} stroke={SHEET} strokeWidth="6" />
           <circle cx={hx} cy={hy} r={8} fill={SHEET} stroke={NORTH} strokeWidth="2.5" />

@@ -5,27 +5,20 @@ import { api, data, type Plan } from "../../api/client";
 import { usePlans } from "../../api/hooks";
 import { hours, plain } from "../../format";
 import { NumberField } from "../NumberField";
-import { type Choice, type Desk, type Figures, withValues } from "../useDesk";
-import { Chart, type Kept, type Target } from "./Chart";
+import type { Choice, Desk } from "../useDesk";
+import { withSurface } from "../wanted";
+import { Chart, type Kept } from "./Chart";
 import { evenAtError, evenAtTime, type Measure, MEASURES, useFrontier } from "./frontier";
 import { FrontierTable } from "./FrontierTable";
 
-type Values = Record<string, unknown>;
-const num = (value: unknown, normal: number): number => (typeof value === "number" ? value : normal);
-
 /** The middle of the product: what a surface costs in time, what a time buys in surface, and the target to drag between them. */
 export function TradeOff({ plan, desk }: { plan: Plan; desk: Desk }) {
-  const own = (desk.choice.settings.surface ?? {}) as Values;
-  const kind = String(own.kind ?? "even");
-  const cap = typeof own.time_cap_min === "number" ? own.time_cap_min : null;
-  const ask: Target["ask"] = kind === "best-fit" && cap !== null ? "cap" : "target";
-  const measure: Measure = kind === "adaptive" ? "max" : ((own.measure as Measure | undefined) ?? "p95");
-  const targetUm = num(own.target_um, 100);
+  const { kind, ask, measure, targetUm, capMin: cap, worstUm } = desk.wanted;
   const { frontier, complete, error } = useFrontier(plan.id, plan.exact?.id ?? null, desk.choice, measure);
   const kept = useKept(plan, measure);
   const figures = desk.figures;
   const [table, setTable] = useState(false);
-  const set = (values: Values): Choice => ({ ...desk.choice, settings: withValues(desk.choice.settings, "surface", values) });
+  const set = (values: Record<string, unknown>): Choice => withSurface(desk.choice, values);
   const fit = kind === "adaptive" ? "adaptive" : "best-fit";
   const dragged = (to: { minutes: number; error: number }): Choice =>
     ask === "cap" ? set({ kind: "best-fit", time_cap_min: Math.round(to.minutes * 2) / 2 }) : set({ kind: fit, target_um: Math.round(to.error), time_cap_min: undefined });
@@ -44,16 +37,16 @@ export function TradeOff({ plan, desk }: { plan: Plan; desk: Desk }) {
         <span className="flex" role="group" aria-label="Measure of the step error">
           {(Object.keys(MEASURES) as Measure[]).map((name) => (
             <button key={name} className="quiet" aria-pressed={measure === name} disabled={kind === "adaptive"} title={kind === "adaptive" ? "adaptive keeps its target everywhere" : MEASURES[name].long}
-              onClick={() => desk.change(set({ measure: name === "p95" ? undefined : name }))}>{MEASURES[name].word}</button>
+              onClick={() => desk.change(set({ measure: name }))}>{MEASURES[name].word}</button>
           ))}
         </span>
         {kind === "best-fit" && measure !== "max" && (
           <span className="inline-flex items-center gap-1 text-[13px] text-ink-2" title="No step taller than this anywhere, beside the target">nothing above
-            <NumberField label="Nothing above" unit="µm" value={typeof own.worst_um === "number" ? own.worst_um : null} placeholder="any" min={1} max={5000} step={5} width="w-12" onValue={(v) => desk.change(set({ worst_um: v ?? undefined }))} />
+            <NumberField label="Nothing above" unit="µm" value={worstUm} placeholder="any" min={1} max={5000} step={5} width="w-12" onValue={(v) => desk.change(set({ worst_um: v ?? undefined }))} />
           </span>
         )}
       </div>
-      {figures && !figures.surface.reached && ask === "target" && <OutOfReach figures={figures} word={MEASURES[measure].word} target={targetUm} least={plan.latest.resolved.least_height} />}
+      {figures && !figures.surface.reached && figures.surface.missed && <p role="status" className="px-3 pt-1 text-[13px] text-look"><b>▲</b> {figures.surface.missed}</p>}
       <div className="relative min-h-44 flex-1 px-1">
         {frontier && figures && now !== null ? (
           <Chart frontier={frontier} measure={measure} kept={kept} onSlide={(to) => desk.slide(dragged(to))} onSettle={(to) => desk.settle(dragged(to))}
@@ -69,16 +62,6 @@ export function TradeOff({ plan, desk }: { plan: Plan; desk: Desk }) {
       </div>
       {table && frontier && <FrontierTable frontier={frontier} onClose={() => setTable(false)} />}
     </div>
-  );
-}
-
-/** Why a target cannot be reached, with the heights. */
-function OutOfReach({ figures, word, target, least }: { figures: Figures; word: string; target: number; least: number }) {
-  const widest = figures.surface.out_of_reach_mm.reduce<number[] | null>((best, span) => (!best || (span[1] ?? 0) - (span[0] ?? 0) > (best[1] ?? 0) - (best[0] ?? 0) ? span : best), null);
-  return (
-    <p role="status" className="px-3 pt-1 text-[13px] text-look">
-      <b>▲</b> {word} under {target} µm is out of reach{widest && ` between ${(widest[0] ?? 0).toFixed(1)} and ${(widest[1] ?? 0).toFixed(1)} mm`} with this nozzle's {least.toFixed(2)} mm. The best there is: {Math.round(word === "P95" ? figures.surface.p95_um : word === "mean" ? figures.surface.mean_um : figures.surface.max_um)} µm.
-    </p>
   );
 }
 

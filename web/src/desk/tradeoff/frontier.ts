@@ -14,7 +14,7 @@ export const MEASURES: Record<Measure, { word: string; long: string; key: "mean_
 const ROUGH = 8;
 const FULL = 28;
 /** What only says which of the possible stacks is wanted does not change the frontier. */
-const WANTED = ["kind", "measure", "target_um", "time_cap_min", "layer_height"];
+const WANTED = ["measure", "target_um", "time_cap_min", "layer_height"];
 
 export function useFrontier(plan: number, exact: number | null, choice: Choice, measure: Measure) {
   const surface = Object.fromEntries(Object.entries(choice.settings.surface ?? {}).filter(([key]) => !WANTED.includes(key)));
