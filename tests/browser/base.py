@@ -30,7 +30,11 @@ class BrowserCase(StaticLiveServerTestCase):
         cls._var = tempfile.TemporaryDirectory(prefix="northpace-browser-")
         (Path(cls._var.name) / "files").symlink_to(default_storage.location)
         env = {**os.environ, "NORTHPACE_DB_NAME": connection.settings_dict["NAME"], "NORTHPACE_VAR": cls._var.name, "PYTHONPATH": str(ROOT)}
-        cls._worker = subprocess.Popen([sys.executable, "manage.py", "work"], cwd=ROOT, env=env)
+        cls._worker = subprocess.Popen([sys.executable, "manage.py", "work"], cwd=ROOT, env=env, stdout=subprocess.PIPE, text=True)
+        # on a machine where nothing was compiled yet this takes a minute, which no test should have to wait for
+        assert cls._worker.stdout is not None
+        if not any("ready" in line for line in cls._worker.stdout):
+            raise RuntimeError(f"the worker ended before it was ready, with {cls._worker.wait()}")
         cls._playwright = sync_playwright().start()
         cls._browser = launch(cls._playwright)
         expect.set_options(timeout=30_000)

@@ -24,6 +24,8 @@ class Command(BaseCommand):
         if not options["until_empty"]:
             # compile the kernels before the first maker waits for them
             pipeline().plan(sample_stl("mast-clamp"), "warm-up.stl", PlanSpec())
+            self.stdout.write("worker ready")
+            self.stdout.flush()
         asyncio.run(self._work(wait=not options["until_empty"]))
 
     async def _work(self, wait: bool) -> None:
