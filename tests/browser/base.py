@@ -6,6 +6,7 @@ import os
 import subprocess
 import sys
 import tempfile
+import threading
 from pathlib import Path
 
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
@@ -17,6 +18,19 @@ from tests.browser.chromium import launch
 from tests.service.base import make_workshop
 
 ROOT = Path(__file__).resolve().parents[2]
+#: Seconds a worker may take to compile everything, at most.
+READY = 300
+
+
+def _follow(worker: subprocess.Popen, ready: threading.Event) -> None:
+    """Read what a worker prints to its end, so that it never waits for a reader; its being ready, or its end, sets the event."""
+    for line in worker.stdout:
+        if line.strip() == "worker ready":
+            ready.set()
+        else:
+            print(line, end="", flush=True)
+    worker.wait()
+    ready.set()
 
 
 class BrowserCase(StaticLiveServerTestCase):
@@ -31,10 +45,13 @@ class BrowserCase(StaticLiveServerTestCase):
         (Path(cls._var.name) / "files").symlink_to(default_storage.location)
         env = {**os.environ, "NORTHPACE_DB_NAME": connection.settings_dict["NAME"], "NORTHPACE_VAR": cls._var.name, "PYTHONPATH": str(ROOT)}
         cls._worker = subprocess.Popen([sys.executable, "manage.py", "work"], cwd=ROOT, env=env, stdout=subprocess.PIPE, text=True)
+        cls.addClassCleanup(cls._stop_worker)
         # on a machine where nothing was compiled yet this takes a minute, which no test should have to wait for
-        assert cls._worker.stdout is not None
-        if not any("ready" in line for line in cls._worker.stdout):
-            raise RuntimeError(f"the worker ended before it was ready, with {cls._worker.wait()}")
+        ready = threading.Event()
+        cls._reader = threading.Thread(target=_follow, args=(cls._worker, ready), daemon=True)
+        cls._reader.start()
+        if not ready.wait(READY) or cls._worker.poll() is not None:
+            raise RuntimeError(f"the worker was not ready within {READY} s, or ended with {cls._worker.poll()}")
         cls._playwright = sync_playwright().start()
         cls._browser = launch(cls._playwright)
         expect.set_options(timeout=30_000)
@@ -43,10 +60,15 @@ class BrowserCase(StaticLiveServerTestCase):
     def tearDownClass(cls):
         cls._browser.close()
         cls._playwright.stop()
+        super().tearDownClass()
+
+    @classmethod
+    def _stop_worker(cls):
         cls._worker.terminate()
         cls._worker.wait(40)
+        cls._reader.join()
+        cls._worker.stdout.close()
         cls._var.cleanup()
-        super().tearDownClass()
 
     def setUp(self):
         self.workshop = make_workshop()
