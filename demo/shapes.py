@@ -66,10 +66,10 @@ def sensor_case() -> m3.Manifold:
     post = m3.Manifold.cylinder(18.0, 3.4, 3.4, 48) - m3.Manifold.cylinder(20.0, 1.25, 1.25, 32).translate((0, 0, 4.0))
     for x, y in ((25.5, 15.5), (-25.5, 15.5), (25.5, -15.5), (-25.5, -15.5)):
         case = case + post.translate((x, y, 1.0))
-    return case + _letters().rotate((90, 0, 0)).translate((0.0, -21.8, 6.0))
+    return case + letters().rotate((90, 0, 0)).translate((0.0, -21.8, 6.0))
 
 
-def _letters() -> m3.Manifold:
+def letters() -> m3.Manifold:
     """T and P as raised strokes 1.6 wide, 12 high, standing out 0.8."""
     def bar(x: float, y: float, w: float, h: float) -> m3.Manifold:
         return m3.Manifold.cube((w, h, 1.0)).translate((x, y, 0.0))

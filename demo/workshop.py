@@ -31,3 +31,20 @@ MATERIALS = [
                                 "bed_temp": 45, "first_bed_temp": 50, "fan": 50, "least_layer_time": 10},
      "spools": [("T-20", "kelp", 500.0, 1.75)]},
 ]
+
+#: Recipes by what they are for; each says in figures how it differs.
+RECIPES = [
+    {"name": "Shown housings", "bore": 0.4, "note": "Fine even layers, slow outer walls, one-way tops.", "settings": {
+        "surface": {"layer_height": 0.14}, "body": {"walls": 3, "top_pattern": "one-way", "top_thickness": 1.0},
+        "pace": {"outer_wall_speed": 35.0, "top_speed": 40.0}}},
+    {"name": "Workshop brackets", "bore": 0.4, "note": "Wide inner beads and crossed infill for clamps that carry.", "settings": {
+        "surface": {"layer_height": 0.24}, "body": {"walls": 4, "inner_width": 0.55, "infill_width": 0.55, "infill_density": 35.0,
+                                                    "infill_pattern": "cubic"}}},
+    {"name": "Fit samples", "bore": 0.4, "note": "Two walls and little inside, to try a fit before the real part.", "settings": {
+        "surface": {"layer_height": 0.28}, "body": {"walls": 2, "infill_density": 8.0, "top_thickness": 0.6},
+        "pace": {"outer_wall_speed": 70.0}}},
+    {"name": "Mast parts, 0.6", "bore": 0.6, "note": "For the 0.6 nozzle: few wide beads, gyroid inside.", "settings": {
+        "surface": {"layer_height": 0.3, "first_layer_height": 0.3}, "body": {
+            "walls": 3, "outer_width": 0.66, "inner_width": 0.72, "solid_width": 0.7, "infill_width": 0.7, "infill_density": 25.0,
+            "infill_pattern": "gyroid"}, "footing": {"skirt_width": 0.66}, "supports": {"width": 0.66}}},
+]

@@ -17,13 +17,14 @@ import pyarrow.parquet
 from northpace.errors import InputError
 
 #: Feature names by their code in the table. The order is part of the file format: only append.
-FEATURES = ("start", "travel", "retraction", "footing", "outer-wall", "inner-wall", "solid", "infill", "gap")
-START, TRAVEL, RETRACTION, FOOTING, OUTER, INNER, SOLID, INFILL, GAP = range(9)
+FEATURES = ("start", "travel", "retraction", "footing", "outer-wall", "inner-wall", "solid", "infill", "gap", "top", "bridge",
+            "support", "support-roof")
+START, TRAVEL, RETRACTION, FOOTING, OUTER, INNER, SOLID, INFILL, GAP, TOP, BRIDGE, SUPPORT, ROOF = range(13)
 
 COLUMNS = {
     "layer": np.int32, "feature": np.uint8, "x": np.float64, "y": np.float64, "z": np.float64, "width": np.float32,
     "height": np.float32, "speed": np.float64, "acceleration": np.float32, "flow": np.float32, "seconds": np.float64,
-    "filament": np.float64,
+    "filament": np.float64, "cause": np.int32,
 }
 
 
@@ -33,7 +34,8 @@ class Moves:
 
     layer (int, −1 before the first), feature (code into `FEATURES`), x, y, z (mm, end of the move), width and height of
     the bead (mm, 0 when nothing is laid), speed (mm/s asked for, after the flow limit and slowing), acceleration (mm/s²),
-    flow (mm³/s at that speed), seconds, filament (mm fed; negative is pulled back).
+    flow (mm³/s at that speed), seconds, filament (mm fed; negative is pulled back), cause (number of the reason a solid bead is
+    solid, or of the stand a support belongs to; −1 for none).
     """
 
     layer: np.ndarray
@@ -48,6 +50,7 @@ class Moves:
     flow: np.ndarray
     seconds: np.ndarray
     filament: np.ndarray
+    cause: np.ndarray
 
     def __len__(self) -> int:
         return len(self.layer)

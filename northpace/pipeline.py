@@ -13,30 +13,34 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
+import numpy as np
+
 from northpace import VERSION
 from northpace.cache import StageCache
+from northpace.checks.bed import bed_findings
 from northpace.checks.finding import Finding
+from northpace.checks.gaps import gap_findings
+from northpace.checks.growing import growing_findings
 from northpace.checks.mesh import mesh_findings
-from northpace.checks.paths import pace_findings, path_findings
+from northpace.checks.pace import pace_findings
+from northpace.checks.solid import solid_findings
+from northpace.checks.supports import support_findings
 from northpace.checks.surface import height_findings
+from northpace.checks.travel import travel_findings
 from northpace.gcode.write import write_gcode
 from northpace.layers.even import even_heights
 from northpace.layers.fit import Problem
 from northpace.layers.measure import MEASURES
 from northpace.layers.stack import Stack
 from northpace.layers.surface import Facets, SurfaceTable, facets, surface_table
+from northpace.material.strength import strength
 from northpace.motion.pace import Timed, time_rows
 from northpace.moves import Moves
 from northpace.outlines.profile import Profile, profile
 from northpace.outlines.sections import Outlines, cut
-from northpace.part.solid import Part, Placed, check_fits, load_part, place
-from northpace.paths import areas as area_rules
-from northpace.paths import footing
-from northpace.paths.fill import gap_paths, infill_paths, solid_paths
-from northpace.paths.lay import Rows, lay
-from northpace.paths.table import PathTable
-from northpace.paths.walls import Walls, walls
-from northpace.report import report
+from northpace.part.solid import Part, Placed, check_size, load_part, place
+from northpace.paths.build import Built, build_paths
+from northpace.report import report, seconds_by_cause
 from northpace.spec import PlanSpec, digest, spec_from
 from northpace.tradeoff.frontier import POINTS, Frontier, frontier
 from northpace.tradeoff.heights import choose, height_task, plainly_even
@@ -130,7 +134,8 @@ class Pipeline:
     def _task_key(self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None) -> str:
         surface = spec.surface
         # what only says which of the possible stacks is wanted is left out
-        rules = surface.model_dump(exclude={"kind", "measure", "target_um", "time_cap_min", "layer_height", "seam", "outline_offset",
+        rules = surface.model_dump(exclude={"kind", "measure", "target_um", "time_cap_min", "layer_height", "seam", "seam_bearing", "seam_marks",
+                                            "outline_offset",
                                             "first_layer_offset", "stack", "marks", "seen_weight", "hidden_weight", "worst_um"})
         rules["worst_um"] = surface.worst_um if surface.kind == "best-fit" else None
         return digest(self._facets_key(data, filename, spec), rules, spec.body, spec.pace, spec.air, spec.footing, spec.machine,
@@ -147,7 +152,7 @@ class Pipeline:
         and `Cancelled` when ``cancelled()`` says so between two stages.
         """
         # for an even stack, profile and surface are made beside the paths: what is waited for them counts
-        elapsed = dict.fromkeys(("load", "profile", "surface", "layers", "outlines", "paths", "motion", "gcode"), 0.0)
+        elapsed = dict.fromkeys(("load", "profile", "surface", "layers", "outlines", "paths", "motion", "checks", "gcode"), 0.0)
         begun = time.perf_counter()
         last = begun
 
@@ -167,7 +172,7 @@ class Pipeline:
         mark("load")
         part = self.part(data, filename)
         placed = self.placed(data, filename, spec)
-        check_fits(placed, spec.machine, footing.reach(spec.footing.skirt_loops, spec.footing.skirt_distance, spec.footing.skirt_width))
+        check_size(placed, spec.machine)
         note("load")
         mark("layers")
         # an even stack is known at once: what it does to the surface is found while the paths are laid
@@ -191,19 +196,21 @@ class Pipeline:
                                                                            spec.surface.first_layer_offset))
             note("outlines")
             mark("paths")
-            rows, rows_key = self._rows(outlines, outline_key, spec, lambda: mark(None))
+            built = build_paths(self.cache, outlines, outline_key, placed, digest(self._file_key(data, filename), spec.place), spec,
+                                lambda: mark(None), self._seen(data, filename, spec))
             note("paths")
             mark("motion")
-            timed_key = digest(rows_key, spec.pace, spec.air, spec.material, spec.machine)
-            timed: Timed = self.cache.get("motion", timed_key, lambda: time_rows(rows, spec, len(heights)))  # noqa: B023
-            findings = self.cache.get("checks", digest(outline_key, spec.body.walls, spec.body.outer_width),
-                                      lambda: path_findings(outlines, spec))  # noqa: B023
+            timed_key = digest(built.key, spec.pace, spec.air, spec.material, spec.machine)
+            timed: Timed = self.cache.get("motion", timed_key, lambda: time_rows(built.rows, spec, len(heights)))  # noqa: B023
             note("motion")
             stack = ahead.result() if ahead else self.stack(data, filename, spec, correction)
             table = self.surface(data, filename, spec)
             note("surface")
-            findings = mesh_findings(part) + findings + height_findings(stack, table, spec) + pace_findings(timed, outlines, spec)
-            result = report(part, placed, outlines, rows, timed, findings, spec, stack, table)
+            findings = [*mesh_findings(part), *self._path_findings(placed, outlines, built, timed, spec), *height_findings(stack, table, spec),
+                        *pace_findings(timed, outlines, spec)]
+            firm = self.cache.get("strength", built.key, lambda: strength(outlines.areas, timed.moves, heights))  # noqa: B023
+            result = report(part, placed, outlines, built, timed, findings, spec, stack, table, firm)
+            note("checks")
             if round_ == CAP_ROUNDS - 1 or _keeps_cap(timed, spec):
                 break
             correction = correction_of(result, self.profile(data, filename, spec), spec)
@@ -217,43 +224,24 @@ class Pipeline:
         result["core_version"] = VERSION
         return Plan(spec, outlines, stack, timed, findings, result, text)
 
-    def _rows(self, outlines: Outlines, outline_key: str, spec: PlanSpec, check: Callable[[], None]) -> tuple[Rows, str]:
-        body, surface, count = spec.body, spec.surface, spec.body.walls
-        wall_key = digest(outline_key, count, body.outer_width, body.inner_width, body.wall_order)
-        laid: Walls = self.cache.get("walls", wall_key, lambda: walls(outlines, count, body.outer_width, body.inner_width,
-                                                                     body.wall_order == "outside-first"))
-        check()
-        full = body.infill_density >= 100
-        area_key = digest(wall_key, body.top_thickness, body.top_layers, body.bottom_thickness, body.bottom_layers, body.tie_length,
-                          body.least_solid_area, body.solid_width, full)
+    def _path_findings(self, placed: Placed, outlines: Outlines, built: Built, timed: Timed, spec: PlanSpec) -> list[Finding]:
+        """Findings about the paths, those kept that speeds do not change."""
+        body, pace, moves = spec.body, spec.pace, timed.moves
+        shape_key = digest(built.shape_key, spec.supports, body.outer_width, body.inner_width, body.fill_gaps, body.thin_beads)
+        shape = self.cache.get("checks", shape_key, lambda: [*growing_findings(outlines, built, spec), *gap_findings(outlines, built, spec)])
+        way = self.cache.get("travel", digest(built.key, pace.retraction_length > 0), lambda: travel_findings(outlines, built, moves, spec))
+        by_patch, by_stand = seconds_by_cause(built, moves)
+        total = float(moves.seconds.sum())
+        return [*bed_findings(outlines, built, moves, placed, spec), *shape, *solid_findings(outlines, built, by_patch, total, spec),
+                *support_findings(built, by_stand, spec), *way]
 
-        def split() -> area_rules.FillAreas:
-            if full:
-                return area_rules.all_solid(laid.border)
-            above = area_rules.reach(outlines.tops, outlines.heights, body.top_thickness, body.top_layers, True)
-            below = area_rules.reach(outlines.tops, outlines.heights, body.bottom_thickness, body.bottom_layers, False)
-            return area_rules.fill_areas(outlines, laid.border, above, below, body.tie_length, body.least_solid_area,
-                                         body.solid_width)
-
-        areas: area_rules.FillAreas = self.cache.get("areas", area_key, split)
-        check()
-        solid_key = digest(area_key, body.solid_width, body.solid_angle)
-        solid: PathTable = self.cache.get("solid", solid_key, lambda: PathTable.joined([
-            gap_paths(laid.leftover, outlines, body.solid_width, body.solid_angle, count),
-            solid_paths(areas.solid, outlines, body.solid_width, body.solid_angle, count + 1)]))
-        check()
-        infill_key = digest(area_key, body.infill_density, body.infill_pattern, body.infill_angle, body.infill_width,
-                            surface.layer_height)
-        infill: PathTable = self.cache.get("infill", infill_key, lambda: infill_paths(
-            areas.sparse, outlines, body.infill_width, body.infill_density / 100, body.infill_angle, body.infill_pattern,
-            surface.layer_height, count + 2))
-        check()
-        foot = footing.skirt(outlines, spec.footing.skirt_loops, spec.footing.skirt_distance, spec.footing.skirt_width)
-        origin = (spec.machine.size_x / 2, spec.machine.size_y / 2) if spec.machine.bed == "rectangle" else (0.0, 0.0)
-        rows_key = digest(solid_key, infill_key, spec.footing, surface.seam, spec.pace.retraction_travel, origin)
-        rows: Rows = self.cache.get("order", rows_key, lambda: lay(
-            PathTable.joined([foot, laid.paths, solid, infill]), outlines, surface.seam, spec.pace.retraction_travel, origin))
-        return rows, rows_key
+    def _seen(self, data: bytes, filename: str, spec: PlanSpec) -> tuple[np.ndarray, np.ndarray] | None:
+        """Middles (K, 3) and areas (K,) of facets marked as seen."""
+        if not spec.supports.enabled or not any(mark.attention == "seen" for mark in spec.surface.marks):
+            return None
+        found = self.facets(data, filename, spec)
+        seen = found.weights > 1
+        return found.vertices[found.faces[seen]].mean(axis=1), found.areas[seen]
 
     def _file_key(self, data: bytes, filename: str) -> str:
         return _checksum(data) + filename.rsplit(".", 1)[-1].lower()

@@ -5,21 +5,25 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
+import shapely
 
 from northpace.checks.finding import Finding
 from northpace.layers.stack import Stack
 from northpace.layers.surface import SurfaceTable
 from northpace.material.amounts import amounts, parts_per_spool
+from northpace.material.strength import Strength
 from northpace.motion.pace import Timed, safe_flow
-from northpace.moves import FEATURES, GAP, TRAVEL
+from northpace.moves import BRIDGE, FEATURES, GAP, ROOF, SOLID, SUPPORT, TOP, TRAVEL, Moves
 from northpace.outlines.sections import Outlines
 from northpace.part.solid import Part, Placed
-from northpace.paths.lay import Rows
+from northpace.paths.build import Built, nominal_height
+from northpace.paths.walls import wall_thickness
+from northpace.paths.why import KINDS, MOST
 from northpace.spec import PlanSpec
 
 
-def report(part: Part, placed: Placed, outlines: Outlines, rows: Rows, timed: Timed, findings: list[Finding],
-           spec: PlanSpec, stack: Stack, table: SurfaceTable) -> dict[str, Any]:
+def report(part: Part, placed: Placed, outlines: Outlines, built: Built, timed: Timed, findings: list[Finding],
+           spec: PlanSpec, stack: Stack, table: SurfaceTable, firm: Strength) -> dict[str, Any]:
     """Figures of a plan as plain numbers, keys as the command line documents them."""
     moves = timed.moves
     laid = moves.width > 0
@@ -34,7 +38,9 @@ def report(part: Part, placed: Placed, outlines: Outlines, rows: Rows, timed: Ti
     lengths = moves.lengths()
     layer_length = np.bincount(moves.layer[laid], moves.filament[laid], minlength=len(outlines.tops))
     layer_mass = layer_length / max(length, 1e-12) * stuff.mass_g
-    gap_area = float((lengths * moves.width)[moves.feature == GAP].sum())
+    gap_fill = float((lengths * moves.width)[moves.feature == GAP].sum())
+    rows, by_patch, by_stand = built.rows, *seconds_by_cause(built, moves)
+    weakest = int(np.argmin(firm.stiffness))
     return {
         "part": {"triangles": part.triangles_in_file, "volume_mm3": placed.volume, "size_mm": list(placed.size),
                  "closed": not part.doubtful, "bodies": len(part.bodies), "mended": list(part.mended),
@@ -51,11 +57,51 @@ def report(part: Part, placed: Placed, outlines: Outlines, rows: Rows, timed: Ti
                      "by_feature_mm": {FEATURES[k]: float(v) for k, v in enumerate(by_mass) if v > 0},
                      "spool": None if share is None else {"parts": share.parts, "left_over_g": share.left_over_g,
                                                           "lighter_for_one_more_g": share.lighter_for_one_more_g}},
-        "paths": {"moves": len(moves), "travel_mm": float(lengths[travel].sum()),
-                  "retractions": int((rows.pull < 0).sum()),
-                  "gap_fill_area_mm2": gap_area, "outer_wall_crossings": rows.crossings},
+        "paths": {"moves": len(moves), "travel_mm": float(lengths[travel].sum()), "travel_saved_mm": rows.saved,
+                  "retractions": int((rows.pull < 0).sum()), "outer_wall_crossings": rows.crossings, "around": rows.around,
+                  "gap_area_mm2": float(shapely.area(built.between.polygons).sum()), "gap_fill_area_mm2": gap_fill,
+                  "missing_area_mm2": float(shapely.area(built.missing.polygons).sum()), "walls": built.count,
+                  "wall_thickness_mm": wall_thickness(spec.body, built.count, nominal_height(spec.surface, outlines)),
+                  "least_hole_change_mm": 2 * spec.surface.outline_offset, "first_layer_change_mm": 2 * (
+                      spec.surface.outline_offset + spec.surface.first_layer_offset)},
+        "strength": {"solid_share": _plain(firm.solid), "stiffness": _plain(firm.stiffness), "least_stiffness": float(firm.stiffness[weakest]),
+                     "least_at_mm": float(outlines.tops[weakest]), "mean_stiffness": float(firm.stiffness.mean())},
+        "footing": {"lift_mm": built.foot.lift, "loops": built.foot.loops, "area_mm2": built.foot.area,
+                    "contact_mm2": float(shapely.area(outlines.areas[0]))},
+        "solid": _patches(built, by_patch),
+        "stands": _stands(built, by_stand, spec),
         "findings": [finding.as_dict() for finding in findings],
     }
+
+
+def seconds_by_cause(built: Built, moves: Moves) -> tuple[np.ndarray, np.ndarray]:
+    """Seconds of every solid patch (Q,) and of every stand (T,)."""
+    solid = np.isin(moves.feature, (SOLID, TOP, BRIDGE)) & (moves.cause >= 0)
+    held = np.isin(moves.feature, (SUPPORT, ROOF)) & (moves.cause >= 0)
+    by_cause = np.bincount(moves.cause[solid], moves.seconds[solid], len(built.why.patch))
+    return (np.bincount(built.why.patch, by_cause[:len(built.why.patch)], len(built.why.low)),
+            np.bincount(moves.cause[held], moves.seconds[held], len(built.stands.at)))
+
+
+def _patches(built: Built, seconds: np.ndarray) -> dict[str, Any]:
+    """Solid patches, the costly ones first, and the causes that the move table's numbers mean: patch, kind, z of the open face."""
+    why = built.why
+    order = np.lexsort((-why.area, -seconds))[:MOST]
+    place = np.full(len(why.low), -1)
+    place[order] = np.arange(len(order))
+    causes = [[int(place[patch]), KINDS[kind], round(float(z), 3)] for patch, kind, z in zip(why.patch, why.kind, why.z, strict=True)]
+    kinds = [sorted({KINDS[k] for k in why.kind[why.patch == patch]}) for patch in order]
+    return {"causes": causes, "patches": [
+        {"at_mm": _plain(why.at[k]), "from_mm": float(why.low[k]), "to_mm": float(why.high[k]), "area_mm2": float(why.area[k]),
+         "seconds": float(seconds[k]), "solid": bool(why.solid[k]), "kinds": kinds[n]} for n, k in enumerate(order)]}
+
+
+def _stands(built: Built, seconds: np.ndarray, spec: PlanSpec) -> list[dict[str, Any]]:
+    held = built.stands
+    return [{"at_mm": _plain(held.at[k]), "from_mm": float(held.low[k]), "to_mm": float(held.high[k]), "contact_mm2": float(held.contact[k]),
+             "seconds": float(seconds[k]), "seen_mm2": float(held.seen[k]), "on_part": bool(held.on_part[k]),
+             "why": "an outline that starts in mid-air" if held.island[k] else f"surface leaning out further than {spec.supports.angle:g}°"}
+            for k in np.argsort(-seconds)]
 
 
 def _plain(values: np.ndarray) -> list[float]:

@@ -2,12 +2,34 @@
 
 from __future__ import annotations
 
+import os
 import tempfile
+import time
+import unittest
 from typing import Any
 
 from django.db import connection
 from django.test.runner import DiscoverRunner
 from django.test.utils import override_settings
+
+#: Set to list that many of the slowest tests at the end.
+SLOWEST = int(os.environ.get("NORTHPACE_SLOWEST", "0"))
+
+
+class Timed(unittest.TextTestResult):
+    """Notes how long each test took."""
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.seconds: dict[str, float] = {}
+
+    def startTest(self, test: unittest.TestCase) -> None:
+        self._begun = time.monotonic()
+        super().startTest(test)
+
+    def stopTest(self, test: unittest.TestCase) -> None:
+        self.seconds[test.id()] = time.monotonic() - self._begun
+        super().stopTest(test)
 
 
 class Runner(DiscoverRunner):
@@ -26,6 +48,9 @@ class Runner(DiscoverRunner):
         self._folder.cleanup()
         super().teardown_test_environment(**kwargs)
 
+    def get_resultclass(self) -> Any:
+        return Timed if SLOWEST else super().get_resultclass()
+
     def teardown_databases(self, old_config: Any, **kwargs: Any) -> None:
         # threads of the live server may still hold a connection that nobody uses any more
         with connection.cursor() as cursor:
@@ -35,5 +60,8 @@ class Runner(DiscoverRunner):
     def suite_result(self, suite: Any, result: Any, **kwargs: Any) -> int:
         bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
         skipped = len(result.skipped)
+        if SLOWEST:
+            for test, seconds in sorted(result.seconds.items(), key=lambda found: -found[1])[:SLOWEST]:
+                print(f"{seconds:8.1f} s  {test}")
         print(f"tests: {result.testsRun - bad - skipped} passed, {bad} failed", flush=True)
         return int(super().suite_result(suite, result, **kwargs))

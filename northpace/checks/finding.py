@@ -2,21 +2,30 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, field
 from typing import Any, Literal
 
+import numpy as np
+import shapely
+
 Severity = Literal["stop", "look", "note"]
+#: Places listed one by one.
+MOST_PLACES = 40
 
 
 @dataclass(frozen=True)
 class Finding:
-    """Something computed that the maker should know, with its place."""
+    """Something computed that the maker should know, with its place: what it is, what would help, every place (x, y, z in mm) where it
+    shows, and settings that would put it right."""
 
     code: str
     severity: Severity
     message: str
     z_mm: float | None = None
     at_mm: tuple[float, float, float] | None = None
+    help: str = ""
+    places: tuple[tuple[float, float, float], ...] = ()
+    change: dict[str, float | int | str | bool] = field(default_factory=dict)
 
     def as_dict(self) -> dict[str, Any]:
         return asdict(self)
@@ -25,3 +34,17 @@ class Finding:
 def some(count: int, one: str, many: str) -> str:
     """The count with the words that go with it: ``some(2, "layer is", "layers are")`` is "2 layers are"."""
     return f"{count:,} {one if count == 1 else many}"
+
+
+def placed(code: str, severity: Severity, message: str, polygons: np.ndarray, z: np.ndarray, weight: np.ndarray | None = None, help: str = "",
+           change: dict[str, float | int | str | bool] | None = None) -> Finding:
+    """A finding at areas (P,) at heights (P,) mm, those with the greatest weight (P,) first (else the lowest)."""
+    order = np.argsort(z if weight is None else -weight, kind="stable")[:MOST_PLACES]
+    spots = shapely.get_coordinates(shapely.point_on_surface(polygons[order]))
+    places = tuple((round(float(x), 3), round(float(y), 3), round(float(k), 3)) for (x, y), k in zip(spots, z[order], strict=True))
+    return Finding(code, severity, message, places[0][2], places[0], help, places, change or {})
+
+
+def minutes(seconds: float) -> str:
+    """A span as a sentence says it: seconds below two minutes, minutes above."""
+    return f"{seconds:.0f} s" if seconds < 120 else f"{seconds / 60:.0f} min"

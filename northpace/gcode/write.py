@@ -12,7 +12,7 @@ import numpy as np
 from northpace import VERSION
 from northpace.errors import InputError
 from northpace.motion.kinematics import limits_of
-from northpace.moves import FEATURES, Moves
+from northpace.moves import BRIDGE, FEATURES, Moves
 from northpace.spec import PlanSpec, digest, resolve_heat
 
 
@@ -27,11 +27,12 @@ def write_gcode(moves: Moves, spec: PlanSpec, tops: np.ndarray, heights: np.ndar
     feature_text = [f";feature {name}\n" for name in FEATURES]
     layer_bytes, layer_at = _joined(layer_text)
     feature_bytes, feature_at = _joined(feature_text)
+    bridge_bytes, bridge_at = _joined(_bridge_fans(spec, len(tops)))
     changes = int((np.diff(moves.feature.astype(np.int16)) != 0).sum()) + len(tops) + 2
-    size = len(moves) * 72 + len(layer_bytes) + changes * 40 + 1024
+    size = len(moves) * 72 + len(layer_bytes) + changes * 52 + 1024
     out = np.empty(size, np.uint8)
     used = _write(out, moves.layer, moves.feature, moves.x, moves.y, moves.z, moves.speed, moves.acceleration.astype(np.float64),
-                  moves.filament, layer_bytes, layer_at, feature_bytes, feature_at)
+                  moves.filament, layer_bytes, layer_at, feature_bytes, feature_at, bridge_bytes, bridge_at)
     return b"".join([_header(spec, facts, len(tops)).encode(), _start(spec).encode(), out[:used].tobytes(), _end(spec).encode()])
 
 
@@ -91,6 +92,18 @@ def _layer_changes(spec: PlanSpec, k: int) -> str:
     return text
 
 
+def _bridge_fans(spec: PlanSpec, layers: int) -> list[str]:
+    """What starts a bridge, and for every layer what ends it: the fan on bridges, and the layer's own."""
+    heat = resolve_heat(spec)
+    if heat["bridge_fan"] == heat["fan"]:
+        return [""] * (layers + 1)
+
+    def fan(percent: float) -> str:
+        return f"M106 S{round(percent * 255 / 100)}\n" if percent > 0 else "M107\n"
+
+    return [fan(heat["bridge_fan"]), *(fan(heat["fan"] if k >= spec.air.fan_off_layers else 0.0) for k in range(layers))]
+
+
 def _joined(texts: list[str]) -> tuple[np.ndarray, np.ndarray]:
     parts = [text.encode() for text in texts]
     at = np.cumsum([0] + [len(part) for part in parts])
@@ -133,16 +146,22 @@ def _text(out: np.ndarray, at: int, texts: np.ndarray, first: int, last: int) ->
 
 
 @numba.njit(cache=True)
-def _write(out, layer, feature, x, y, z, speed, acceleration, filament, layers, layer_at, features, feature_at):  # type: ignore[no-untyped-def]
+def _write(out, layer, feature, x, y, z, speed, acceleration, filament, layers, layer_at, features, feature_at, fans, fan_at):  # type: ignore[no-untyped-def]
     at, now, kind, pace, push = 0, -1, -1, -1.0, -1.0
     px, py, pz = 0.0, 0.0, 0.0
     for k in range(1, len(layer)):
         while layer[k] > now:
             now += 1
             at = _text(out, at, layers, layer_at[now], layer_at[now + 1])
+            if kind == BRIDGE:
+                at = _text(out, at, fans, fan_at[0], fan_at[1])
         if feature[k] != kind:
+            if kind == BRIDGE:
+                at = _text(out, at, fans, fan_at[now + 1], fan_at[now + 2])
             kind = feature[k]
             at = _text(out, at, features, feature_at[kind], feature_at[kind + 1])
+            if kind == BRIDGE:
+                at = _text(out, at, fans, fan_at[0], fan_at[1])
         if acceleration[k] != push:
             push = acceleration[k]
             for letter in (77, 50, 48, 52, 32, 83):  # M204 S

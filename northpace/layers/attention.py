@@ -5,7 +5,7 @@ from __future__ import annotations
 import numba
 import numpy as np
 
-from northpace.spec import Mark, Surface
+from northpace.spec import Mark, SupportMark, Surface
 
 
 def facet_weights(vertices: np.ndarray, faces: np.ndarray, normals: np.ndarray, affine: np.ndarray, surface: Surface) -> np.ndarray:
@@ -13,7 +13,7 @@ def facet_weights(vertices: np.ndarray, faces: np.ndarray, normals: np.ndarray, 
     weights = np.ones(len(faces))
     if not surface.marks:
         return weights
-    beside = _neighbours(faces)
+    beside = neighbours(faces)
     corners = vertices[faces]
     by = {"seen": surface.seen_weight, "ordinary": 1.0, "hidden": surface.hidden_weight}
     for mark in surface.marks:
@@ -22,14 +22,14 @@ def facet_weights(vertices: np.ndarray, faces: np.ndarray, normals: np.ndarray, 
     return weights
 
 
-def marked_face(corners: np.ndarray, normals: np.ndarray, beside: np.ndarray, affine: np.ndarray, mark: Mark) -> np.ndarray:
+def marked_face(corners: np.ndarray, normals: np.ndarray, beside: np.ndarray, affine: np.ndarray, mark: Mark | SupportMark) -> np.ndarray:
     """(F,) mask of the facets a mark means: from the facet at its point over every edge that turns by no more than its spread."""
     point = affine[:, :3] @ np.array([mark.x, mark.y, mark.z]) + affine[:, 3]
     start = _nearest(corners, point)
     return _spread(normals, beside, start, np.cos(np.radians(mark.spread)) - 1e-9)
 
 
-def _neighbours(faces: np.ndarray) -> np.ndarray:
+def neighbours(faces: np.ndarray) -> np.ndarray:
     """(F, 3) the facet across each edge (k to k + 1), -1 where there is none."""
     a = faces.ravel()
     b = np.roll(faces, -1, axis=1).ravel()

@@ -8,7 +8,22 @@ import numba
 import numpy as np
 
 from northpace.motion.kinematics import limits_of, run
-from northpace.moves import FOOTING, GAP, INFILL, INNER, OUTER, RETRACTION, SOLID, START, TRAVEL, Moves
+from northpace.moves import (
+    BRIDGE,
+    FOOTING,
+    GAP,
+    INFILL,
+    INNER,
+    OUTER,
+    RETRACTION,
+    ROOF,
+    SOLID,
+    START,
+    SUPPORT,
+    TOP,
+    TRAVEL,
+    Moves,
+)
 from northpace.paths.bead import area
 from northpace.paths.lay import Rows
 from northpace.spec import PlanSpec, resolve_heat
@@ -30,6 +45,25 @@ class Timed:
         return self.moves.nbytes + 3 * self.layer_seconds.nbytes
 
 
+#: The setting of `Pace` that each feature's speed comes from.
+SPEEDS = {TRAVEL: "travel_speed", RETRACTION: "retraction_speed", FOOTING: "footing_speed", OUTER: "outer_wall_speed",
+          INNER: "inner_wall_speed", SOLID: "solid_speed", INFILL: "infill_speed", GAP: "gap_speed", TOP: "top_speed",
+          BRIDGE: "bridge_speed", SUPPORT: "support_speed", ROOF: "support_speed"}
+ACCELERATIONS = {TRAVEL: "travel_acceleration", OUTER: "outer_wall_acceleration", FOOTING: "first_layer_acceleration"}
+
+
+def speed_of(spec: PlanSpec, feature: int) -> float:
+    """Speed asked for a feature in mm/s, before any limit."""
+    return float(getattr(spec.pace, SPEEDS[feature]))
+
+
+def acceleration_of(spec: PlanSpec, feature: int) -> float:
+    """Acceleration asked for a feature in mm/s²."""
+    if feature == RETRACTION:
+        return spec.machine.max_acceleration_e
+    return float(getattr(spec.pace, ACCELERATIONS.get(feature, "acceleration")))
+
+
 def start_seconds(spec: PlanSpec) -> float:
     """Homing and heating from 20 °C to the first layer's temperatures, bed and nozzle one after the other, in s."""
     heat = resolve_heat(spec)
@@ -46,13 +80,8 @@ def time_rows(rows: Rows, spec: PlanSpec, layers: int) -> Timed:
     """Give every row its speed, acceleration, filament and seconds."""
     pace, material = spec.pace, spec.material
     feature, first = rows.feature, rows.layer == 0
-    speed = _by_feature(feature, {
-        TRAVEL: pace.travel_speed, RETRACTION: pace.retraction_speed, FOOTING: pace.footing_speed, OUTER: pace.outer_wall_speed,
-        INNER: pace.inner_wall_speed, SOLID: pace.solid_speed, INFILL: pace.infill_speed, GAP: pace.solid_speed})
-    acceleration = _by_feature(feature, {
-        TRAVEL: pace.travel_acceleration, RETRACTION: spec.machine.max_acceleration_e, OUTER: pace.outer_wall_acceleration,
-        FOOTING: pace.first_layer_acceleration, INNER: pace.acceleration, SOLID: pace.acceleration,
-        INFILL: pace.acceleration, GAP: pace.acceleration})
+    speed = _by_feature(feature, {code: speed_of(spec, code) for code in SPEEDS})
+    acceleration = _by_feature(feature, {code: acceleration_of(spec, code) for code in SPEEDS})
     laid = rows.width > 0
     speed[first & laid] = np.minimum(speed[first & laid], pace.first_layer_speed)
     acceleration[first & laid] = pace.first_layer_acceleration
@@ -61,7 +90,8 @@ def time_rows(rows: Rows, spec: PlanSpec, layers: int) -> Timed:
     length = np.sqrt(dx * dx + dy * dy + dz * dz)
     section = np.where(laid, area(rows.width.astype(np.float64), rows.height.astype(np.float64)), 0.0) * material.flow / 100.0
     filament = np.round(section * length / (np.pi * material.diameter**2 / 4.0), 5)
-    filament[feature == RETRACTION] = np.round(rows.pull[feature == RETRACTION] * pace.retraction_length, 5)
+    pull = rows.pull[feature == RETRACTION]
+    filament[feature == RETRACTION] = np.round(np.where(pull > 0, pace.retraction_length + pace.restart_extra, -pace.retraction_length), 5)
     with np.errstate(divide="ignore"):
         most = np.where(laid, safe_flow(spec) / section, np.inf)
     limited = laid & (speed > most + 1e-9)
@@ -79,7 +109,7 @@ def time_rows(rows: Rows, spec: PlanSpec, layers: int) -> Timed:
     run(rows.x, rows.y, rows.z, filament, speed, acceleration, limits, 0, len(speed), 0.0, 0.0, 0.0, seconds)
     seconds[feature == START] = start_seconds(spec)
     moves = Moves(rows.layer, feature, rows.x, rows.y, rows.z, rows.width, rows.height, speed, acceleration.astype(np.float32),
-                  (section * speed).astype(np.float32), seconds, filament)
+                  (section * speed).astype(np.float32), seconds, filament, rows.cause)
     per_layer = np.bincount(rows.layer[rows.layer >= 0], seconds[rows.layer >= 0], minlength=layers)
     capped = np.bincount(rows.layer[limited], minlength=layers) > 0 if limited.any() else np.zeros(layers, bool)
     return Timed(moves, per_layer, slowed, capped)

@@ -30,8 +30,8 @@ def threaded(function: Callable[..., np.ndarray], *arrays: np.ndarray) -> np.nda
     return np.concatenate(results)
 
 
-def offset(areas: np.ndarray, distance: float | np.ndarray) -> np.ndarray:
-    """Grow (positive) or shrink (negative) areas by mm; corners stay corners up to a mitre limit.
+def offset(areas: np.ndarray, distance: float | np.ndarray, mitre: float = MITRE_LIMIT) -> np.ndarray:
+    """Grow (positive) or shrink (negative) areas by mm; corners stay corners up to a ``mitre`` limit.
 
     Equal areas, as in every upright stretch of a part, are computed once.
     """
@@ -39,7 +39,7 @@ def offset(areas: np.ndarray, distance: float | np.ndarray) -> np.ndarray:
         return areas
     by = np.broadcast_to(np.asarray(distance, np.float64), areas.shape)
     first, place = _distinct(areas, by)
-    grown = threaded(lambda some, far: shapely.buffer(some, far, join_style="mitre", mitre_limit=MITRE_LIMIT), areas[first], by[first])
+    grown = threaded(lambda some, far: shapely.buffer(some, far, join_style="mitre", mitre_limit=mitre), areas[first], by[first])
     return np.asarray(grown[place])
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 import shapely
@@ -12,6 +13,8 @@ from northpace.part.solid import Placed
 
 #: Detail finer than this (mm) is tessellation; it would only cost time.
 SIMPLIFY = 0.01
+#: Outlines are thinned to this (mm) for asking what is open or leans out: ties and beads cover far more.
+COARSE = 0.03
 #: An outline smaller than this (mm²) is less than the spot under a resting nozzle.
 LEAST_AREA = 0.01
 
@@ -25,9 +28,14 @@ class Outlines:
     areas: np.ndarray
     islands: Pieces
 
+    @cached_property
+    def coarse(self) -> np.ndarray:
+        """(N,) areas thinned to `COARSE`."""
+        return np.asarray(shapely.simplify(self.areas, COARSE))
+
     @property
     def nbytes(self) -> int:
-        return 48 * int(shapely.get_num_coordinates(self.areas).sum())
+        return 60 * int(shapely.get_num_coordinates(self.areas).sum())
 
 
 def cut(placed: Placed, heights: np.ndarray, outline_offset: float = 0.0, first_layer_offset: float = 0.0) -> Outlines:

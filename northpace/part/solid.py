@@ -158,6 +158,10 @@ def _turn(axis: int, degrees: float) -> np.ndarray:
     return matrix
 
 
+#: A part this many times larger than the machine's longest side is a mistaken unit.
+BEYOND = 3.0
+
+
 def rotation_between(start: np.ndarray, end: np.ndarray) -> np.ndarray:
     """The least rotation that takes one unit vector to another (Rodrigues' formula)."""
     axis, cosine = np.cross(start, end), float(start @ end)
@@ -169,26 +173,39 @@ def rotation_between(start: np.ndarray, end: np.ndarray) -> np.ndarray:
     return np.asarray(np.eye(3) + cross + cross @ cross / (1 + cosine))
 
 
-def check_fits(placed: Placed, machine: Machine, margin: float = 0.0) -> None:
-    """Raise `InputError` when the part, with a margin around it (mm), leaves the build volume."""
+def check_size(placed: Placed, machine: Machine) -> None:
+    """Raise `InputError` for a size that cannot be meant: next to nothing, or several times what the machine builds."""
     size = placed.size
     if min(size) < 0.01:
         raise InputError(f"the part is only {min(size):.4f} mm in one direction; is its unit right?", "place.scale_x")
-    if size[2] > machine.size_z + 1e-6:
-        raise InputError(f"the part is {size[2]:.1f} mm tall; {machine.name} builds up to {machine.size_z:g} mm", "place.scale_z")
+    room = max(machine.size_x, machine.size_y, machine.size_z)
+    if max(size) > BEYOND * room:
+        raise InputError(f"the part is {max(size):.0f} mm long, {max(size) / room:.1f} times what {machine.name} builds; is its unit right?",
+                         "place.scale_x")
+
+
+def misfits(placed: Placed, machine: Machine, margin: float = 0.0, lift: float = 0.0) -> list[tuple[str, str, str]]:
+    """Code, sentence and what would help for every way in which the part, with a margin around it and raised by ``lift`` (mm), leaves
+    the build volume."""
+    size, found = placed.size, []
+    if size[2] + lift > machine.size_z + 1e-6:
+        found.append(("too-tall", f"The part is {size[2] + lift:.1f} mm tall{' on its raft' if lift else ''}; {machine.name} builds up to "
+                                  f"{machine.size_z:g} mm.", "Lay it down, scale it, or take a taller machine."))
     low = np.array(placed.low[:2]) - margin
     high = np.array(placed.low[:2]) + np.array(size[:2]) + margin
     if machine.bed == "rectangle":
         half = np.array([machine.size_x, machine.size_y]) / 2
         if (low < -half - 1e-6).any() or (high > half + 1e-6).any():
-            raise InputError(f"the part takes {size[0]:.1f} × {size[1]:.1f} mm and reaches beyond the bed of {machine.name} "
-                             f"({machine.size_x:g} × {machine.size_y:g} mm)", "place.shift_x")
-        return
+            found.append(("outside-bed", f"The part takes {size[0]:.1f} × {size[1]:.1f} mm, its footing included {size[0] + 2 * margin:.1f} × "
+                          f"{size[1] + 2 * margin:.1f}, and reaches beyond the bed of {machine.name} ({machine.size_x:g} × {machine.size_y:g} mm).",
+                          "Turn or shift it, make the footing smaller, or take a larger bed."))
+        return found
     points = np.asarray(placed.solid.to_mesh().vert_properties)[:, :2]
     reach = float(np.linalg.norm(points, axis=1).max()) + margin
     if reach > machine.size_x / 2 + 1e-6:
-        raise InputError(f"the part reaches {reach:.1f} mm from the middle; the round bed of {machine.name} has a radius of "
-                         f"{machine.size_x / 2:g} mm", "place.shift_x")
+        found.append(("outside-bed", f"The part and its footing reach {reach:.1f} mm from the middle; the round bed of {machine.name} has a radius "
+                      f"of {machine.size_x / 2:g} mm.", "Shift it, make the footing smaller, or take a larger bed."))
+    return found
 
 
 def flat_faces(part: Part, most: int = 24) -> list[dict[str, object]]:

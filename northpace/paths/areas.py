@@ -7,19 +7,26 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from northpace.outlines.polygons import EMPTY, Pieces, collect, difference, explode, intersection, offset, only_areas
+from northpace.outlines.polygons import EMPTY, Pieces, collect, difference, explode, intersection, offset, only_areas, union
 from northpace.outlines.sections import Outlines
+from northpace.outlines.stacks import stacked
+from northpace.paths.bead import spacing
+from northpace.paths.walls import NO_PIECES
+from northpace.spec import Body, Pace, Patch, Surface
 
-#: Outlines are thinned to this (mm) for asking what is open: the tie length covers far more.
-COARSE = 0.03
+EVERYTHING = shapely.box(-1e6, -1e6, 1e6, 1e6)
+#: Seconds a path of its own costs beside laying it: the way there and starting.
+START = 0.25
 
 
 @dataclass(frozen=True)
 class FillAreas:
-    """Per island: where solid fill and where infill goes, as simple polygons with the island as owner."""
+    """Per island: where solid fill and where infill goes, as simple polygons with the island as owner; ``small``: solid patches that
+    became infill because they are below the least area."""
 
     solid: Pieces
     sparse: Pieces
+    small: Pieces = NO_PIECES
 
     @property
     def nbytes(self) -> int:
@@ -44,59 +51,162 @@ def reach(tops: np.ndarray, heights: np.ndarray, thickness: float, least: int, u
     return np.maximum(count, least).astype(np.int64)
 
 
-def all_solid(border: np.ndarray) -> FillAreas:
-    """Everything inside the walls (I,) solid: what a density of 100 % means."""
-    return FillAreas(explode(border, 0.02), Pieces(np.empty(0, object), np.empty(0, np.int64)))
+def least_areas(body: Body, surface: Surface, tops: np.ndarray) -> np.ndarray:
+    """(N,) least solid area in mm² of every layer: the body's, or that of the band it lies in."""
+    out = np.full(len(tops), body.least_solid_area)
+    for band in surface.bands:
+        if band.least_solid_area is not None:
+            out[(tops > band.from_mm + 1e-9) & (tops <= band.to_mm + 1e-9)] = band.least_solid_area
+    return out
 
 
-def fill_areas(outlines: Outlines, border: np.ndarray, above: np.ndarray, below: np.ndarray, tie: float, least_area: float,
-               bead: float) -> FillAreas:
-    """Split the area inside the walls (I,) into solid and infill.
-
-    ``above`` and ``below`` come from `reach`; ``tie`` (mm) is how far a solid patch reaches beyond what is open; patches below
-    ``least_area`` (mm²) change sides; ``bead`` (mm): infill narrower than this becomes solid.
-    """
-    inside = Pieces(border, outlines.islands.owner)
-    if above.max(initial=0) == 0 and below.max(initial=0) == 0:
-        return FillAreas(Pieces(np.empty(0, object), np.empty(0, np.int64)), explode(border))
-    coarse = shapely.simplify(outlines.areas, COARSE)
+def fill_areas(outlines: Outlines, border: np.ndarray, body: Body, surface: Surface, pace: Pace) -> FillAreas:
+    """Split the area inside the walls (I,) into solid and infill."""
+    if body.infill_density >= 100:
+        return FillAreas(explode(border, 0.02), NO_PIECES)
+    tops, heights = outlines.tops, outlines.heights
+    above = reach(tops, heights, body.top_thickness, body.top_layers, True)
+    below = reach(tops, heights, body.bottom_thickness, body.bottom_layers, False)
+    owner = outlines.islands.owner
+    if above.max(initial=0) == 0 and below.max(initial=0) == 0 and body.floor_every <= 0:
+        return FillAreas(NO_PIECES, explode(border))
     # layers of thin walls have nothing inside them to decide about
-    wanted = np.zeros(len(coarse), bool)
-    wanted[inside.owner[~shapely.is_empty(border)]] = True
-    layers = np.arange(len(coarse))
-    covered = np.full(len(coarse), EMPTY, object)
-    roofed, floored = _common(coarse, layers + 1, above, wanted), _common(coarse, layers - below, below, wanted)
-    covered[wanted] = intersection(roofed[wanted], floored[wanted])
-    cover = covered[inside.owner]
+    wanted = np.zeros(len(tops), bool)
+    wanted[owner[~shapely.is_empty(border)]] = True
+    cover = _covered(outlines, body, above, below, wanted)[owner]
     shapely.prepare(cover)
-    whole = shapely.covers(cover, border)  # the usual case: nothing open near, all of it infill
-    sparse = border.copy()
-    index = np.flatnonzero(~whole & ~shapely.is_empty(border))
+    index = np.flatnonzero(~shapely.covers(cover, border) & ~shapely.is_empty(border))  # elsewhere nothing is open near
+    sparse, solid, small = border.copy(), np.full(len(border), EMPTY, object), NO_PIECES
     if len(index):
         area = border[index]
-        open_part = difference(area, cover[index])
-        # an opening narrower than a fifth of a bead is the slope of a wall, not a surface
-        grown = offset(offset(open_part, -bead / 10), bead / 10 + tie)
-        rest = difference(area, grown)
-        rest = only_areas(offset(offset(rest, -bead / 2), bead / 2 + 1e-4))
-        rest = intersection(rest, area)
-        pieces = explode(rest, least_area)
-        rest = collect(pieces, len(index))
-        solid_pieces = explode(difference(area, rest), 0.0)
-        small = shapely.area(solid_pieces.polygons) < least_area
-        # small patches next to infill become infill; alone in their island they stay solid
-        back = small & ~shapely.is_empty(rest[solid_pieces.owner])
-        if back.any():
-            kept = collect(Pieces(solid_pieces.polygons[~back], solid_pieces.owner[~back]), len(index))
-            touched = np.unique(solid_pieces.owner[back])
-            rest[touched] = difference(area[touched], kept[touched])
+        rest, small = _split(area, cover[index], least_areas(body, surface, tops)[owner[index]], body, tops[owner[index]])
+        small = Pieces(small.polygons, index[small.owner])
         sparse[index] = rest
-        solid = difference(area, rest)
-        solid_all = np.full(len(border), EMPTY, object)
-        solid_all[index] = solid
+        solid[index] = difference(area, rest)
+    if body.caught_infill != "keep":
+        caught = _caught(sparse, outlines, body, pace)
+        hit = np.flatnonzero(~shapely.is_empty(caught))
+        sparse[hit] = difference(sparse[hit], caught[hit])
+        solid[hit] = union(solid[hit], caught[hit])
+    parts = FillAreas(explode(solid, 0.02), explode(sparse, 0.02), small)
+    return _dropped(parts, outlines, body.patches) if any(not patch.keep for patch in body.patches) else parts
+
+
+def _covered(outlines: Outlines, body: Body, above: np.ndarray, below: np.ndarray, wanted: np.ndarray) -> np.ndarray:
+    """(N,) what is covered far enough above and below in every layer to be open inside."""
+    count = len(outlines.tops)
+    layers = np.arange(count)
+    coarse = outlines.coarse
+    out = np.full(count, EMPTY, object)
+
+    def cover(thickness: float) -> np.ndarray:
+        # over the solid thickness a surface this steep moves aside by no more than that
+        aside = thickness / np.tan(np.radians(body.skin_steepest)) if body.skin_steepest < 90 else 0.0
+        return offset(coarse, aside) if aside > 0 else coarse
+
+    roofed = _common(cover(body.top_thickness), layers + 1, above, wanted)
+    if body.bottoms_on_bed_only:
+        floored = np.full(count, EVERYTHING, object)
+        floored[layers - below < 0] = EMPTY
     else:
-        solid_all = np.full(len(border), EMPTY, object)
-    return FillAreas(explode(solid_all, 0.02), explode(sparse, 0.02))
+        floored = _common(cover(body.bottom_thickness), layers - below, below, wanted)
+    out[wanted] = intersection(roofed[wanted], floored[wanted])
+    if body.floor_every > 0:
+        out[np.floor(outlines.tops / body.floor_every + 1e-6) > np.floor((outlines.tops - outlines.heights) / body.floor_every + 1e-6)] = EMPTY
+    return out
+
+
+def _split(area: np.ndarray, cover: np.ndarray, least: np.ndarray, body: Body, tops: np.ndarray) -> tuple[np.ndarray, Pieces]:
+    """What of areas (n,) stays infill, and the solid patches that were too small."""
+    bead = body.solid_width
+    # an opening narrower than a fifth of a bead is the slope of a wall, not a surface
+    grown = offset(offset(difference(area, cover), -bead / 10), bead / 10 + body.tie_length)
+    rest = only_areas(offset(offset(difference(area, grown), -bead / 2), bead / 2 + 1e-4))
+    pieces = explode(intersection(rest, area))
+    big = shapely.area(pieces.polygons) >= least[pieces.owner]
+    rest = collect(Pieces(pieces.polygons[big], pieces.owner[big]), len(area))
+    patches = explode(difference(area, rest), 0.0)
+    size = shapely.area(patches.polygons)
+    # small patches next to infill become infill; alone in their island they stay solid
+    back = (size < least[patches.owner]) & ~shapely.is_empty(rest[patches.owner])
+    for patch in body.patches:
+        if patch.keep and back.any():
+            near = np.abs(tops[patches.owner] - patch.z) < 1.0
+            back &= ~(near & (shapely.distance(patches.polygons, shapely.Point(patch.x, patch.y)) < 0.5))
+    if back.any():
+        kept = collect(Pieces(patches.polygons[~back], patches.owner[~back]), len(area))
+        touched = np.unique(patches.owner[back])
+        rest[touched] = difference(area[touched], kept[touched])
+    small = back & (size > 0.1)
+    return rest, Pieces(patches.polygons[small], patches.owner[small])
+
+
+def _caught(sparse: np.ndarray, outlines: Outlines, body: Body, pace: Pace) -> np.ndarray:
+    """(I,) infill that lies in a hollow lower than asked for, where making it solid is wanted or quicker."""
+    owner, tops, heights = outlines.islands.owner, outlines.tops, outlines.heights
+    count = len(tops)
+    pieces = explode(sparse)
+    areas = collect(Pieces(pieces.polygons, owner[pieces.owner]), count)
+    # a hollow is tall where some run of layers as high as asked for is open all through
+    last = np.searchsorted(tops, tops - heights + body.caught_height - 1e-9)
+    run = np.maximum(last - np.arange(count) + 1, 1)
+    run[last >= count] = count + 1
+    through = _common(areas, np.arange(count), run, np.ones(count, bool))
+    tall = np.full(count, EMPTY, object)
+    for back in range(int(run[run <= count].max(initial=1))):
+        k = np.arange(back, count)
+        reaches = run[k - back] > back
+        k = k[reaches]
+        tall[k] = union(tall[k], through[k - back])
+    bead = body.infill_width
+    caught = explode(only_areas(offset(offset(difference(sparse, tall[owner]), -bead / 2), bead / 2)), 0.05)
+    if body.caught_infill == "when-quicker" and len(caught):
+        height = heights[owner[caught.owner]]
+        size = shapely.area(caught.polygons)
+        run_length = np.sqrt(size)
+
+        def seconds(length: np.ndarray, speed: float) -> np.ndarray:
+            return length * (1 / speed + speed / pace.acceleration / np.maximum(run_length, 0.1))
+
+        as_infill = START + seconds(size * body.infill_density / 100 / spacing(body.infill_width, height), pace.infill_speed)
+        as_solid = seconds(size / spacing(body.solid_width, height), pace.solid_speed)
+        quicker = as_solid < as_infill
+        caught = Pieces(caught.polygons[quicker], caught.owner[quicker])
+    out = collect(caught, len(sparse))
+    return intersection(out, sparse)
+
+
+def _dropped(parts: FillAreas, outlines: Outlines, by_hand: tuple[Patch, ...]) -> FillAreas:
+    """Solid patches a maker dropped become infill, through all layers they are carried over."""
+    solid = parts.solid
+    layer = outlines.islands.owner[solid.owner]
+    _, label = stacked(solid.polygons, layer)
+    gone = np.zeros(len(solid), bool)
+    middle = outlines.tops[layer] - outlines.heights[layer] / 2
+    for patch in by_hand:
+        if patch.keep or len(solid) == 0:
+            continue
+        here = np.abs(middle - patch.z) <= outlines.heights[layer] / 2 + 1e-6
+        away = np.where(here, shapely.distance(solid.polygons, shapely.Point(patch.x, patch.y)), np.inf)
+        nearest = int(np.argmin(away))
+        if away[nearest] < 1.0:
+            gone |= label == label[nearest]
+    kept = Pieces(solid.polygons[~gone], solid.owner[~gone])
+    sparse = Pieces(np.concatenate([parts.sparse.polygons, solid.polygons[gone]]), np.concatenate([parts.sparse.owner, solid.owner[gone]]))
+    count = len(outlines.islands)
+    owners = np.unique(solid.owner[gone])
+    merged = collect_union(sparse, count, owners)
+    return FillAreas(kept, explode(merged, 0.02), parts.small)
+
+
+def collect_union(pieces: Pieces, count: int, touched: np.ndarray) -> np.ndarray:
+    """(count,) areas of pieces that may share edges: those of the entries ``touched`` are united."""
+    out = np.full(count, EMPTY, object)
+    apart = ~np.isin(pieces.owner, touched)
+    out[:] = collect(Pieces(pieces.polygons[apart], pieces.owner[apart]), count)
+    for k in touched:  # as many as a maker dropped by hand
+        out[k] = shapely.union_all(pieces.polygons[pieces.owner == k])
+    return out
 
 
 def _common(areas: np.ndarray, first: np.ndarray, count: np.ndarray, wanted: np.ndarray) -> np.ndarray:
@@ -106,7 +216,7 @@ def _common(areas: np.ndarray, first: np.ndarray, count: np.ndarray, wanted: np.
     that some wanted range is made of are computed.
     """
     total = len(areas)
-    out = np.full(total, shapely.box(-1e6, -1e6, 1e6, 1e6), object)
+    out = np.full(total, EVERYTHING, object)
     inside = (first >= 0) & (first + count <= total)
     out[(count > 0) & ~inside] = EMPTY
     index = np.flatnonzero((count > 0) & inside & wanted)

@@ -1,28 +1,131 @@
-"""Footing: the skirt around the first layer."""
+"""Footing: priming loops, brim and raft."""
 
 from __future__ import annotations
+
+from dataclasses import dataclass
 
 import numpy as np
 import shapely
 
 from northpace.moves import FOOTING
-from northpace.outlines.polygons import rings_of
+from northpace.outlines.polygons import offset, rings_of
 from northpace.outlines.sections import Outlines
-from northpace.paths.bead import spacing
+from northpace.paths.bead import area, spacing, width_for
+from northpace.paths.scanline import fill_lines
 from northpace.paths.table import PathTable, path_table
+from northpace.spec import Footing, Machine
+
+#: Most loops that a priming volume may ask for.
+MOST_LOOPS = 50
+#: Share of its area that the lowest raft layer lays, so that it comes off the bed.
+RAFT_BASE = 0.6
 
 
-def skirt(outlines: Outlines, loops: int, distance: float, width: float) -> PathTable:
-    """Loops around the hull of the first layer, outermost first; their beads end ``distance`` mm from it."""
-    if loops == 0 or shapely.is_empty(outlines.areas[0]):
+@dataclass(frozen=True)
+class Foot:
+    """Paths of the footing; ``lift`` (mm) by which a raft raises the part; ``loops`` laid around it; ``area`` (mm²) on the bed."""
+
+    paths: PathTable
+    lift: float
+    loops: int
+    area: float
+
+    @property
+    def nbytes(self) -> int:
+        return self.paths.nbytes
+
+
+def footing(outlines: Outlines, foot: Footing, machine: Machine, also: shapely.Geometry | None = None) -> Foot:
+    """All footing of a part; ``also`` is what supports lay on the bed."""
+    ground = outlines.areas[0] if also is None else shapely.union(outlines.areas[0], also)
+    if shapely.is_empty(ground):
+        return Foot(PathTable.joined([]), 0.0, 0, 0.0)
+    raft, lift = _raft(ground, outlines, foot, machine) if foot.raft_layers else (PathTable.joined([]), 0.0)
+    brim = PathTable.joined([]) if foot.raft_layers else _brim(ground, float(outlines.heights[0]), foot)
+    standing = offset(np.array([ground], object), max(foot.raft_margin, 0.0))[0] if foot.raft_layers else ground
+    out = foot.brim_reach if len(brim) and foot.brim_where != "holes" else 0.0
+    loops, count = _loops(standing, out, outlines, foot, lift)
+    covered = shapely.area(standing) if foot.raft_layers else shapely.area(ground) + float((brim.lengths() * spacing(
+        foot.skirt_width, float(outlines.heights[0]))).sum())
+    return Foot(PathTable.joined([loops, raft, brim]), lift, count, float(covered))
+
+
+def reach(foot: Footing) -> float:
+    """How far the footing reaches beyond the part in mm, as far as that is known before it is cut."""
+    around = foot.raft_margin if foot.raft_layers else foot.brim_reach if foot.brim_where != "holes" else 0.0
+    loops = foot.skirt_distance + foot.skirt_width * foot.skirt_loops if foot.skirt_loops else 0.0
+    return around + loops
+
+
+def raft_height(machine: Machine, width: float) -> float:
+    """Height of a raft layer in mm: as tall as nozzle and bead allow."""
+    return float(np.floor(min(machine.h_max, 0.7 * width) / machine.z_step + 1e-9) * machine.z_step)
+
+
+def lift_of(foot: Footing, machine: Machine) -> float:
+    """How far a raft raises the part in mm."""
+    return foot.raft_layers * raft_height(machine, foot.skirt_width) + foot.raft_gap if foot.raft_layers else 0.0
+
+
+def _loops(ground: shapely.Geometry, out: float, outlines: Outlines, foot: Footing, lift: float) -> tuple[PathTable, int]:
+    """Loops around the hull of what stands on the bed, outermost first; their beads end the priming distance from it."""
+    height, width = float(outlines.heights[0]), foot.skirt_width
+    hull = shapely.convex_hull(ground)
+    away = out + foot.skirt_distance + width / 2
+    count = foot.skirt_loops
+    if foot.prime_volume > 0:
+        # a loop is as long as the hull grown to it: its length grows by 2π for every mm
+        lengths = shapely.length(hull) + 2 * np.pi * (away + np.arange(MOST_LOOPS) * spacing(width, height))
+        laid = np.cumsum(lengths * area(width, height))
+        count = min(int(np.searchsorted(laid, foot.prime_volume)) + 1, MOST_LOOPS)
+    if count == 0:
+        return PathTable.joined([]), 0
+    tables = []
+    for layer in range(min(foot.skirt_height, len(outlines.tops))):
+        tall = float(outlines.heights[layer])
+        by = away + np.arange(count)[::-1] * spacing(width, height)
+        rings = rings_of(shapely.simplify(shapely.buffer(np.full(count, hull), by, quad_segs=16), 0.01))
+        # beside a raft the loops of the first layer lie on the bed
+        z = np.nan if layer or lift == 0 else tall - lift
+        tables.append(path_table(rings.points, rings.starts, layer, -1, np.arange(count), FOOTING, True, width, tall, z))
+    return PathTable.joined(tables), count
+
+
+def _brim(ground: shapely.Geometry, height: float, foot: Footing) -> PathTable:
+    """Beads around the first layer, outside, in its holes, or both, the nearest laid last."""
+    lane = spacing(foot.skirt_width, height)
+    count = int(np.floor((foot.brim_reach - foot.brim_clearance) / lane + 1e-9))
+    if foot.brim_reach <= 0 or count < 1:
         return PathTable.joined([])
-    height = float(outlines.heights[0])
-    hull = shapely.convex_hull(outlines.areas[0])
-    out = distance + width / 2 + np.arange(loops)[::-1] * spacing(width, height)
-    rings = rings_of(shapely.simplify(shapely.buffer(np.full(loops, hull), out, quad_segs=16), 0.01))
-    return path_table(rings.points, rings.starts, 0, -1, np.arange(loops), FOOTING, True, width, height)
+    parts = shapely.get_parts(ground)
+    solid = shapely.union_all(shapely.polygons(shapely.get_exterior_ring(parts)))
+    holes = shapely.difference(solid, ground)
+    centre = foot.brim_clearance + lane / 2 + np.arange(count)[::-1] * lane
+    tables = []
+    if foot.brim_where != "holes":
+        outer = shapely.buffer(np.full(count, solid), centre, quad_segs=8)
+        rings = rings_of(shapely.simplify(outer, 0.01))
+        tables.append(path_table(rings.points, rings.starts, 0, -1, MOST_LOOPS + rings.owner, FOOTING, True, foot.skirt_width, height))
+    if foot.brim_where != "outside" and not shapely.is_empty(holes):
+        inner = shapely.buffer(np.full(count, holes), -centre, quad_segs=8)
+        rings = rings_of(shapely.simplify(inner, 0.01))
+        tables.append(path_table(rings.points, rings.starts, 0, -1, MOST_LOOPS + rings.owner, FOOTING, True, foot.skirt_width, height))
+    return PathTable.joined(tables)
 
 
-def reach(loops: int, distance: float, width: float) -> float:
-    """How far the skirt reaches beyond the part in mm."""
-    return distance + width * loops if loops else 0.0
+def _raft(ground: shapely.Geometry, outlines: Outlines, foot: Footing, machine: Machine) -> tuple[PathTable, float]:
+    """Layers of lines below the part, crossing from layer to layer: the lowest spaced apart, the others solid."""
+    width = foot.skirt_width
+    tall = raft_height(machine, width)
+    lift = lift_of(foot, machine)
+    base = shapely.get_parts(shapely.buffer(ground, foot.raft_margin, quad_segs=8))
+    count = len(base)
+    tables = []
+    for k in range(foot.raft_layers):
+        lane = spacing(width, tall)
+        pitch = lane / (RAFT_BASE if k == 0 else 1.0)
+        chains = fill_lines(base, np.full(count, 90.0 * (k % 2)), np.full(count, pitch), np.full(count, lane / 2), True, 4.0)
+        bead = np.asarray(width_for(chains.spacing * (RAFT_BASE if k == 0 else 1.0), np.full(count, tall)))
+        tables.append(path_table(chains.points, chains.starts, 0, -1, 2 * MOST_LOOPS + k, FOOTING, False, bead[chains.polygon], tall,
+                                 (k + 1) * tall - lift))
+    return PathTable.joined(tables), lift

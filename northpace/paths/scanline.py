@@ -28,7 +28,7 @@ class Chains:
 
 
 def fill_lines(polygons: np.ndarray, angle: np.ndarray, spacing: np.ndarray, inset: np.ndarray, fit: bool, join: float,
-               phase: float = 0.5) -> Chains:
+               phase: float | np.ndarray = 0.5) -> Chains:
     """Fill simple polygons (P,) with parallel lines.
 
     Parameters
@@ -37,7 +37,8 @@ def fill_lines(polygons: np.ndarray, angle: np.ndarray, spacing: np.ndarray, ins
         (P,) direction in degrees, distance between lines and how far their ends stay off the border, in mm.
     fit
         True: each polygon adjusts its spacing so that a whole number of lines fills its width. False: lines lie on one
-        lattice through the origin, shifted by ``phase`` of a spacing, so that they stand on each other from layer to layer.
+        lattice through the origin, shifted by ``phase`` (one, or (P,)) of a spacing, so that they stand on each other from layer to
+        layer.
     join
         Longest shift along the lines, in spacings, over which two neighbours are joined.
     """
@@ -51,7 +52,7 @@ def fill_lines(polygons: np.ndarray, angle: np.ndarray, spacing: np.ndarray, ins
     found, starts, owner, used, length = _fill(
         points, ring_starts.astype(np.int64), polygon_starts.astype(np.int64), np.cos(turn), np.sin(turn),
         np.broadcast_to(spacing, (len(polygons),)).astype(np.float64), np.broadcast_to(inset, (len(polygons),)).astype(np.float64),
-        fit, join, phase)
+        fit, join, np.broadcast_to(phase, (len(polygons),)).astype(np.float64))
     return Chains(found, starts, owner, used, length)
 
 
@@ -91,9 +92,9 @@ def _fill(points, ring_starts, polygon_starts, cosine, sine, spacing, inset, fit
             base = bottom + 0.5 * pitch
         else:
             pitch = spacing[p]
-            low = np.ceil(bottom / pitch - phase)
-            base = (low + phase) * pitch
-            lines = int(np.floor(top / pitch - phase) - low) + 1
+            low = np.ceil(bottom / pitch - phase[p])
+            base = (low + phase[p]) * pitch
+            lines = int(np.floor(top / pitch - phase[p]) - low) + 1
         used[p] = pitch
         if lines <= 0 or pitch <= 0:
             continue
@@ -130,8 +131,11 @@ def _fill(points, ring_starts, polygon_starts, cosine, sine, spacing, inset, fit
         for i in range(lines):
             for j in range(at[i], at[i + 1] - 1, 2):
                 x0, x1 = cross[j, 0], cross[j + 1, 0]
-                a = x0 + inset[p] / max(cross[j, 1], 0.25)
-                b = x1 - inset[p] / max(cross[j + 1, 1], 0.25)
+                if fit:
+                    # where a solid line meets a wall at a small angle it runs into it rather than leaving a wedge open
+                    a, b = x0 + inset[p] * cross[j, 1], x1 - inset[p] * cross[j + 1, 1]
+                else:
+                    a, b = x0 + inset[p] / max(cross[j, 1], 0.25), x1 - inset[p] / max(cross[j + 1, 1], 0.25)
                 if b - a < 0.05:
                     # too short for a line between two walls; a solid patch still gets a dab of the same volume
                     if not fit or x1 - x0 < inset[p]:

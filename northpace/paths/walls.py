@@ -12,63 +12,105 @@ from northpace.outlines.polygons import EMPTY, Pieces, difference, explode, offs
 from northpace.outlines.sections import Outlines
 from northpace.paths.bead import spacing
 from northpace.paths.table import PathTable, path_table
+from northpace.paths.thin import narrowest, thin_paths
+from northpace.spec import Body
 
-#: Inner walls are laid where two of them fit side by side with at most this share of overlap taken away.
-LEAST_FIT = 0.85
+#: Walls are laid where two of them fit side by side with at most this share of overlap taken away; narrower parts get one bead.
+LEAST_FIT = 0.92
 #: What is left between walls counts from this share of a spacing on; thinner slivers are the rounding of corners.
 SLIVER = 0.15
+#: Mitre limit up to which a corner is kept when narrow parts are told apart: right angles and wider ones.
+CORNER = 1.5
+NO_PIECES = Pieces(np.empty(0, object), np.empty(0, np.int64))
 
 
 @dataclass(frozen=True)
 class Walls:
-    """Wall paths; per island (I,) the area inside the last wall; and what inner walls could not reach."""
+    """Wall paths, thin beads among them; per island (I,) the area inside the last wall; ``leftover``: what inner walls could not
+    reach; ``slivers``: strips inside the last wall that no bead fits into (not in the border); ``missing``: parts too thin for any
+    bead."""
 
     paths: PathTable
     border: np.ndarray
     leftover: Pieces
+    slivers: Pieces
+    missing: Pieces
 
     @property
     def nbytes(self) -> int:
         return self.paths.nbytes + 48 * int(shapely.get_num_coordinates(self.border).sum())
 
 
-def walls(outlines: Outlines, count: int, outer_width: float, inner_width: float, outside_first: bool) -> Walls:
-    """Lay ``count`` walls in every island.
+def wall_count(body: Body, height: float) -> int:
+    """Number of walls: as asked, or as many as come nearest to the thickness asked for, at a layer height in mm."""
+    if body.wall_thickness is None:
+        return body.walls
+    if body.wall_thickness <= 0:
+        return 0
+    return max(1, 1 + round((body.wall_thickness - body.outer_width) / spacing(body.inner_width, height)))
+
+
+def wall_thickness(body: Body, count: int, height: float) -> float:
+    """Thickness in mm of a number of walls at a layer height in mm."""
+    return body.outer_width + (count - 1) * spacing(body.inner_width, height) if count else 0.0
+
+
+def widths_by_layer(width: float, first: float | None, layers: int) -> np.ndarray:
+    """(N,) bead width in mm of a feature: the first layer's own on the first, if it has one."""
+    out = np.full(layers, width)
+    if first is not None:
+        out[0] = first
+    return out
+
+
+def walls(outlines: Outlines, count: int, outer: np.ndarray, inner: np.ndarray, outside_first: bool, fit_thin: bool) -> Walls:
+    """Lay ``count`` walls of widths ``outer`` and ``inner`` (N,) mm in every island.
 
     The centre line of wall 0 lies half its width inside the outline, each next one (s_k + s_{k+1})/2 further, s being the
-    spacing of a wall's own width; the border of the fill lies half a spacing inside the last centre line. An inner wall is
-    left out where two sides of it would share a lane; that leftover is reported for the fill.
+    spacing of a wall's own width; the border of the fill lies half a spacing inside the last centre line. Where two sides of a wall
+    would share a lane it is left out: thin parts of the outline get one bead of fitting width (if ``fit_thin``), what inner walls
+    leave is reported for the fill.
     """
     islands = outlines.islands
     layer = islands.owner
     height = outlines.heights[layer]
-    edge = (outer_width - spacing(outer_width, height)) / 2
     free = islands.polygons
-    tables, leftovers = [], []
+    tables, leftovers, missing = [], [], NO_PIECES
     if count:
-        free = offset(free, -edge)
+        free = offset(free, -(outer - spacing(outer, outlines.heights))[layer] / 2)
     for k in range(count):
-        lane = spacing(outer_width if k == 0 else inner_width, height)
-        if k:
-            fitting, left = _where_it_fits(free, lane)
-            leftovers.append(left)
+        width = (outer if k == 0 else inner)[layer]
+        lane = spacing(width, height)
+        rank = k if outside_first else count - 1 - k
+        fitting, left = where_it_fits(free, lane)
+        if k == 0:
+            thin = thin_paths(left, outlines, float(np.median(outer)), rank, OUTER, fit_thin)
+            tables.append(thin.paths)
+            missing = thin.left
         else:
-            fitting = free
-        centre = offset(fitting, -lane / 2)
-        rings = rings_of(centre)
+            leftovers.append(left)
+        rings = rings_of(offset(fitting, -lane / 2))
         tables.append(path_table(
-            rings.points, rings.starts, layer=layer[rings.owner], island=rings.owner,
-            rank=k if outside_first else count - 1 - k, feature=OUTER if k == 0 else INNER, closed=True,
-            width=outer_width if k == 0 else inner_width, height=height[rings.owner]))
+            rings.points, rings.starts, layer=layer[rings.owner], island=rings.owner, rank=rank, feature=OUTER if k == 0 else INNER,
+            closed=True, width=width[rings.owner], height=height[rings.owner]))
         free = only_areas(offset(fitting, -lane))
-    left = Pieces(np.concatenate([p.polygons for p in leftovers]), np.concatenate([p.owner for p in leftovers])) \
-        if leftovers else Pieces(np.empty(0, object), np.empty(0, np.int64))
-    return Walls(PathTable.joined(tables), free, left)
+    slivers = NO_PIECES
+    if count:
+        free, slivers = where_it_fits(free, narrowest(inner[layer], height) / 2, 1.0, 0.0)
+    return Walls(PathTable.joined(tables), free, joined(leftovers), slivers, missing)
 
 
-def _where_it_fits(free: np.ndarray, lane: np.ndarray) -> tuple[np.ndarray, Pieces]:
-    """The part of each area wide enough for a wall on both sides, and what is left of it."""
-    reach = LEAST_FIT * lane
+def joined(pieces: list[Pieces]) -> Pieces:
+    """All pieces of several lists."""
+    if not pieces:
+        return NO_PIECES
+    return Pieces(np.concatenate([p.polygons for p in pieces]), np.concatenate([p.owner for p in pieces]))
+
+
+def where_it_fits(free: np.ndarray, lane: np.ndarray, fit: float = LEAST_FIT, sliver: float = SLIVER) -> tuple[np.ndarray, Pieces]:
+    """The part of each area wide enough for two lanes (mm) side by side, shares of ``fit`` of them, and what is left of it; strips
+    below ``sliver`` of a lane are left out of that."""
+    reach = fit * lane
     inner = offset(free, -reach)
     # Grown back, the inner area covers at least itself and its length times the way (more at outer corners): where that is
     # all there was, nothing is narrow and nothing has to be grown.
@@ -77,15 +119,16 @@ def _where_it_fits(free: np.ndarray, lane: np.ndarray) -> tuple[np.ndarray, Piec
     fitting[narrow & shapely.is_empty(inner)] = EMPTY
     some = narrow & ~shapely.is_empty(inner)
     # a hair more outward than inward, so that rounding leaves no slivers
-    fitting[some] = offset(inner[some], reach[some] + 1e-4)
+    # acute corners are cut off, because there the two sides of a wall would run into each other
+    fitting[some] = offset(inner[some], reach[some] + 1e-4, CORNER)
     # what is narrow is rare: only where the opening lost area is the exact difference worth its time
     lost = shapely.area(free) - shapely.area(fitting) > 0.02
     index = np.flatnonzero(lost)
-    left = Pieces(np.empty(0, object), np.empty(0, np.int64))
+    left = NO_PIECES
     if len(index):
         rest = difference(free[index], fitting[index])
-        thin = SLIVER * lane[index] / 2
-        rest = only_areas(offset(offset(rest, -thin), thin))
+        thin = sliver * lane[index] / 2
+        rest = only_areas(offset(offset(rest, -thin), thin)) if sliver else rest
         found = explode(rest, 0.01)
         left = Pieces(found.polygons, index[found.owner])
     fitting[~lost] = free[~lost]

@@ -1,4 +1,4 @@
-"""What a maker sets beside the surface: placement, body, pace, heat and air, footing, start and end."""
+"""What a maker sets beside surface, body and supports: placement, pace, heat and air, footing, start and end."""
 
 from __future__ import annotations
 
@@ -24,44 +24,16 @@ class Placement(Group):
     shift_y: float = setting(0.0, "Shift y", "Away from the middle of the bed.", "mm", -2000, 2000)
 
 
-class Body(Group):
-    """Walls, solid layers, infill."""
-
-    walls: int = setting(3, "Walls", "Number of closed beads along every outline.", "", 0, 50, ("time", "mass", "strength"))
-    outer_width: float = setting(0.45, "Outer wall width", "Width of the bead that shows.", "mm", 0.1, 4, ("time", "surface"))
-    inner_width: float = setting(0.45, "Inner wall width", "Width of the walls behind it.", "mm", 0.1, 4, ("time", "strength"))
-    wall_order: Literal["outside-last", "outside-first"] = setting(
-        "outside-last", "Wall order", "Outside last shows better on overhangs; outside first holds sizes better.",
-        moves=("surface", "fit"))
-    top_thickness: float = setting(0.8, "Top thickness", "Solid material under every surface open to above.", "mm", 0, 100,
-                                   ("time", "mass", "surface", "strength"))
-    top_layers: int = setting(3, "Top layers, at least", "Kept even when the layers are tall.", "", 0, 1000, ("time", "mass"))
-    bottom_thickness: float = setting(0.6, "Bottom thickness", "Solid material over every surface open to below.", "mm", 0, 100,
-                                      ("time", "mass", "strength"))
-    bottom_layers: int = setting(3, "Bottom layers, at least", "Kept even when the layers are tall.", "", 0, 1000,
-                                 ("time", "mass"))
-    solid_width: float = setting(0.45, "Solid width", "Bead width of solid layers.", "mm", 0.1, 4, ("time", "surface"))
-    solid_angle: float = setting(45.0, "Solid angle", "Direction of solid lines; every second layer is turned by 90°.", "°",
-                                 -360, 360, ("surface",))
-    least_solid_area: float = setting(4.0, "Least solid area", "Smaller solid patches become infill, and the other way round.",
-                                      "mm²", 0, 10000, ("time", "mass"))
-    tie_length: float = setting(0.8, "Tie length", "How far a solid patch reaches beyond what is open, to hold on to.", "mm",
-                                0, 20, ("strength", "mass"))
-    infill_density: float = setting(15.0, "Infill density", "Laid volume of the enclosed volume; 0 is hollow, 100 is solid.",
-                                    "%", 0, 100, ("time", "mass", "strength"))
-    infill_pattern: Literal["lines", "grid"] = setting(
-        "lines", "Infill pattern", "Lines turn by 90° from layer to layer; a grid lays both directions in every layer.",
-        moves=("time", "strength"))
-    infill_angle: float = setting(45.0, "Infill angle", "Direction of the first infill lines.", "°", -360, 360, ("strength",))
-    infill_width: float = setting(0.45, "Infill width", "Bead width of the infill.", "mm", 0.1, 4, ("time", "strength"))
-
-
 class Pace(Group):
     """Speeds, accelerations, flow, retraction."""
 
     outer_wall_speed: float = setting(50.0, "Outer wall", "Speed of the wall that shows.", "mm/s", 1, 1000, ("time", "surface"))
     inner_wall_speed: float = setting(80.0, "Inner walls", "Speed of the walls behind it.", "mm/s", 1, 1000, ("time",))
     solid_speed: float = setting(70.0, "Solid layers", "Speed of solid lines.", "mm/s", 1, 1000, ("time", "surface"))
+    top_speed: float = setting(50.0, "Top", "Speed of the top that shows.", "mm/s", 1, 1000, ("time", "surface"))
+    gap_speed: float = setting(50.0, "Thin beads", "Speed of beads of fitting width between walls.", "mm/s", 1, 1000, ("time",))
+    bridge_speed: float = setting(30.0, "Bridges", "Speed across open air.", "mm/s", 1, 1000, ("time", "surface"))
+    support_speed: float = setting(80.0, "Supports", "Speed of supports.", "mm/s", 1, 1000, ("time",))
     infill_speed: float = setting(90.0, "Infill", "Speed of infill lines.", "mm/s", 1, 1000, ("time",))
     first_layer_speed: float = setting(25.0, "First layer", "Highest speed of anything laid on the bed.", "mm/s", 1, 1000,
                                        ("time",))
@@ -85,8 +57,16 @@ class Pace(Group):
     retraction_length: float = setting(0.8, "Retraction", "Filament pulled back before a travel over open air.", "mm", 0, 15,
                                        ("time", "surface"))
     retraction_speed: float = setting(35.0, "Retraction speed", "Speed of the filament, both ways.", "mm/s", 1, 200, ("time",))
-    retraction_travel: float = setting(2.0, "Retract from", "Shorter travels inside one outline do not retract.", "mm", 0, 200,
-                                       ("time", "surface"))
+    restart_extra: float = setting(0.0, "Restart", "Filament fed more (or less) than was pulled back.", "mm", -2, 2, ("surface",))
+    retraction_travel: float = setting(2.0, "Retract from", "Shorter travels do not retract.", "mm", 0, 200, ("time", "surface"))
+    retract_where: Literal["shown", "always"] = setting(
+        "shown", "Retract", "Where a string would show: on travels that leave the outline or cross a wall. Or always.",
+        moves=("time", "surface"))
+    lift: float = setting(0.0, "Lift", "Raised by this for a travel that retracts, against scratches.", "mm", 0, 5, ("time", "surface"))
+    longest_detour: float = setting(20.0, "Longest detour", "A travel goes around walls instead of over them while that adds no more than "
+                                    "this. 0 always goes straight.", "mm", 0, 1000, ("time", "surface"))
+    order: Literal["nearest", "improved", "as-cut"] = setting(
+        "improved", "Order", "Nearest next, then improved by exchanging; or as the outlines were cut.", moves=("time",))
 
 
 class HeatAir(Group):
@@ -97,15 +77,27 @@ class HeatAir(Group):
     bed_temp: float | None = setting(None, "Bed", "Above the first layer.", "°C", 0, 200, (), "material")
     first_bed_temp: float | None = setting(None, "Bed, first layer", "Holds the part on the bed.", "°C", 0, 200, (), "material")
     fan: float | None = setting(None, "Fan", "Above the layers without fan.", "%", 0, 100, ("surface", "strength"), "material")
+    bridge_fan: float | None = setting(None, "Fan on bridges", "While a bridge is laid.", "%", 0, 100, ("surface",), "fan")
     fan_off_layers: int = setting(1, "Layers without fan", "From the bed up.", "", 0, 10000, ("strength",))
 
 
 class Footing(Group):
     """What helps the part to start and to hold."""
 
-    skirt_loops: int = setting(1, "Skirt loops", "Loops around the part that prime the nozzle. 0 is none.", "", 0, 50, ("time",))
-    skirt_distance: float = setting(4.0, "Skirt distance", "From the part's first layer.", "mm", 0.5, 100)
-    skirt_width: float = setting(0.45, "Skirt width", "Bead width of the skirt.", "mm", 0.1, 4)
+    skirt_loops: int = setting(1, "Priming loops", "Loops around the part that prime the nozzle. 0 is none.", "", 0, 50, ("time",))
+    prime_volume: float = setting(0.0, "Priming volume", "As many loops as it takes to lay this much. 0 leaves it to the number of loops.",
+                                  "mm³", 0, 2000, ("time",))
+    skirt_distance: float = setting(4.0, "Priming distance", "From the part's first layer.", "mm", 0.5, 100)
+    skirt_height: int = setting(1, "Priming layers", "Loops stand this many layers tall, against draughts.", "layers", 1, 1000, ("time",))
+    skirt_width: float = setting(0.45, "Footing width", "Bead width of loops, brim and raft.", "mm", 0.1, 4)
+    brim_reach: float = setting(0.0, "Brim", "How far beads around the first layer reach. 0 is none.", "mm", 0, 100, ("time", "mass"))
+    brim_where: Literal["outside", "holes", "both"] = setting("outside", "Brim where", "Around the part, in its holes, or both.",
+                                                              moves=("time",))
+    brim_clearance: float = setting(0.0, "Brim clearance", "Gap to the part that lets it come off cleanly.", "mm", 0, 2, ("surface",))
+    raft_layers: int = setting(0, "Raft layers", "Layers the part stands on instead of the bed. 0 is none.", "layers", 0, 20,
+                               ("time", "mass"))
+    raft_margin: float = setting(3.0, "Raft margin", "How far the raft reaches beyond the part.", "mm", 0, 50, ("time", "mass"))
+    raft_gap: float = setting(0.2, "Raft gap", "Open height between raft and part.", "mm", 0, 2, ("surface",))
 
 
 class Ends(Group):

@@ -26,6 +26,7 @@ class Band(Group):
     height_mm: float | None = setting(None, "Height", "Of every layer in it.", "mm", 0.01, 2.0)
     least_mm: float | None = setting(None, "Not below", "Least height of a layer in it.", "mm", 0.01, 2.0)
     greatest_mm: float | None = setting(None, "Not above", "Greatest height of a layer in it.", "mm", 0.01, 2.0)
+    least_solid_area: float | None = setting(None, "Least solid area", "Smaller solid patches in it become infill.", "mm²", 0, 10000)
 
     @property
     def title(self) -> str:
@@ -41,6 +42,16 @@ class Mark(Group):
     z: float = setting(0.0, "z", "Of a point on the face, in the file.", "mm")
     spread: float = setting(20.0, "Spread", "The face goes on over edges that turn by no more than this.", "°", 0, 180)
     attention: Literal["seen", "ordinary", "hidden"] = setting("seen", "Attention", "How much its surface counts.")
+
+
+class SeamMark(Group):
+    """A place that attracts the seam or stays clear of it. The point is in the file's coordinates, so it moves with the part."""
+
+    x: float = setting(0.0, "x", "Of the middle, in the file.", "mm")
+    y: float = setting(0.0, "y", "Of the middle, in the file.", "mm")
+    z: float = setting(0.0, "z", "Of the middle, in the file.", "mm")
+    radius: float = setting(5.0, "Radius", "Reach of the place.", "mm", 0.1, 500)
+    want: bool = setting(True, "Attract", "True attracts the seam, false keeps it clear.")
 
 
 class Surface(Group):
@@ -89,9 +100,11 @@ class Surface(Group):
         0.0, "Outline offset", "Grows every outline (holes shrink). -0.1 takes 0.2 off a diameter.", "mm", -2, 2, ("fit",))
     first_layer_offset: float = setting(
         0.0, "First layer offset", "Added on the first layer only, against the squashed edge.", "mm", -2, 2, ("fit",))
-    seam: Literal["nearest", "rear", "corner"] = setting(
-        "rear", "Seam", "Where a wall starts: nearest to the head, at the rear, or in the sharpest corner.",
-        moves=("surface", "time"))
+    seam: Literal["bearing", "corner", "nearest", "spread"] = setting(
+        "bearing", "Seam", "Where a wall starts: towards a bearing, hidden in the sharpest corner, where the travel is shortest, or spread "
+        "around.", moves=("surface", "time"))
+    seam_bearing: float = setting(90.0, "Seam bearing", "Direction the seam lies in, from x; 90 is the rear.", "°", -360, 360, ("surface",))
+    seam_marks: tuple[SeamMark, ...] = setting((), "Seam areas", "Places that attract the seam or stay clear of it.", moves=("surface",))
 
 
 def height_contradictions(surface: Surface, machine: Machine) -> list[str]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+from functools import lru_cache
 from typing import Any
 
 from pydantic import ValidationError
@@ -15,7 +16,7 @@ from northpace.spec.whole import PlanSpec
 #: Groups a maker sets, in the order of the questions they answer; machine and material come from the workshop.
 GROUP_TITLES = {
     "place": "Placement", "surface": "Surface", "body": "Body", "pace": "Pace", "air": "Heat & air", "footing": "Footing",
-    "ends": "Start & end", "machine": "Machine", "material": "Material",
+    "supports": "Supports", "ends": "Start & end", "machine": "Machine", "material": "Material",
 }
 
 
@@ -30,7 +31,7 @@ def spec_from(data: dict[str, Any]) -> PlanSpec:
 def _sentence(item: Any) -> str:
     where = ".".join(str(part) for part in item["loc"][:2])
     inner = " ".join(f"{part + 1}" if isinstance(part, int) else str(part) for part in item["loc"][2:])
-    known = {entry["name"]: entry for entry in settings()}
+    known = _known()
     if item["type"] == "value_error":
         return str(item["ctx"]["error"])
     if inner:
@@ -52,6 +53,12 @@ def _sentence(item: Any) -> str:
     return f"{where}: {item['input']!r} is not allowed; allowed is {allowed}"
 
 
+@lru_cache(maxsize=1)
+def _known() -> dict[str, dict[str, Any]]:
+    """Settings by name; making the list takes tens of milliseconds."""
+    return {entry["name"]: entry for entry in settings()}
+
+
 def settings() -> list[dict[str, Any]]:
     """Every setting as a plain record: name, group, label, type, unit, min, max, default, choices, help, moves, source."""
     records = []
@@ -66,7 +73,7 @@ def settings() -> list[dict[str, Any]]:
             kind = {"number": "number", "integer": "integer", "boolean": "bool", "string": "text", "array": "list"}[core["type"]]
             records.append({
                 "name": f"{group}.{name}", "group": group, "group_title": title, "key": name, "label": field["label"],
-                "type": "choice" if choices else kind, "unit": field["unit"],
+                "type": "choice" if choices else field.get("kind", kind), "unit": field["unit"],
                 "min": core.get("minimum"), "max": core.get("maximum"), "default": field.get("default"),
                 "choices": choices, "help": field["description"], "moves": field["moves"], "source": field["source"],
                 "optional": len(options) > 1, "multiline": field["multiline"],
@@ -77,13 +84,16 @@ def settings() -> list[dict[str, Any]]:
 def with_settings(spec: PlanSpec, pairs: list[str]) -> PlanSpec:
     """A spec with ``group.name=value`` texts applied; the word ``none`` leaves a value to its source."""
     data = spec.model_dump()
-    known = {entry["name"]: entry for entry in settings()}
+    known = _known()
     for pair in pairs:
         name, equals, text = pair.partition("=")
         if not equals or name not in known:
             raise InputError(f"'{pair}' is no setting; write group.name=value, `settings` lists them")
         group, _, key = name.partition(".")
         entry = known[name]
+        if entry["type"] == "numbers":
+            data[group][key] = [part for part in text.replace(",", " ").split() if part]
+            continue
         if entry["type"] == "list":
             try:
                 data[group][key] = json.loads(text)

@@ -6,10 +6,16 @@ import math
 
 from pydantic import model_validator
 
+from northpace.spec.body import Body
 from northpace.spec.declare import Group
-from northpace.spec.plan import Body, Ends, Footing, HeatAir, Pace, Placement
+from northpace.spec.plan import Ends, Footing, HeatAir, Pace, Placement
+from northpace.spec.supports import Supports
 from northpace.spec.surface import Surface, height_contradictions
 from northpace.spec.workshop import Machine, Material
+
+#: Settings that are the width of a laid bead.
+WIDTHS = (("body", "outer_width"), ("body", "inner_width"), ("body", "solid_width"), ("body", "top_width"), ("body", "infill_width"),
+          ("body", "first_layer_width"), ("footing", "skirt_width"), ("supports", "width"))
 
 
 class PlanSpec(Group):
@@ -21,6 +27,7 @@ class PlanSpec(Group):
     pace: Pace = Pace()
     air: HeatAir = HeatAir()
     footing: Footing = Footing()
+    supports: Supports = Supports()
     ends: Ends = Ends()
     machine: Machine = Machine()
     material: Material = Material()
@@ -50,14 +57,21 @@ class PlanSpec(Group):
                 problems.append(f"surface.{name}: {value:g} mm is no multiple of the machine's height step; "
                                 f"allowed are multiples of {machine.z_step:g} mm")
         tallest = self.tallest
-        for group, name in (("body", "outer_width"), ("body", "inner_width"), ("body", "solid_width"),
-                            ("body", "infill_width"), ("footing", "skirt_width")):
+        for group, name in WIDTHS:
             width = getattr(getattr(self, group), name)
+            if width is None:
+                continue
             if width <= tallest:
                 problems.append(f"{group}.{name}: a bead of {width:g} mm must be wider than the tallest layer ({tallest:g} mm)")
             elif not 0.6 * machine.nozzle - 1e-9 <= width <= 3 * machine.nozzle + 1e-9:
                 problems.append(f"{group}.{name}: a {machine.nozzle:g} mm nozzle lays no bead of {width:g} mm; "
                                 f"allowed are {0.6 * machine.nozzle:g} to {3 * machine.nozzle:g} mm")
+        bridge = self.body.bridge_width
+        if bridge is not None and not 0.6 * machine.nozzle - 1e-9 <= bridge <= 2 * machine.nozzle + 1e-9:
+            problems.append(f"body.bridge_width: a {machine.nozzle:g} mm nozzle draws no thread of {bridge:g} mm across open air; allowed are "
+                            f"{0.6 * machine.nozzle:g} to {2 * machine.nozzle:g} mm")
+        if not self.body.solid_angles:
+            problems.append("body.solid_angles: solid lines need at least one angle")
         heat = resolve_heat(self)
         if max(heat["nozzle_temp"], heat["first_nozzle_temp"]) > machine.hottest_nozzle:
             problems.append(f"air.nozzle_temp: {self.material.name} at {max(heat['nozzle_temp'], heat['first_nozzle_temp']):g} °C "
@@ -76,6 +90,7 @@ def resolve_heat(spec: PlanSpec) -> dict[str, float]:
     """Temperatures (°C), fan (%) and least layer time (s) with the material's values where the plan leaves them open."""
     out = {name: getattr(spec.air, name) if getattr(spec.air, name) is not None else getattr(spec.material, name)
            for name in ("nozzle_temp", "first_nozzle_temp", "bed_temp", "first_bed_temp", "fan")}
+    out["bridge_fan"] = out["fan"] if spec.air.bridge_fan is None else spec.air.bridge_fan
     own = spec.pace.least_layer_time
     out["least_layer_time"] = spec.material.least_layer_time if own is None else own
     return out

@@ -14,8 +14,10 @@ import numpy as np
 from northpace.material.amounts import amounts
 from northpace.motion.pace import safe_flow, start_seconds
 from northpace.outlines.profile import DEPTHS, REACHES, WALL_DEPTHS, Profile
-from northpace.paths.bead import area, filament_length, spacing
-from northpace.paths.walls import LEAST_FIT
+from northpace.paths.bead import area, filament_length, spacing, width_for
+from northpace.paths.footing import raft_height
+from northpace.paths.thin import narrowest
+from northpace.paths.walls import LEAST_FIT, wall_count
 from northpace.spec import PlanSpec, resolve_heat
 
 #: Typical straight run in mm between slow points; corrected by the first exact plan.
@@ -90,14 +92,17 @@ def _figures(profile: Profile, spec: PlanSpec, levels: np.ndarray, heights: np.n
     """Seconds and filament (mm) by feature of layers (n,) given by level, height and whether they are the first."""
     pace = spec.pace
     lengths, widths = _lengths(profile, spec, levels, heights)
+    if spec.supports.enabled:
+        lengths["support"], widths["support"] = _support(profile, spec, levels, heights), spec.supports.width
     speeds = {"outer-wall": (pace.outer_wall_speed, pace.outer_wall_acceleration, WALL_RUN),
-              "inner-wall": (pace.inner_wall_speed, pace.acceleration, WALL_RUN), "gap": (pace.solid_speed, pace.acceleration, WALL_RUN),
-              "solid": (pace.solid_speed, pace.acceleration, SKIN_RUN), "infill": (pace.infill_speed, pace.acceleration, INFILL_RUN)}
+              "inner-wall": (pace.inner_wall_speed, pace.acceleration, WALL_RUN), "gap": (pace.gap_speed, pace.acceleration, WALL_RUN),
+              "solid": (pace.solid_speed, pace.acceleration, SKIN_RUN), "infill": (pace.infill_speed, pace.acceleration, INFILL_RUN),
+              "support": (pace.support_speed, pace.acceleration, INFILL_RUN)}
     factor = correction or {"seconds": {}, "filament": {}}
     seconds: dict[str, np.ndarray] = {}
     filament: dict[str, np.ndarray] = {}
     for name, run in lengths.items():
-        section = area(np.full(len(heights), widths[name]), heights) * spec.material.flow / 100
+        section = area(np.broadcast_to(np.asarray(widths[name], np.float64), heights.shape), heights) * spec.material.flow / 100
         speed, push, typical = speeds[name]
         v = np.minimum(np.where(first, min(speed, pace.first_layer_speed), speed), safe_flow(spec) / section)
         a = np.where(first, pace.first_layer_acceleration, push)
@@ -109,9 +114,10 @@ def _figures(profile: Profile, spec: PlanSpec, levels: np.ndarray, heights: np.n
     return seconds, filament
 
 
-def _lengths(profile: Profile, spec: PlanSpec, at: np.ndarray, heights: np.ndarray) -> tuple[dict[str, np.ndarray], dict[str, float]]:
+def _lengths(profile: Profile, spec: PlanSpec, at: np.ndarray, heights: np.ndarray) -> tuple[dict[str, np.ndarray], dict[str, float | np.ndarray]]:
     """Length in mm laid of every feature in layers (n,), and the bead widths, from the areas and lengths behind the outline."""
     body = spec.body
+    count = wall_count(body, float(np.median(heights)))
     outline, perimeter = profile.area[at], profile.perimeter[at]
 
     def behind(depth: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -127,34 +133,48 @@ def _lengths(profile: Profile, spec: PlanSpec, at: np.ndarray, heights: np.ndarr
         return left, np.where(ends, np.where(shrunk > b, p, q), p + part * (q - p))
 
     width = body.outer_width
-    depth = (width - spacing(np.full(len(heights), width), heights)) / 2 if body.walls else np.zeros(len(heights))
+    depth = (width - spacing(np.full(len(heights), width), heights)) / 2 if count else np.zeros(len(heights))
     outer, inner, gap = (np.zeros(len(heights)) for _ in range(3))
-    fits = np.ones(len(heights))
-    for k in range(body.walls):
+    bead = np.full(len(heights), body.solid_width)
+    for k in range(count):
         width = body.outer_width if k == 0 else body.inner_width
         lane = spacing(np.full(len(heights), width), heights)
-        if k:
-            need = LEAST_FIT * lane
-            free, (core, around) = behind(depth)[0], behind(depth + need)
-            opened = core + need * around
-            share = np.clip(opened / np.maximum(free, 1e-9), 0, 1)
-            share = np.where(share > 0.9, 1.0, share)
-            gap += free * fits * (1 - share)
-            fits = fits * share
-        line = behind(depth + lane / 2)[1] * fits
+        half = narrowest(np.full(len(heights), width), heights) / 2
+        # A strip vanishes where the depth passes its middle, and takes twice its length off the length of what is left: strips too thin
+        # for two beads but wide enough for one vanish between these depths.
+        (small, around), (two, both) = behind(depth + half), behind(depth + LEAST_FIT * lane)
+        gone = around - both
+        strips = np.where(gone > 0.05 * around, gone / 2, 0.0)
+        line = np.where(strips > 0, both, behind(depth + lane / 2)[1])
         if k == 0:
-            outer += line
+            outer += line + strips
         else:
             inner += line
+            gap += strips
+            reach = LEAST_FIT * lane - half
+            middle = half + np.clip((small - two - reach * both) / np.maximum(gone, 1e-9), 0, reach)
+            bead = np.where(strips > 0, width_for(2 * middle, heights), bead)
         depth = depth + lane
-    inside = behind(depth)[0] * fits
+    inside = behind(depth)[0]
     solid = inside if body.infill_density >= 100 else inside * _open(profile, at, heights, body, depth)
     lane = spacing(np.full(len(heights), body.solid_width), heights)
-    thread = spacing(np.full(len(heights), body.infill_width), heights)
-    lengths = {"outer-wall": outer, "inner-wall": inner, "gap": gap / lane, "solid": solid / lane,
+    # several layers of infill at once: the same volume in fewer, taller beads
+    at_once = np.clip(np.floor(min(spec.machine.h_max, body.infill_width) / heights + 1e-6), 1, body.infill_every)
+    thread = at_once * spacing(np.full(len(heights), body.infill_width), np.minimum(at_once * heights, 0.95 * body.infill_width))
+    lengths = {"outer-wall": outer, "inner-wall": inner, "gap": gap, "solid": solid / lane,
                "infill": (inside - solid) * min(body.infill_density, 100) / 100 / thread}
-    return lengths, {"outer-wall": body.outer_width, "inner-wall": body.inner_width, "gap": body.solid_width, "solid": body.solid_width,
+    return lengths, {"outer-wall": body.outer_width, "inner-wall": body.inner_width, "gap": bead, "solid": body.solid_width,
                      "infill": body.infill_width}
+
+
+def _support(profile: Profile, spec: PlanSpec, at: np.ndarray, heights: np.ndarray) -> np.ndarray:
+    """(n,) mm of support in layers: under all that opens downwards further up, as far as that is known before the paths are laid."""
+    opens = profile.open_down[:, 1, 0] * profile.area * np.diff(profile.edges) / REACHES[1]
+    opens[profile.levels < REACHES[1]] = 0.0
+    above = np.cumsum(opens[::-1])[::-1]
+    free = np.maximum((profile.box[:, 2] - profile.box[:, 0]) * (profile.box[:, 3] - profile.box[:, 1]) - profile.area, 0.0)
+    lane = spacing(np.full(len(heights), spec.supports.width), heights)
+    return np.minimum(above, free)[at] * spec.supports.density / 100 / lane
 
 
 def _open(profile: Profile, at: np.ndarray, heights: np.ndarray, body: Any, depth: np.ndarray) -> np.ndarray:
@@ -177,14 +197,26 @@ def _between(grid: np.ndarray, values: np.ndarray) -> tuple[np.ndarray, np.ndarr
 
 
 def _skirt(profile: Profile, spec: PlanSpec, height: float, seconds: dict[str, float], filament: dict[str, float]) -> None:
-    foot = spec.footing
-    if foot.skirt_loops == 0:
+    """Footing: loops and brim around the hull of the first layer, raft under it."""
+    foot, width = spec.footing, spec.footing.skirt_width
+    lane, section = spacing(width, height), area(width, height) * spec.material.flow / 100
+    around = foot.raft_margin if foot.raft_layers else foot.brim_reach
+    out = around + foot.skirt_distance + width / 2
+    loops = foot.skirt_loops
+    if foot.prime_volume > 0:
+        loops = max(1, round(foot.prime_volume / (area(width, height) * (profile.first_hull_length + 2 * np.pi * out))))
+    run = float((profile.first_hull_length + 2 * np.pi * (out + np.arange(loops) * lane)).sum()) * foot.skirt_height
+    volume = 0.0
+    if foot.raft_layers:
+        ground = float(profile.area[0]) + profile.first_hull_length * foot.raft_margin + np.pi * foot.raft_margin**2
+        volume = ground * foot.raft_layers * raft_height(spec.machine, width)
+    elif foot.brim_reach > foot.brim_clearance:
+        volume = (profile.first_hull_length * foot.brim_reach + np.pi * foot.brim_reach**2) * height
+    if run + volume == 0:
         return
-    out = foot.skirt_distance + foot.skirt_width / 2 + np.arange(foot.skirt_loops) * spacing(foot.skirt_width, height)
-    run = float((profile.first_hull_length + 2 * np.pi * out).sum())
-    section = area(foot.skirt_width, height) * spec.material.flow / 100
-    seconds["footing"] = run / min(spec.pace.footing_speed, spec.pace.first_layer_speed)
-    filament["footing"] = float(filament_length(run * section, spec.material.diameter))
+    speed = min(spec.pace.footing_speed, spec.pace.first_layer_speed)
+    seconds["footing"] = run / speed + volume / (section * speed)
+    filament["footing"] = float(filament_length(run * section + volume * spec.material.flow / 100, spec.material.diameter))
 
 
 def correction_of(exact: dict[str, Any], profile: Profile, spec: PlanSpec) -> Correction:
@@ -193,11 +225,20 @@ def correction_of(exact: dict[str, Any], profile: Profile, spec: PlanSpec) -> Co
     out: Correction = {"seconds": {}, "filament": {}}
     times = dict(exact["time_s"]["by_feature"])
     times["travel"] = times.get("travel", 0.0) + times.pop("retraction", 0.0)
-    lengths = exact["filament"]["by_feature_mm"]
+    lengths = dict(exact["filament"]["by_feature_mm"])
+    # what the quick figures do not tell apart
+    for part, whole in (("top", "solid"), ("bridge", "solid"), ("support-roof", "support")):
+        for figures in (times, lengths):
+            figures[whole] = figures.get(whole, 0.0) + figures.pop(part, 0.0)
     for name, value in plain.seconds.items():
         if name not in ("start", "footing") and value > 1.0 and times.get(name, 0.0) > 0:
-            out["seconds"][name] = float(np.clip(times[name] / value, 0.2, 5.0))
+            out["seconds"][name] = _ratio(name, times[name] / value)
     for name, value in plain.filament.items():
         if name != "footing" and value > 1.0 and lengths.get(name, 0.0) > 0:
-            out["filament"][name] = float(np.clip(lengths[name] / value, 0.2, 5.0))
+            out["filament"][name] = _ratio(name, lengths[name] / value)
     return out
+
+
+def _ratio(name: str, found: float) -> float:
+    """How much of a ratio holds for other heights too: between walls, beads come and go with the height, so only its root does."""
+    return float(np.clip(found, 0.2, 5.0))

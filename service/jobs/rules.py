@@ -30,10 +30,12 @@ def commit(version: PlanVersion, user: Any, template: str | None = None) -> Job:
     """Make a job of a computed version; raises `InputError` while there is nothing exact to commit, or a *stop* finding."""
     if version.state != PlanVersion.State.DONE or version.report is None:
         raise InputError("the exact figures are not computed yet; a job is committed from exact figures only", "commit")
-    stops = [finding["message"] for finding in version.report["findings"] if finding["severity"] == "stop"]
-    if stops:
-        raise InputError("this would not print: " + " ".join(stops), "commit")
     plan = version.plan
+    known = list(plan.acknowledgements.all())
+    stops = [finding["message"] for finding in version.report["findings"]
+             if finding["severity"] == "stop" and not any(entry.holds(finding) for entry in known)]
+    if stops:
+        raise InputError("this would not print: " + " ".join(stops) + " Put it right, or acknowledge it with a reason.", "commit")
     with transaction.atomic():
         workshop = Workshop.objects.select_for_update().get(pk=plan.workshop_id)
         number = (Job.objects.filter(workshop=workshop).aggregate(last=Max("number"))["last"] or 0) + 1

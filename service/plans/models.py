@@ -15,6 +15,7 @@ class Plan(models.Model):
     number = models.PositiveIntegerField()
     name = models.CharField(max_length=120, blank=True)
     baseline = models.ForeignKey("PlanVersion", on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
+    recipe = models.ForeignKey("workshop.Recipe", on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -78,6 +79,28 @@ class PlanVersion(models.Model):
         if self.pk and PlanVersion.objects.filter(pk=self.pk, state=self.State.DONE).exists():
             raise ValueError(f"{self} is computed and does not change; make a new version")
         super().save(*args, **kwargs)
+
+
+class Acknowledgement(models.Model):
+    """A finding a maker has looked at and accepts, with the reason. It holds while the finding says the same."""
+
+    plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="acknowledgements")
+    code = models.CharField(max_length=40)
+    message = models.TextField()
+    reason = models.CharField(max_length=300)
+    by = models.ForeignKey("auth.User", on_delete=models.SET_NULL, null=True, related_name="+")
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["created"]
+        constraints = [models.UniqueConstraint(fields=["plan", "code"], name="acknowledged_once")]
+
+    def __str__(self) -> str:
+        return f"{self.code} of {self.plan}"
+
+    def holds(self, finding: dict[str, Any]) -> bool:
+        """Whether it is this finding, unchanged."""
+        return bool(finding["code"] == self.code and finding["message"] == self.message)
 
 
 class TestSlice(models.Model):

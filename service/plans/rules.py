@@ -16,16 +16,15 @@ from northpace.errors import InputError
 from northpace.layers.shape import shape_table
 from northpace.layers.surface import facets_from
 from northpace.moves import browser_bytes
-from northpace.part.solid import check_fits, mesh_arrays
-from northpace.paths.footing import reach
+from northpace.part.solid import check_size, mesh_arrays
 from northpace.pipeline import Cancelled
 from northpace.spec import GROUP_TITLES, PlanSpec, digest, spec_from
 from northpace.tradeoff.quick import Correction, correction_of, quick
 from service.core import pipeline
 from service.files import fetch, keep
 from service.parts.models import Part
-from service.plans.models import Plan, PlanVersion
-from service.workshop.models import Material, Nozzle, Spool, Workshop, material_spec
+from service.plans.models import Acknowledgement, Plan, PlanVersion
+from service.workshop.models import Material, Nozzle, Recipe, Spool, Workshop, material_spec
 
 log = logging.getLogger(__name__)
 #: Groups that belong to the workshop and not to the plan.
@@ -50,7 +49,7 @@ def start_values(nozzle: Nozzle) -> dict[str, Any]:
     width, height = round(1.125 * nozzle.bore, 2), round(0.5 * nozzle.bore, 2)
     return {"surface": {"layer_height": height, "first_layer_height": height},
             "body": dict.fromkeys(("outer_width", "inner_width", "solid_width", "infill_width"), width),
-            "footing": {"skirt_width": width}}
+            "footing": {"skirt_width": width}, "supports": {"width": width}}
 
 
 def refit(settings: dict[str, Any], old: Nozzle, new: Nozzle) -> dict[str, Any]:
@@ -71,18 +70,22 @@ def refit(settings: dict[str, Any], old: Nozzle, new: Nozzle) -> dict[str, Any]:
 
 
 def create_plan(workshop: Workshop, part: Part, nozzle: Nozzle, material: Material, spool: Spool | None,
-                settings: dict[str, Any] | None = None) -> Plan:
-    """A new plan with its first version, queued."""
+                settings: dict[str, Any] | None = None, recipe: Recipe | None = None) -> Plan:
+    """A new plan with its first version, queued; from a recipe with the recipe's settings."""
     if part.state != Part.State.READY:
         raise InputError("the part is still being read" if part.state == Part.State.READING else f"the part was refused: {part.message}",
                          part.name)
-    settings = start_values(nozzle) if settings is None else settings
+    if recipe is not None and not recipe.suits(nozzle, material):
+        raise InputError(f"'{recipe.name}' is for a {recipe.bore:g} mm nozzle"
+                         + (f" of {recipe.machine}" if recipe.machine else "") + (f" in {recipe.material}" if recipe.material else ""), "recipe")
+    if settings is None:
+        settings = recipe.settings if recipe is not None else start_values(nozzle)
     spec = resolve(settings, nozzle, material, spool)
     with transaction.atomic():
         # one plan at a time takes a number
         Workshop.objects.select_for_update().get(pk=workshop.pk)
         number = (Plan.objects.filter(workshop=workshop).aggregate(last=Max("number"))["last"] or 0) + 1
-        plan = Plan.objects.create(workshop=workshop, part=part, number=number)
+        plan = Plan.objects.create(workshop=workshop, part=part, number=number, recipe=recipe)
         _queue_version(plan, 1, settings, spec, nozzle, material, spool)
     return plan
 
@@ -188,10 +191,50 @@ def baseline_of(plan: Plan) -> PlanVersion | None:
 def copy_plan(plan: Plan) -> Plan:
     """A plan of its own with the same settings, compared with the same baseline."""
     latest = plan.latest
-    copy = create_plan(plan.workshop, plan.part, latest.nozzle, latest.material, latest.spool, latest.settings)
+    copy = create_plan(plan.workshop, plan.part, latest.nozzle, latest.material, latest.spool, latest.settings, plan.recipe)
     copy.baseline = baseline_of(plan)
     copy.save(update_fields=["baseline"])
     return copy
+
+
+#: Settings that mean places of one part, and so are no recipe.
+OF_THE_PART = {"surface": ("pins", "bands", "marks", "stack", "seam_marks"), "body": ("patches",), "supports": ("marks",), "pace": ("layer_seconds",)}
+
+
+def recipe_settings(settings: dict[str, Any]) -> dict[str, Any]:
+    """The settings of a plan that can start another one: without placement and without places of the part."""
+    kept = {group: {key: value for key, value in values.items() if key not in OF_THE_PART.get(group, ())}
+            for group, values in settings.items() if group != "place"}
+    return {group: values for group, values in kept.items() if values}
+
+
+def save_recipe(plan: Plan, name: str, note: str) -> Recipe:
+    """Keep a plan's settings as a recipe for its nozzle; the plan then counts as made from it."""
+    latest = plan.latest
+    if Recipe.objects.filter(workshop=plan.workshop, name=name).exists():
+        raise InputError(f"there is a recipe '{name}' already; take another name, or remove that one first", "name")
+    recipe = Recipe.objects.create(workshop=plan.workshop, name=name, note=note, settings=recipe_settings(latest.settings), bore=latest.nozzle.bore)
+    plan.recipe = recipe
+    plan.save(update_fields=["recipe"])
+    return recipe
+
+
+def acknowledge(plan: Plan, code: str, reason: str, user: Any) -> Acknowledgement:
+    """Accept a finding of the newest exact version with a reason."""
+    exact = last_exact(plan)
+    finding = next((entry for entry in (exact.report or {}).get("findings", []) if entry["code"] == code), None) if exact else None
+    if finding is None:
+        raise InputError(f"the newest exact plan has no finding '{code}'", "code")
+    return Acknowledgement.objects.update_or_create(plan=plan, code=code, defaults={"message": finding["message"], "reason": reason, "by": user})[0]
+
+
+def try_out(plan: Plan, spec: PlanSpec) -> dict[str, Any]:
+    """Exact figures of settings without keeping them: time, mass, surface, stiffness."""
+    result = pipeline().plan(fetch(plan.part.file_key), plan.part.filename, spec, correction=correction_for(plan, spec)).report
+    return {"time_s": result["time_s"]["total"], "mass_g": result["filament"]["mass_g"], "p95_um": result["surface"]["p95_um"],
+            "stiffness": result["strength"]["mean_stiffness"], "least_stiffness": result["strength"]["least_stiffness"],
+            "infill_s": result["time_s"]["by_feature"].get("infill", 0.0), "moves": result["paths"]["moves"],
+            "wall_thickness_mm": result["paths"]["wall_thickness_mm"], "walls": result["paths"]["walls"]}
 
 
 def correction_for(plan: Plan, spec: PlanSpec) -> Correction | None:
@@ -210,7 +253,7 @@ def quick_figures(plan: Plan, spec: PlanSpec) -> dict[str, Any]:
     part = plan.part
     data = fetch(part.file_key)
     placed = pipeline().placed(data, part.filename, spec)
-    check_fits(placed, spec.machine, reach(spec.footing.skirt_loops, spec.footing.skirt_distance, spec.footing.skirt_width))
+    check_size(placed, spec.machine)
     correction = correction_for(plan, spec)
     shape, table = pipeline().profile(data, part.filename, spec), pipeline().surface(data, part.filename, spec)
     stack = pipeline().stack(data, part.filename, spec, correction)

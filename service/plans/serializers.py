@@ -13,7 +13,7 @@ from northpace.layers.measure import MEASURES
 from northpace.spec import resolve_heat, spec_from
 from service.parts.views import PartSerializer
 from service.plans import rules
-from service.plans.models import Plan, PlanVersion, TestSlice
+from service.plans.models import Acknowledgement, Plan, PlanVersion, TestSlice
 
 
 class PlanCreateSerializer(serializers.Serializer[Any]):
@@ -22,6 +22,7 @@ class PlanCreateSerializer(serializers.Serializer[Any]):
     material = serializers.IntegerField()
     spool = serializers.IntegerField(required=False, allow_null=True)
     settings = serializers.DictField(child=serializers.DictField(), required=False)
+    recipe = serializers.IntegerField(required=False, allow_null=True)
 
 
 class PlanChangeSerializer(serializers.Serializer[Any]):
@@ -31,6 +32,7 @@ class PlanChangeSerializer(serializers.Serializer[Any]):
     spool = serializers.IntegerField(required=False, allow_null=True)
     name = serializers.CharField(required=False, allow_blank=True, max_length=120)
     baseline = serializers.IntegerField(required=False, allow_null=True)
+    recipe = serializers.IntegerField(required=False, allow_null=True)
 
 
 class QuickTime(serializers.Serializer[Any]):
@@ -92,6 +94,54 @@ class FindingSerializer(serializers.Serializer[Any]):
     message = serializers.CharField()
     z_mm = serializers.FloatField(allow_null=True)
     at_mm = serializers.ListField(child=serializers.FloatField(), allow_null=True)
+    help = serializers.CharField(allow_blank=True)
+    places = serializers.ListField(child=serializers.ListField(child=serializers.FloatField()))
+    change = serializers.DictField(child=serializers.JSONField())
+
+
+class PatchSerializer(serializers.Serializer[Any]):
+    """A solid patch: where it is, what it costs, which open faces cause it."""
+
+    at_mm = serializers.ListField(child=serializers.FloatField())
+    from_mm = serializers.FloatField()
+    to_mm = serializers.FloatField()
+    area_mm2 = serializers.FloatField()
+    seconds = serializers.FloatField()
+    solid = serializers.BooleanField()
+    kinds = serializers.ListField(child=serializers.CharField())
+
+
+class SolidSerializer(serializers.Serializer[Any]):
+    """Patches, and the causes the move table numbers: patch, kind, height of the open face in mm."""
+
+    patches = PatchSerializer(many=True)
+    causes = serializers.ListField(child=serializers.ListField(child=serializers.JSONField()))
+
+
+class StandSerializer(serializers.Serializer[Any]):
+    at_mm = serializers.ListField(child=serializers.FloatField())
+    from_mm = serializers.FloatField()
+    to_mm = serializers.FloatField()
+    contact_mm2 = serializers.FloatField()
+    seconds = serializers.FloatField()
+    seen_mm2 = serializers.FloatField()
+    on_part = serializers.BooleanField()
+    why = serializers.CharField()
+
+
+class StrengthSerializer(serializers.Serializer[Any]):
+    """Proxies, not a simulation: relative to a solid part."""
+
+    least_stiffness = serializers.FloatField()
+    least_at_mm = serializers.FloatField()
+    mean_stiffness = serializers.FloatField()
+
+
+class FootSerializer(serializers.Serializer[Any]):
+    lift_mm = serializers.FloatField()
+    loops = serializers.IntegerField()
+    area_mm2 = serializers.FloatField()
+    contact_mm2 = serializers.FloatField()
 
 
 class SpoolShareSerializer(serializers.Serializer[Any]):
@@ -115,6 +165,12 @@ class ReportPaths(serializers.Serializer[Any]):
     travel_mm = serializers.FloatField()
     retractions = serializers.IntegerField()
     outer_wall_crossings = serializers.IntegerField()
+    travel_saved_mm = serializers.FloatField()
+    around = serializers.IntegerField()
+    gap_area_mm2 = serializers.FloatField()
+    missing_area_mm2 = serializers.FloatField()
+    walls = serializers.IntegerField()
+    wall_thickness_mm = serializers.FloatField()
 
 
 class ReportPart(serializers.Serializer[Any]):
@@ -132,6 +188,10 @@ class ReportSerializer(serializers.Serializer[Any]):
     paths = ReportPaths()
     surface = SurfaceSerializer()
     findings = FindingSerializer(many=True)
+    solid = SolidSerializer()
+    stands = StandSerializer(many=True)
+    strength = StrengthSerializer()
+    footing = FootSerializer()
     elapsed_s = serializers.DictField(child=serializers.FloatField())
 
 
@@ -146,6 +206,7 @@ class ResolvedSerializer(serializers.Serializer[Any]):
     bed_temp = serializers.FloatField()
     first_bed_temp = serializers.FloatField()
     fan = serializers.FloatField()
+    bridge_fan = serializers.FloatField()
 
 
 class VersionSerializer(serializers.ModelSerializer[PlanVersion]):
@@ -230,16 +291,40 @@ class FrontierSerializer(serializers.Serializer[Any]):
     even = EvenPointSerializer(many=True)
 
 
+class AcknowledgementSerializer(serializers.ModelSerializer[Acknowledgement]):
+    by = serializers.CharField(source="by.member", default="", read_only=True)
+
+    class Meta:
+        model = Acknowledgement
+        fields = ["code", "message", "reason", "by", "created"]
+        read_only_fields = ["message", "created"]
+
+
+class TriedSerializer(serializers.Serializer[Any]):
+    """Exact figures of settings that are not kept."""
+
+    time_s = serializers.FloatField()
+    mass_g = serializers.FloatField()
+    p95_um = serializers.FloatField()
+    stiffness = serializers.FloatField()
+    least_stiffness = serializers.FloatField()
+    infill_s = serializers.FloatField()
+    moves = serializers.IntegerField()
+    walls = serializers.IntegerField()
+    wall_thickness_mm = serializers.FloatField()
+
+
 class PlanSerializer(serializers.ModelSerializer[Plan]):
     part = PartSerializer()
     latest = VersionSerializer()
     exact = serializers.SerializerMethodField()
     baseline = serializers.SerializerMethodField()
     slices = TestSliceSerializer(many=True)
+    acknowledgements = AcknowledgementSerializer(many=True)
 
     class Meta:
         model = Plan
-        fields = ["id", "number", "name", "part", "latest", "exact", "baseline", "slices", "created"]
+        fields = ["id", "number", "name", "part", "latest", "exact", "baseline", "slices", "acknowledgements", "recipe", "created"]
 
     @extend_schema_field(BaselineSerializer(allow_null=True))
     def get_baseline(self, plan: Plan) -> Any:

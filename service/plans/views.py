@@ -24,6 +24,7 @@ from service.parts.views import UploadSerializer
 from service.plans import rules, slices
 from service.plans.models import Plan, PlanVersion, TestSlice
 from service.plans.serializers import (
+    AcknowledgementSerializer,
     FrontierAskSerializer,
     FrontierSerializer,
     PlanChangeSerializer,
@@ -33,10 +34,12 @@ from service.plans.serializers import (
     QuickSerializer,
     SliceCutSerializer,
     TestSliceSerializer,
+    TriedSerializer,
     VerdictSerializer,
     VersionSerializer,
 )
-from service.workshop.models import Material, Nozzle, Spool
+from service.workshop.models import Material, Nozzle, Recipe, Spool
+from service.workshop.recipes import RecipeSaveSerializer, RecipeSerializer
 
 BINARY = {(200, "application/octet-stream"): OpenApiTypes.BINARY}
 
@@ -64,6 +67,10 @@ def _choices(request: Request, values: dict[str, Any], now: PlanVersion | None) 
     return nozzle, material, spool
 
 
+def _recipe(request: Request, values: dict[str, Any]) -> Recipe | None:
+    return get_object_or_404(Recipe, pk=values["recipe"], workshop=workshop_of(request)) if values.get("recipe") else None
+
+
 def _spec_asked(request: Request, plan: Plan, values: dict[str, Any]) -> PlanSpec:
     """The spec of changed settings of a plan; what is not mentioned stays."""
     latest = plan.latest
@@ -85,7 +92,7 @@ class PlanList(APIView):
         values = _asked(PlanCreateSerializer, request)
         part = get_object_or_404(Part, pk=values["part"], workshop=workshop_of(request))
         nozzle, material, spool = _choices(request, values, None)
-        plan = rules.create_plan(workshop_of(request), part, nozzle, material, spool, values.get("settings"))
+        plan = rules.create_plan(workshop_of(request), part, nozzle, material, spool, values.get("settings"), _recipe(request, values))
         return Response(PlanSerializer(plan).data, status=status.HTTP_201_CREATED)
 
 
@@ -109,7 +116,10 @@ class PlanDetail(APIView):
             if plan.baseline is not None and plan.baseline.report is None:
                 raise InputError("only a computed plan can be a baseline", "baseline")
             plan.save(update_fields=["baseline"])
-        if set(values) - {"name", "baseline"}:
+        if "recipe" in values:
+            plan.recipe = _recipe(request, values)
+            plan.save(update_fields=["recipe"])
+        if set(values) - {"name", "baseline", "recipe"}:
             nozzle, material, spool = _choices(request, values, latest)
             settings = rules.refit(values.get("settings", latest.settings), latest.nozzle, nozzle)
             rules.change_plan(plan, settings, nozzle, material, spool)
@@ -143,6 +153,42 @@ class PlanFrontier(APIView):
         values = _asked(FrontierAskSerializer, request)
         spec = _spec_asked(request, plan, values)
         return Response(rules.frontier_points(plan, spec, values["measure"], values["points"]))
+
+
+class PlanTry(APIView):
+    @extend_schema(operation_id="plan_try", request=PlanChangeSerializer, responses=TriedSerializer)
+    def post(self, request: Request, pk: int) -> Response:
+        """Exact figures of changed settings, for a table of trials; nothing is kept."""
+        plan = _plan(request, pk)
+        return Response(rules.try_out(plan, _spec_asked(request, plan, _asked(PlanChangeSerializer, request))))
+
+
+class PlanAcknowledge(APIView):
+    @extend_schema(operation_id="plan_acknowledge", request=AcknowledgementSerializer, responses=PlanSerializer)
+    def post(self, request: Request, pk: int) -> Response:
+        """Accept a finding of the newest exact version with a reason; it holds while the finding says the same."""
+        plan = _plan(request, pk)
+        values = _asked(AcknowledgementSerializer, request)
+        rules.acknowledge(plan, values["code"], values["reason"], request.user)
+        return Response(PlanSerializer(plan).data)
+
+
+class PlanAcknowledged(APIView):
+    @extend_schema(operation_id="plan_acknowledge_not", responses={200: PlanSerializer})
+    def delete(self, request: Request, pk: int, code: str) -> Response:
+        """Take an acknowledgement back."""
+        plan = _plan(request, pk)
+        plan.acknowledgements.filter(code=code).delete()
+        return Response(PlanSerializer(plan).data)
+
+
+class PlanRecipe(APIView):
+    @extend_schema(operation_id="plan_recipe", request=RecipeSaveSerializer, responses={201: RecipeSerializer})
+    def post(self, request: Request, pk: int) -> Response:
+        """Keep the plan's settings as a recipe."""
+        values = _asked(RecipeSaveSerializer, request)
+        recipe = rules.save_recipe(_plan(request, pk), values["name"], values.get("note", ""))
+        return Response(RecipeSerializer(recipe).data, status=status.HTTP_201_CREATED)
 
 
 class PlanCopy(APIView):

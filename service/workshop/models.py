@@ -86,6 +86,31 @@ class Spool(models.Model):
         return self.label
 
 
+class Recipe(models.Model):
+    """A named starting point for plans: the settings it brings, and the nozzle it suits. ``machine`` and ``material``, when given, narrow
+    it further."""
+
+    workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="recipes")
+    name = models.CharField(max_length=80)
+    note = models.CharField(max_length=300, blank=True)
+    settings = models.JSONField(default=dict)
+    bore = models.FloatField(help_text="mm")
+    machine = models.ForeignKey(Machine, on_delete=models.CASCADE, null=True, blank=True, related_name="recipes")
+    material = models.ForeignKey(Material, on_delete=models.CASCADE, null=True, blank=True, related_name="recipes")
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["workshop", "name"], name="recipe_name_once")]
+
+    def __str__(self) -> str:
+        return self.name
+
+    def suits(self, nozzle: Nozzle, material: Material) -> bool:
+        """Whether it can be used with this nozzle and material."""
+        return (abs(self.bore - nozzle.bore) < 1e-9 and self.machine_id in (None, nozzle.machine_id)
+                and self.material_id in (None, material.pk))
+
+
 def material_spec(material: Material, spool: Spool | None) -> dict[str, Any]:
     """The core's material group for a material from a spool."""
     own = {"usable_mass": spool.usable_mass, "diameter": spool.diameter} if spool else {}

@@ -128,7 +128,7 @@ class SettingSerializer(serializers.Serializer[Any]):
     group_title = serializers.CharField()
     key = serializers.CharField()
     label = serializers.CharField()  # type: ignore[assignment]
-    type = serializers.ChoiceField(choices=["number", "integer", "bool", "text", "choice", "list"])
+    type = serializers.ChoiceField(choices=["number", "integer", "bool", "text", "choice", "list", "numbers"])
     unit = serializers.CharField(allow_blank=True)
     min = serializers.FloatField(allow_null=True)
     max = serializers.FloatField(allow_null=True)

@@ -146,9 +146,9 @@ class Journeys(BrowserCase):
         page.keyboard.press("Enter")
         expect(page.locator("[data-figure=layers]")).to_have_text("200")
         self.exact()
-        page.get_by_label("Size x").fill("500")
+        page.get_by_label("Size x").fill("5000")
         page.keyboard.press("Enter")
-        expect(page.get_by_role("alert").first).to_contain_text("builds up to 250 mm")
+        expect(page.get_by_role("alert").first).to_contain_text("times what Skua 220 builds; is its unit right?")
         self.assertFalse(PlanVersion.objects.filter(state="failed").exists())
 
     def test_a_wrong_password(self):

@@ -44,7 +44,7 @@ class Conservation(unittest.TestCase):
         self.assertAlmostEqual(plan.report["filament"]["mass_g"] / 9.92, 1, delta=0.03)
 
     def test_other_beads_walls_and_angles(self):
-        for pairs in (["body.walls=0"], ["body.walls=1", "body.solid_angle=17"], ["body.walls=12"],
+        for pairs in (["body.walls=0"], ["body.walls=1", "body.solid_angles=17,107"], ["body.walls=12"],
                       ["body.outer_width=0.4", "body.inner_width=0.6", "body.solid_width=0.5", "surface.layer_height=0.3"]):
             plan = solid_plan(cube(), *pairs)
             wanted = expected_per_layer(plan) if pairs != ["body.walls=0"] else shapely.area(plan.outlines.areas) * plan.outlines.heights

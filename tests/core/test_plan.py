@@ -90,16 +90,17 @@ class Stages(unittest.TestCase):
 
         # what heights are chosen by knows the times of layers; the heights themselves, and all that is built on them, stay
         choice = {"task", "layers"}
-        paths = {"outlines", "walls", "areas", "solid", "infill", "order", "motion", "checks"}
+        late = {"order", "motion", "travel", "strength"}
+        paths = {"outlines", "walls", "gaps", "areas", "skins", "why", "solid", "infill", "footing", "checks"} | late
         everything = {"load", "place", "profile", "facets", "surface"} | choice | paths
         self.assertEqual(after(), everything)
         self.assertEqual(after(), set())
         self.assertEqual(after("pace.outer_wall_speed=30"), choice | {"motion"})
         self.assertEqual(after("material.density=1.3"), choice | {"motion"})
-        self.assertEqual(after("body.infill_density=30"), choice | {"infill", "order", "motion"})
-        self.assertEqual(after("body.solid_angle=10"), choice | {"solid", "order", "motion"})
-        self.assertEqual(after("surface.seam=corner"), {"layers", "order", "motion"})
-        self.assertEqual(after("body.walls=2"), choice | {"walls", "areas", "solid", "infill", "order", "motion", "checks"})
+        self.assertEqual(after("body.infill_density=30"), choice | {"infill"} | late)
+        self.assertEqual(after("body.solid_angles=10"), choice | {"solid"} | late)
+        self.assertEqual(after("surface.seam=corner"), {"layers"} | late)
+        self.assertEqual(after("body.walls=2"), choice | paths - {"outlines", "footing"})
         self.assertEqual(after("surface.outline_offset=-0.1"), {"layers"} | paths)
         self.assertEqual(after("surface.layer_height=0.1"), {"layers"} | paths)
         self.assertEqual(after("surface.target_um=50"), {"layers"})
@@ -166,10 +167,10 @@ class Findings(unittest.TestCase):
         self.assertAlmostEqual(found["starts-in-air"].z_mm, 6.2, 6)
         self.assertIn("empty-layer", self.codes(cube(10) + cube(10).translate((0, 0, 15))))
 
-    def test_hangs_and_too_thin(self):
-        self.assertIn("hangs", self.codes(cube(10) + m3.Manifold.cube((30.0, 10.0, 5.0)).translate((0, 0, 10))))
-        self.assertIn("too-thin", self.codes(cube(10) + m3.Manifold.cube((0.3, 10.0, 10.0)).translate((20, 0, 0))))
-        self.assertNotIn("hangs", self.codes(cube(10)))
+    def test_overhang_and_too_thin(self):
+        self.assertIn("open-bottom", self.codes(cube(10) + m3.Manifold.cube((30.0, 10.0, 5.0)).translate((0, 0, 10))))
+        self.assertIn("too-thin", self.codes(cube(10) + m3.Manifold.cube((0.2, 10.0, 10.0)).translate((20, 0, 0))))
+        self.assertNotIn("overhang", self.codes(cube(10)))
 
 
 class QuickEstimate(unittest.TestCase):
@@ -273,7 +274,7 @@ class CommandLine(unittest.TestCase):
             self.assertAlmostEqual(made["time_s"]["total"], read["time_s"]["total"], 3)
             self.assertAlmostEqual(made["filament"]["mass_g"], read["filament"]["mass_g"], 5)
             self.assertEqual(pyarrow.parquet.read_table(moves).num_rows, made["paths"]["moves"])
-            self.assertEqual(set(made["elapsed_s"]), {"load", "surface", "profile", "layers", "outlines", "paths", "motion", "gcode", "total"})
+            self.assertEqual(set(made["elapsed_s"]), {"load", "surface", "profile", "layers", "outlines", "paths", "motion", "checks", "gcode", "total"})
             self.assertEqual(self.run_main("profile", part)[0], 0)
 
     def test_wrong_input_is_one_line_and_exit_2(self):

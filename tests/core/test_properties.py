@@ -110,7 +110,7 @@ class Fill(unittest.TestCase):
         assume(section.buffer(-7).area > 1)
         solid = m3.CrossSection([np.asarray(section.exterior.coords)[:-1]], m3.FillRule.EvenOdd).extrude(1.0)
         plan = Pipeline().plan(stl(solid), "a.stl", with_settings(PlanSpec(), [
-            "body.infill_density=100", f"body.walls={walls}", f"body.solid_angle={angle}", "footing.skirt_loops=0"]))
+            "body.infill_density=100", f"body.walls={walls}", f"body.solid_angles={angle},{angle + 90}", "footing.skirt_loops=0"]))
         moves = plan.moves
         volume = np.bincount(moves.layer[moves.width > 0], moves.filament[moves.width > 0], minlength=5) * np.pi * 1.75**2 / 4
         width = plan.spec.body.outer_width

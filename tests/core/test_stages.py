@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 
 from northpace.errors import InputError
 from northpace.layers.even import even_heights
-from northpace.moves import FEATURES, INNER, OUTER, TRAVEL
+from northpace.moves import FEATURES, INNER, OUTER, SOLID, TOP, TRAVEL
 from northpace.outlines.sections import cut, sections
-from northpace.part.solid import binary_stl, check_fits, flat_faces, load_part, mesh_arrays, place
+from northpace.part.solid import binary_stl, check_size, flat_faces, load_part, mesh_arrays, misfits, place
 from northpace.paths.areas import reach
 from northpace.paths.bead import spacing
 from northpace.paths.walls import walls
@@ -61,13 +61,17 @@ class Placing(unittest.TestCase):
         faces = flat_faces(load_part(stl(self.box), "a.stl"))
         self.assertEqual([round(face["area_mm2"]) for face in faces], [600, 600, 300, 300, 200, 200])
 
-    def test_what_does_not_fit_is_refused(self):
+    def test_what_does_not_fit_is_said(self):
         small = Machine(size_x=15, size_y=15, size_z=100)
-        for machine, words in ((small, "beyond the bed"), (Machine(size_z=20), "tall"), (Machine(bed="round", size_x=22), "round bed")):
-            with self.assertRaises(InputError) as caught:
-                check_fits(placed(self.box), machine)
-            self.assertIn(words, str(caught.exception))
-        check_fits(placed(self.box), Machine(bed="round", size_x=22.4))
+        for machine, code, words in ((small, "outside-bed", "beyond the bed"), (Machine(size_z=20), "too-tall", "tall"),
+                                     (Machine(bed="round", size_x=22), "outside-bed", "round bed")):
+            (found,) = misfits(placed(self.box), machine)
+            self.assertEqual(found[0], code)
+            self.assertIn(words, found[1])
+        self.assertEqual(misfits(placed(self.box), Machine(bed="round", size_x=22.4)), [])
+        self.assertEqual(len(misfits(placed(self.box), Machine(size_z=30), lift=1.0)), 1)
+        with self.assertRaisesRegex(InputError, "unit"):
+            check_size(place(load_part(stl(cube(31)), "a.stl"), Placement()), Machine(size_x=10, size_y=10, size_z=10))
 
 
 class Stacks(unittest.TestCase):
@@ -122,7 +126,7 @@ class Outlines(unittest.TestCase):
 class WallsAndAreas(unittest.TestCase):
     def test_walls_of_a_square_lie_where_the_formula_says(self):
         outlines = cut(placed(cube()), np.full(100, 0.2))
-        found = walls(outlines, 3, 0.5, 0.4, False)
+        found = walls(outlines, 3, np.full(100, 0.5), np.full(100, 0.4), False, True)
         s0, s1 = spacing(0.5, 0.2), spacing(0.4, 0.2)
         expected = [0.5 / 2, 0.5 / 2 + (s0 + s1) / 2, 0.5 / 2 + (s0 + s1) / 2 + s1]
         table = found.paths
@@ -145,7 +149,8 @@ class WallsAndAreas(unittest.TestCase):
     def test_solid_only_under_open_air(self):
         plan = Pipeline().plan(stl(cube()), "a.stl", PlanSpec())
         moves = plan.moves
-        solid = np.unique(moves.layer[moves.feature == FEATURES.index("solid")])
+        solid = np.unique(moves.layer[np.isin(moves.feature, (SOLID, TOP))])
+        np.testing.assert_array_equal(np.unique(moves.layer[moves.feature == TOP]), [99])
         np.testing.assert_array_equal(solid, [0, 1, 2, 96, 97, 98, 99])
         infill = np.unique(moves.layer[moves.feature == FEATURES.index("infill")])
         np.testing.assert_array_equal(infill, np.arange(3, 96))
@@ -154,7 +159,7 @@ class WallsAndAreas(unittest.TestCase):
         solid = cube(20) + m3.Manifold.cube((8.0, 20.0, 10.0)).translate((0, 0, 20))
         plan = Pipeline().plan(stl(solid), "a.stl", PlanSpec())
         moves = plan.moves
-        at_step = (moves.layer == 99) & (moves.feature == FEATURES.index("solid"))
+        at_step = (moves.layer == 99) & np.isin(moves.feature, (SOLID, TOP))
         under_tower = moves.x[at_step] < 110 - 10 + 8 - 3  # left of the step and its tie
         self.assertTrue(at_step.any())
         self.assertFalse(under_tower.any())

@@ -202,7 +202,7 @@ class Plans(Api):
         self.assertFalse(quick["exact"])
         self.assertAlmostEqual(quick["time_s"]["total"] / exact["time_s"]["total"], 1, delta=0.05)
         for settings, words in (({"body": {"walls": 99}}, "0 to 50"), ({"oops": {}}, "no group"), ({"machine": {}}, "no group"),
-                                ({"surface": {"layer_height": 0.4}}, "0.08 to 0.3"), ({"place": {"scale_x": 3000}}, "beyond the bed")):
+                                ({"surface": {"layer_height": 0.4}}, "0.08 to 0.3"), ({"place": {"scale_x": 30000}}, "its unit right")):
             answer = self.client.post(f"/api/plans/{plan}/quick", {"settings": settings}, content_type=JSON)
             self.assertEqual(answer.status_code, 422, settings)
             self.assertIn(words, answer.json()["detail"])

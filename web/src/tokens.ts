@@ -2,7 +2,8 @@
 import { scaleLinear } from "d3-scale";
 
 export type Feature =
-  | "start" | "travel" | "retraction" | "footing" | "outer-wall" | "inner-wall" | "solid" | "infill" | "gap";
+  | "start" | "travel" | "retraction" | "footing" | "outer-wall" | "inner-wall" | "solid" | "infill" | "gap" | "top" | "bridge" | "support"
+  | "support-roof";
 
 export const FEATURES: Record<Feature, { label: string; colour: string }> = {
   "outer-wall": { label: "outer wall", colour: "#1D3354" },
@@ -10,13 +11,17 @@ export const FEATURES: Record<Feature, { label: string; colour: string }> = {
   solid: { label: "solid", colour: "#B5656B" },
   infill: { label: "infill", colour: "#587A4E" },
   gap: { label: "thin fill", colour: "#9C7A93" },
+  top: { label: "top", colour: "#8E3F4A" },
+  bridge: { label: "bridge", colour: "#7B5EA7" },
+  support: { label: "support", colour: "#B0802F" },
+  "support-roof": { label: "support roof", colour: "#7D5A1E" },
   footing: { label: "footing", colour: "#5E4B3A" },
   travel: { label: "travel", colour: "#9A9C9B" },
   retraction: { label: "retraction", colour: "#C9C4B4" },
   start: { label: "heating, homing", colour: "#D9D3C4" },
 };
 
-export const LAID: Feature[] = ["outer-wall", "inner-wall", "solid", "infill", "gap", "footing"];
+export const LAID: Feature[] = ["outer-wall", "inner-wall", "solid", "top", "bridge", "infill", "gap", "support", "support-roof", "footing"];
 
 export const INK = "#1C2733";
 export const INK_3 = "#626D79";

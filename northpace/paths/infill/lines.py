@@ -4,12 +4,20 @@ from __future__ import annotations
 
 import numpy as np
 
+from northpace.paths.patches import Patches
 from northpace.paths.scanline import Chains, fill_lines
 
+#: Longest shift in spacings over which neighbours are joined along a wall.
 JOIN = 1.6
 
 
-def lines(polygons: np.ndarray, layer: np.ndarray, angle: float, pitch: float, inset: float) -> list[Chains]:
+def lines(patches: Patches, angle: float, pitch: float, inset: float) -> list[Chains]:
     """One direction a layer at the full pitch."""
-    count = len(polygons)
-    return [fill_lines(polygons, angle + 90.0 * (layer % 2), np.full(count, pitch), np.full(count, inset), False, JOIN)]
+    return [parallel(patches, angle + 90.0 * (patches.layer % 2), pitch, inset)]
+
+
+def parallel(patches: Patches, angle: float | np.ndarray, pitch: float, inset: float, phase: float | np.ndarray = 0.5) -> Chains:
+    """Lines of a lattice through the origin at ``angle`` degrees (one, or (P,)), ``pitch`` mm apart."""
+    count = len(patches)
+    return fill_lines(patches.polygons, np.broadcast_to(np.asarray(angle, np.float64), (count,)), np.full(count, pitch), np.full(count, inset),
+                      False, JOIN, phase)

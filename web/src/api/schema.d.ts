@@ -182,6 +182,40 @@ export interface paths {
         patch: operations["plan_change"];
         trace?: never;
     };
+    "/api/plans/{id}/acknowledge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Accept a finding of the newest exact version with a reason; it holds while the finding says the same. */
+        post: operations["plan_acknowledge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{id}/acknowledge/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Take an acknowledgement back. */
+        delete: operations["plan_acknowledge_not"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{id}/cancel": {
         parameters: {
             query?: never;
@@ -250,6 +284,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{id}/recipe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Keep the plan's settings as a recipe. */
+        post: operations["plan_recipe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{id}/shape": {
         parameters: {
             query?: never;
@@ -282,6 +333,59 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{id}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Exact figures of changed settings, for a table of trials; nothing is kept. */
+        post: operations["plan_try"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Recipes of the workshop. */
+        get: operations["recipes_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One recipe: its name and note can be changed; plans made from it keep their settings when it is removed. */
+        get: operations["recipes_retrieve"];
+        put?: never;
+        post?: never;
+        /** @description One recipe: its name and note can be changed; plans made from it keep their settings when it is removed. */
+        delete: operations["recipes_destroy"];
+        options?: never;
+        head?: never;
+        /** @description One recipe: its name and note can be changed; plans made from it keep their settings when it is removed. */
+        patch: operations["recipes_partial_update"];
         trace?: never;
     };
     "/api/session": {
@@ -446,6 +550,19 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        Acknowledgement: {
+            code: string;
+            readonly message: string;
+            reason: string;
+            /** @default  */
+            readonly by: string;
+            /** Format: date-time */
+            readonly created: string;
+        };
+        AcknowledgementRequest: {
+            code: string;
+            reason: string;
+        };
         /** @description The version others are compared with. */
         Baseline: {
             readonly id: number;
@@ -509,6 +626,20 @@ export interface components {
             /** Format: double */
             z_mm: number | null;
             at_mm: number[] | null;
+            help: string;
+            places: number[][];
+            change: {
+                [key: string]: unknown;
+            };
+        };
+        Foot: {
+            /** Format: double */
+            lift_mm: number;
+            loops: number;
+            /** Format: double */
+            area_mm2: number;
+            /** Format: double */
+            contact_mm2: number;
         };
         /** @description The least time for every surface error, and the even stacks, tallest first. */
         Frontier: {
@@ -526,6 +657,7 @@ export interface components {
             spool?: number | null;
             name?: string;
             baseline?: number | null;
+            recipe?: number | null;
             measure: components["schemas"]["MeasureEnum"];
             /** @default 28 */
             points: number;
@@ -636,6 +768,20 @@ export interface components {
          * @enum {string}
          */
         PartStateEnum: "reading" | "ready" | "refused";
+        /** @description A solid patch: where it is, what it costs, which open faces cause it. */
+        Patch: {
+            at_mm: number[];
+            /** Format: double */
+            from_mm: number;
+            /** Format: double */
+            to_mm: number;
+            /** Format: double */
+            area_mm2: number;
+            /** Format: double */
+            seconds: number;
+            solid: boolean;
+            kinds: string[];
+        };
         PatchedMachineRequest: {
             name?: string;
             figures?: {
@@ -656,6 +802,11 @@ export interface components {
             spool?: number | null;
             name?: string;
             baseline?: number | null;
+            recipe?: number | null;
+        };
+        PatchedRecipeRequest: {
+            name?: string;
+            note?: string;
         };
         PatchedSpoolRequest: {
             label?: string;
@@ -684,6 +835,8 @@ export interface components {
             readonly exact: components["schemas"]["Version"] | null;
             readonly baseline: components["schemas"]["Baseline"] | null;
             slices: components["schemas"]["TestSlice"][];
+            acknowledgements: components["schemas"]["Acknowledgement"][];
+            recipe?: number | null;
             /** Format: date-time */
             readonly created: string;
         };
@@ -698,6 +851,7 @@ export interface components {
             spool?: number | null;
             name?: string;
             baseline?: number | null;
+            recipe?: number | null;
         };
         PlanCreateRequest: {
             part: number;
@@ -709,6 +863,7 @@ export interface components {
                     [key: string]: unknown;
                 };
             };
+            recipe?: number | null;
         };
         PlanList: {
             readonly id: number;
@@ -759,6 +914,27 @@ export interface components {
             /** Format: double */
             flow_floor?: number;
         };
+        Recipe: {
+            readonly id: number;
+            name: string;
+            note?: string;
+            readonly settings: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /**
+             * Format: double
+             * @description mm
+             */
+            readonly bore: number;
+            readonly machine: number | null;
+            readonly material: number | null;
+        };
+        RecipeSaveRequest: {
+            name: string;
+            note?: string;
+        };
         /** @description The exact figures. */
         Report: {
             part: components["schemas"]["ReportPart"];
@@ -768,6 +944,10 @@ export interface components {
             paths: components["schemas"]["ReportPaths"];
             surface: components["schemas"]["Surface"];
             findings: components["schemas"]["Finding"][];
+            solid: components["schemas"]["Solid"];
+            stands: components["schemas"]["Stand"][];
+            strength: components["schemas"]["Strength"];
+            footing: components["schemas"]["Foot"];
             elapsed_s: {
                 [key: string]: number;
             };
@@ -812,6 +992,16 @@ export interface components {
             travel_mm: number;
             retractions: number;
             outer_wall_crossings: number;
+            /** Format: double */
+            travel_saved_mm: number;
+            around: number;
+            /** Format: double */
+            gap_area_mm2: number;
+            /** Format: double */
+            missing_area_mm2: number;
+            walls: number;
+            /** Format: double */
+            wall_thickness_mm: number;
         };
         /** @description Values a plan leaves open, as the core takes them. */
         Resolved: {
@@ -831,6 +1021,8 @@ export interface components {
             first_bed_temp: number;
             /** Format: double */
             fan: number;
+            /** Format: double */
+            bridge_fan: number;
         };
         /**
          * @description * `first-layer` - first-layer
@@ -893,6 +1085,11 @@ export interface components {
             /** Format: double */
             to_mm: number;
         };
+        /** @description Patches, and the causes the move table numbers: patch, kind, height of the open face in mm. */
+        Solid: {
+            patches: components["schemas"]["Patch"][];
+            causes: unknown[][];
+        };
         Spool: {
             readonly id: number;
             label: string;
@@ -916,6 +1113,30 @@ export interface components {
             left_over_g: number;
             /** Format: double */
             lighter_for_one_more_g: number;
+        };
+        Stand: {
+            at_mm: number[];
+            /** Format: double */
+            from_mm: number;
+            /** Format: double */
+            to_mm: number;
+            /** Format: double */
+            contact_mm2: number;
+            /** Format: double */
+            seconds: number;
+            /** Format: double */
+            seen_mm2: number;
+            on_part: boolean;
+            why: string;
+        };
+        /** @description Proxies, not a simulation: relative to a solid part. */
+        Strength: {
+            /** Format: double */
+            least_stiffness: number;
+            /** Format: double */
+            least_at_mm: number;
+            /** Format: double */
+            mean_stiffness: number;
         };
         /** @description Surface error in µm; ``gap``: the share by which no other stack could be better. */
         Surface: {
@@ -963,6 +1184,25 @@ export interface components {
          * @enum {string}
          */
         TestSliceVerdictEnum: "open" | "accept" | "too-coarse";
+        /** @description Exact figures of settings that are not kept. */
+        Tried: {
+            /** Format: double */
+            time_s: number;
+            /** Format: double */
+            mass_g: number;
+            /** Format: double */
+            p95_um: number;
+            /** Format: double */
+            stiffness: number;
+            /** Format: double */
+            least_stiffness: number;
+            /** Format: double */
+            infill_s: number;
+            moves: number;
+            walls: number;
+            /** Format: double */
+            wall_thickness_mm: number;
+        };
         /**
          * @description * `number` - number
          *     * `integer` - integer
@@ -970,9 +1210,10 @@ export interface components {
          *     * `text` - text
          *     * `choice` - choice
          *     * `list` - list
+         *     * `numbers` - numbers
          * @enum {string}
          */
-        TypeEnum: "number" | "integer" | "bool" | "text" | "choice" | "list";
+        TypeEnum: "number" | "integer" | "bool" | "text" | "choice" | "list" | "numbers";
         UploadRequest: {
             /** Format: binary */
             file: string;
@@ -1440,6 +1681,55 @@ export interface operations {
             };
         };
     };
+    plan_acknowledge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcknowledgementRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["AcknowledgementRequest"];
+                "multipart/form-data": components["schemas"]["AcknowledgementRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
+                };
+            };
+        };
+    };
+    plan_acknowledge_not: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
+                };
+            };
+        };
+    };
     plan_cancel: {
         parameters: {
             query?: never;
@@ -1536,6 +1826,33 @@ export interface operations {
             };
         };
     };
+    plan_recipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecipeSaveRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["RecipeSaveRequest"];
+                "multipart/form-data": components["schemas"]["RecipeSaveRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recipe"];
+                };
+            };
+        };
+    };
     plan_shape: {
         parameters: {
             query?: never;
@@ -1580,6 +1897,120 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TestSlice"];
+                };
+            };
+        };
+    };
+    plan_try: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PlanChangeRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["PlanChangeRequest"];
+                "multipart/form-data": components["schemas"]["PlanChangeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tried"];
+                };
+            };
+        };
+    };
+    recipes_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recipe"][];
+                };
+            };
+        };
+    };
+    recipes_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recipe"];
+                };
+            };
+        };
+    };
+    recipes_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    recipes_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedRecipeRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["PatchedRecipeRequest"];
+                "multipart/form-data": components["schemas"]["PatchedRecipeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recipe"];
                 };
             };
         };

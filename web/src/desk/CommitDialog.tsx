@@ -3,7 +3,7 @@ import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 
-import { api, data, type Plan } from "../api/client";
+import { api, data, type Finding, type Plan } from "../api/client";
 import { useWorkshop } from "../api/hooks";
 import { euro, grams, hours, metres } from "../format";
 import { Sheet } from "../frame/Sheet";
@@ -32,6 +32,7 @@ export function CommitDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
   });
   const report = version.report;
   if (!report) return null;
+  const reasonFor = (finding: Finding) => plan.acknowledgements.find((entry) => entry.code === finding.code && entry.message === finding.message)?.reason;
   const worth = report.findings.filter((finding) => finding.severity !== "note");
   return (
     <Sheet title={`Commit ${plan.part.name}, plan ${plan.number} version ${version.number}`} onClose={onClose} wide>
@@ -45,7 +46,7 @@ export function CommitDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
       )}
       <h3 className="mt-3 font-semibold">Last check</h3>
       {worth.length === 0 ? <p className="text-ink-2">Nothing to look at.</p> : (
-        <ul className="list-disc pl-5">{worth.map((finding) => <li key={finding.code} className={finding.severity === "stop" ? "text-stop" : ""}><b>{finding.severity}</b> {finding.message}</li>)}</ul>
+        <ul className="list-disc pl-5">{worth.map((finding) => <li key={finding.code} className={finding.severity === "stop" ? "text-stop" : ""}><b>{finding.severity}</b> {finding.message}{reasonFor(finding) && <span className="text-ink-2"> Acknowledged: {reasonFor(finding)}</span>}</li>)}</ul>
       )}
       <label className="mt-3 flex flex-col gap-1 text-[13px]">
         File name, from the workshop's template

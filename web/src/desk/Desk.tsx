@@ -59,7 +59,7 @@ export function Desk({ plan, machines, materials, settings }: { plan: Plan; mach
       <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_minmax(330px,0.62fr)]">
         <div className="relative min-h-0 border-r border-hairline">
           <Stage plan={plan.id} desk={desk} shapeKey={shapeKey} size={size} bed={bed} path={path} ghost={ghost ? (ghostPath ?? null) : null}
-            layers={ghost ? base.report.layers : (desk.figures?.layers ?? null)} limits={limits} cursor={cursor} top={top} stale={!desk.upToDate && !!path} />
+            layers={ghost ? base.report.layers : (desk.figures?.layers ?? null)} limits={limits} lift={plan.exact?.report?.footing.lift_mm ?? 0} cursor={cursor} top={top} stale={!desk.upToDate && !!path} />
           {!drawer && <button className="action absolute right-3 bottom-3" onClick={() => setDrawer(true)}>Settings …</button>}
           {drawer && <SettingsDrawer desk={desk} settings={settings} spec={spec} onClose={() => setDrawer(false)} />}
         </div>
@@ -72,7 +72,7 @@ export function Desk({ plan, machines, materials, settings }: { plan: Plan; mach
           <div className="min-h-0 flex-1 overflow-auto">
             <Tabs.Content value="tradeoff" className="h-full"><TradeOff plan={plan} desk={desk} /></Tabs.Content>
             <Tabs.Content value="ledger">{desk.figures ? <Ledger figures={desk.figures} floor={desk.report?.time_s.flow_floor ?? null} /> : <p className="p-4 text-ink-2">The first figures are on their way.</p>}</Tabs.Content>
-            <Tabs.Content value="findings">{desk.report ? <Findings findings={findings} onGo={toHeight} /> : <p className="p-4 text-ink-2">Findings come with the exact plan.</p>}</Tabs.Content>
+            <Tabs.Content value="findings">{desk.report ? <Findings plan={plan} desk={desk} findings={findings} onGo={toHeight} /> : <p className="p-4 text-ink-2">Findings come with the exact plan.</p>}</Tabs.Content>
             <Tabs.Content value="place"><Placement plan={plan} desk={desk} size={size} /></Tabs.Content>
           </div>
         </Tabs.Root>

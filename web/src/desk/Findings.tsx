@@ -1,24 +1,71 @@
-import type { Finding } from "../api/client";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+
+import { api, data, type Finding, type Plan } from "../api/client";
+import { plain } from "../format";
+import { type Desk, withValue } from "./useDesk";
 
 const SIGN = { stop: ["■", "stop", "text-stop"], look: ["▲", "look", "text-look"], note: ["●", "note", "text-note"] } as const;
+const ORDER = { stop: 0, look: 1, note: 2 };
 
-/** What was computed that the maker should know; each entry leads to its height. */
-export function Findings({ findings, onGo }: { findings: Finding[]; onGo: (z: number) => void }) {
+/** What was computed that the maker should know: every entry leads to its place, says what would help, and can be acknowledged. */
+export function Findings({ plan, desk, findings, onGo }: { plan: Plan; desk: Desk; findings: Finding[]; onGo: (z: number) => void }) {
   if (!findings.length) return <p className="p-4 text-ink-2">Nothing found: every outline is laid, starts on something, and no layer is too fast.</p>;
-  const order = { stop: 0, look: 1, note: 2 };
   return (
     <ul>
-      {[...findings].sort((a, b) => order[a.severity] - order[b.severity]).map((finding) => {
-        const [sign, word, tone] = SIGN[finding.severity];
-        const z = finding.z_mm;
-        return (
-          <li key={finding.code} className="flex gap-2 border-b border-hairline p-3">
-            <span className={`${tone} font-semibold whitespace-nowrap`}><span aria-hidden>{sign}</span> {word}</span>
-            <span className="flex-1">{finding.message}</span>
-            {z !== null && <button className="quiet" onClick={() => onGo(z)}>{z.toFixed(2)} mm</button>}
-          </li>
-        );
-      })}
+      {[...findings].sort((a, b) => ORDER[a.severity] - ORDER[b.severity]).map((finding) => <Entry key={finding.code} plan={plan} desk={desk} finding={finding} onGo={onGo} />)}
     </ul>
+  );
+}
+
+function Entry({ plan, desk, finding, onGo }: { plan: Plan; desk: Desk; finding: Finding; onGo: (z: number) => void }) {
+  const client = useQueryClient();
+  const [reason, setReason] = useState<string | null>(null);
+  const [sign, word, tone] = SIGN[finding.severity];
+  const known = plan.acknowledgements.find((entry) => entry.code === finding.code && entry.message === finding.message);
+  const keep = (changed: Plan) => { client.setQueryData(["plan", plan.id], changed); setReason(null); };
+  const accept = useMutation({
+    mutationFn: () => data(api.POST("/api/plans/{id}/acknowledge", { params: { path: { id: plan.id } }, body: { code: finding.code, reason: reason ?? "" } })),
+    onSuccess: keep,
+  });
+  const takeBack = useMutation({
+    mutationFn: () => data(api.DELETE("/api/plans/{id}/acknowledge/{code}", { params: { path: { id: plan.id, code: finding.code } } })),
+    onSuccess: keep,
+  });
+  const changes = Object.entries(finding.change);
+  const apply = () => {
+    const settings = changes.reduce((own, [name, value]) => {
+      const [group = "", key = ""] = name.split(".");
+      return withValue(own, group, key, value, undefined);
+    }, desk.choice.settings);
+    desk.change({ ...desk.choice, settings });
+  };
+  return (
+    <li className="border-b border-hairline p-3" data-finding={finding.code}>
+      <div className="flex gap-2">
+        <span className={`${tone} font-semibold whitespace-nowrap`}><span aria-hidden>{sign}</span> {word}</span>
+        <span className={`flex-1 ${known ? "text-ink-2" : ""}`}>{finding.message}</span>
+        {finding.z_mm !== null && <button className="quiet" onClick={() => onGo(finding.z_mm ?? 0)}>{finding.z_mm.toFixed(2)} mm</button>}
+      </div>
+      {finding.help && <p className="mt-1 text-[13px] text-ink-2">{finding.help}</p>}
+      {known && <p className="mt-1 text-[13px]">Acknowledged{known.by && ` by ${known.by}`}: {known.reason} <button className="quiet" onClick={() => takeBack.mutate()}>take back</button></p>}
+      <div className="mt-1 flex flex-wrap gap-2">
+        {finding.places.length > 1 && (
+          <span className="narrow text-[12px] text-ink-3">also at {[...new Set(finding.places.slice(1).map((place) => place[2] ?? 0))].slice(0, 6).map((z) => (
+            <button key={z} className="quiet mr-1" onClick={() => onGo(z)}>{z.toFixed(2)}</button>
+          ))} mm</span>
+        )}
+        {changes.length > 0 && <button className="quiet" onClick={apply}>set {changes.map(([name, value]) => `${(name.split(".")[1] ?? "").replaceAll("_", " ")} ${typeof value === "number" ? plain(value) : value === true ? "on" : value === false ? "off" : String(value)}`).join(", ")}</button>}
+        {!known && finding.severity !== "note" && reason === null && <button className="quiet" onClick={() => setReason("")}>acknowledge …</button>}
+      </div>
+      {reason !== null && (
+        <form className="mt-1 flex gap-2" onSubmit={(event) => { event.preventDefault(); accept.mutate(); }}>
+          <input className="field flex-1" autoFocus aria-label="Reason" placeholder="why it is all right" maxLength={300} value={reason} onChange={(event) => setReason(event.target.value)} />
+          <button className="quiet" disabled={!reason.trim() || accept.isPending}>Acknowledge</button>
+          <button type="button" className="quiet" onClick={() => setReason(null)}>Not now</button>
+        </form>
+      )}
+      {accept.error && <p role="alert" className="text-[13px] text-stop">{accept.error.message}</p>}
+    </li>
   );
 }

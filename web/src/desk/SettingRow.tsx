@@ -32,7 +32,8 @@ export function SettingRow({ setting, value, inherited, onValue }: {
   );
 }
 
-const shown = (value: unknown): string => (typeof value === "number" ? plain(value) : String(value));
+const shown = (value: unknown): string =>
+  typeof value === "number" ? plain(value) : Array.isArray(value) ? value.map((entry) => plain(Number(entry))).join(", ") : value === undefined || value === null ? "" : String(value);
 
 function Editor({ setting, id, value, inherited, onValue }: {
   setting: Setting; id: string; value: unknown; inherited: unknown; onValue: (value: unknown) => void;
@@ -50,10 +51,27 @@ function Editor({ setting, id, value, inherited, onValue }: {
       <textarea id={id} className="field w-full font-mono text-[12px]" rows={setting.multiline ? 4 : 1} defaultValue={String(value ?? inherited ?? "")}
         onBlur={(event) => { if (event.target.value !== String(value ?? inherited ?? "")) onValue(event.target.value || null); }} />
     );
+  if (setting.type === "numbers")
+    return <Numbers id={id} unit={setting.unit} value={Array.isArray(value) ? (value as number[]) : []} onValue={onValue} />;
   return (
     <NumberField id={id} label={setting.label} unit={setting.unit} value={typeof value === "number" ? value : null} min={setting.min} max={setting.max}
       step={setting.type === "integer" ? 1 : setting.name.endsWith("layer_height") ? 0.01 : undefined}
       {...(setting.optional ? { placeholder: shown(inherited) } : {})}
       onValue={(next) => onValue(next === null ? setting.default : setting.type === "integer" ? Math.round(next) : next)} />
+  );
+}
+
+/** A list of numbers, typed with commas or spaces between. */
+function Numbers({ id, unit, value, onValue }: { id: string; unit: string; value: number[]; onValue: (value: unknown) => void }) {
+  const keep = (text: string) => {
+    const found = text.split(/[\s,;]+/).filter(Boolean).map(Number);
+    if (found.length && found.every(Number.isFinite) && found.join() !== value.join()) onValue(found);
+  };
+  return (
+    <span className="flex items-center gap-1">
+      <input id={id} key={value.join()} className="field w-40" defaultValue={value.map(plain).join(", ")} onBlur={(event) => keep(event.target.value)}
+        onKeyDown={(event) => event.key === "Enter" && keep(event.currentTarget.value)} />
+      <span className="narrow text-ink-3">{unit}</span>
+    </span>
   );
 }

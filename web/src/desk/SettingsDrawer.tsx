@@ -35,10 +35,17 @@ export function SettingsDrawer({ desk, settings, spec, onClose }: {
         {shown.length === 0 && <p className="py-4 text-ink-2">No setting has “{words}” in its name or help.</p>}
         {shown.map((setting) => (
           <SettingRow key={setting.name} setting={setting} value={own[setting.group]?.[setting.key]}
-            inherited={setting.source ? (spec[setting.source]?.[setting.key] ?? spec.material?.[setting.key]) : setting.default}
+            inherited={inheritedBy(setting, spec)}
             onValue={(value) => desk.change({ ...desk.choice, settings: withValue(own, setting.group, setting.key, value, setting.default) })} />
         ))}
       </div>
     </aside>
   );
+}
+
+/** What an open value is taken from: a setting, the machine or the material, or another value of the same group. */
+function inheritedBy(setting: Setting, spec: Record<string, Record<string, unknown>>): unknown {
+  if (!setting.source) return setting.default;
+  const [group = "", key] = setting.source.split(".");
+  return key ? spec[group]?.[key] : (spec[group]?.[setting.key] ?? spec.material?.[setting.key] ?? spec.air?.[group] ?? spec.machine?.[group]);
 }

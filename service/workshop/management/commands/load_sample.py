@@ -10,7 +10,7 @@ from demo import workshop as sample
 from demo.shapes import SHAPES, sample_stl
 from service.accounts.models import Member
 from service.parts.rules import take_in
-from service.workshop.models import Machine, Material, Nozzle, Spool, Workshop
+from service.workshop.models import Machine, Material, Nozzle, Recipe, Spool, Workshop
 
 
 class Command(BaseCommand):
@@ -31,6 +31,8 @@ class Command(BaseCommand):
                 material = Material.objects.create(workshop=workshop, name=entry["name"], figures=entry["figures"])
                 for label, colour, mass, diameter in entry["spools"]:
                     Spool.objects.create(material=material, label=label, colour=colour, usable_mass=mass, diameter=diameter)
+            for entry in sample.RECIPES:
+                Recipe.objects.create(workshop=workshop, **entry)
             for name in SHAPES:
                 take_in(workshop, f"{name}.stl", sample_stl(name))
         self.stdout.write(f"loaded the sample workshop {sample.NAME}")

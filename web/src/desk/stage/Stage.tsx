@@ -33,6 +33,8 @@ export interface StageProps {
   /** The layers that the paint shows: of this plan, or of the baseline. */
   layers: Layers | null;
   limits: [number, number];
+  /** How far a raft raises the beads; the shape stays where its heights are counted from. */
+  lift: number;
   cursor: Cursor;
   top: number;
   stale: boolean;
@@ -68,7 +70,7 @@ export const Stage = memo(function Stage(props: StageProps) {
       <Canvas flat frameloop="demand" gl={{ antialias: true }} dpr={[1, 2]}
         camera={{ fov: 32, up: [0, 0, 1], near: 1, far: 6000 }} aria-label="The part on the bed">
         <Bed bed={bed} />
-        {beads ? <Paths path={path} layer={cursor.beadLayer} move={cursor.move} origin={origin} hidden={hidden} /> : null}
+        {beads ? <group position={[0, 0, -props.lift]}><Paths path={path} layer={cursor.beadLayer} move={cursor.move} origin={origin} hidden={hidden} /></group> : null}
         {beads && props.ghost ? <GhostPath path={props.ghost} z={props.top} origin={origin} /> : null}
         {shape && <Shape shape={shape} layers={layers} paint={paint} most={most} limits={props.limits} ghost={!!beads} cut={beads || marking ? null : props.top + 0.001} onSpot={setSpot} onPick={marking && !beads ? pick : null} />}
         <CursorFlag size={props.size} z={props.top} />

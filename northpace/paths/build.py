@@ -1,0 +1,145 @@
+"""All paths of a plan: walls, solid areas, infill, footing and supports, and the rows they are laid in.
+
+Every step is kept under a key of its own settings and of the steps it builds on.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from northpace.cache import StageCache
+from northpace.moves import GAP, SOLID, TOP
+from northpace.outlines.polygons import Pieces
+from northpace.outlines.sections import Outlines
+from northpace.part.solid import Placed
+from northpace.paths import fill
+from northpace.paths.areas import FillAreas, fill_areas
+from northpace.paths.footing import Foot, footing
+from northpace.paths.lay import Rows, TravelRules, lay
+from northpace.paths.order import SeamRule
+from northpace.paths.skins import Skins, skins
+from northpace.paths.supports import Stands, no_stands, stands
+from northpace.paths.table import PathTable
+from northpace.paths.walls import NO_PIECES, Walls, joined, wall_count, walls, widths_by_layer
+from northpace.paths.why import Why, reasons
+from northpace.paths.widen import widen
+from northpace.spec import PlanSpec, Surface, digest
+
+
+@dataclass(frozen=True)
+class Built:
+    """Everything the paths of a plan came from: rows and their key, the key of what does not depend on infill, number of walls, walls,
+    solid and infill areas, what shows and what
+    bridges, why patches are solid, supports, footing; ``between``: gaps between walls that no bead reaches, ``missing``: parts of the
+    outline too thin for any bead (islands as owners)."""
+
+    rows: Rows
+    key: str
+    shape_key: str
+    count: int
+    laid: Walls
+    areas: FillAreas
+    skins: Skins
+    why: Why
+    stands: Stands
+    foot: Foot
+    between: Pieces
+    missing: Pieces
+
+
+def build_paths(cache: StageCache, outlines: Outlines, outline_key: str, placed: Placed, place_key: str, spec: PlanSpec,
+                check: Callable[[], None], seen: tuple[np.ndarray, np.ndarray] | None = None) -> Built:
+    """Lay all paths of a plan; ``check`` is called between steps and may raise to stop. ``seen``: see `supports.stands`."""
+    body, surface, count_of_layers = spec.body, spec.surface, len(outlines.tops)
+    nominal = nominal_height(surface, outlines)
+    count = wall_count(body, nominal)
+
+    def wide(width: float) -> np.ndarray:
+        return widths_by_layer(width, body.first_layer_width, count_of_layers)
+
+    wall_key = digest(outline_key, count, body.outer_width, body.inner_width, body.first_layer_width, body.wall_order, body.thin_beads)
+    laid: Walls = cache.get("walls", wall_key, lambda: walls(outlines, count, wide(body.outer_width), wide(body.inner_width),
+                                                            body.wall_order == "outside-first", body.thin_beads))
+    check()
+    gap_key = digest(wall_key, body.solid_width, body.fill_gaps)
+    around, between, gaps, missing = cache.get("gaps", gap_key, lambda: _gaps(laid, outlines, spec, wide(body.solid_width), count))
+    check()
+    held: Stands = no_stands(count_of_layers)
+    held_key = ""
+    if spec.supports.enabled:
+        held_key = digest(outline_key, place_key, spec.supports, surface.marks)
+        held = cache.get("supports", held_key, lambda: stands(outlines, placed, spec.supports, seen))
+        check()
+    area_key = digest(wall_key, body.top_thickness, body.top_layers, body.bottom_thickness, body.bottom_layers, body.bottoms_on_bed_only,
+                      body.skin_steepest, body.tie_length, body.least_solid_area, body.solid_width, body.infill_density >= 100,
+                      body.floor_every, body.caught_infill, body.caught_height, body.patches,
+                      [(band.from_mm, band.to_mm, band.least_solid_area) for band in surface.bands],
+                      (body.infill_density, body.infill_width, spec.pace.infill_speed, spec.pace.solid_speed, spec.pace.acceleration)
+                      if body.caught_infill == "when-quicker" else None)
+    areas: FillAreas = cache.get("areas", area_key, lambda: fill_areas(outlines, laid.border, body, surface, spec.pace))
+    check()
+    skin_key = digest(area_key, body.solid_width, body.tie_length, held_key)
+    shown: Skins = cache.get("skins", skin_key, lambda: skins(areas.solid, outlines, body.solid_width, body.tie_length,
+                                                             held.held if spec.supports.enabled else None))
+    why: Why = cache.get("why", area_key, lambda: reasons(areas, outlines, body))
+    check()
+    bridge = spec.machine.nozzle if body.bridge_width is None else body.bridge_width
+    top_width = body.solid_width if body.top_width is None else body.top_width
+    solid_key = digest(skin_key, body.solid_angles, body.solid_pattern, body.top_pattern, top_width, bridge, body.first_layer_width)
+    solid: PathTable = cache.get("solid", solid_key, lambda: _solid(outlines, shown, why, spec, count, wide(body.solid_width), wide(top_width),
+                                                                   bridge))
+    check()
+    infill_key = digest(area_key, body.infill_density, body.infill_pattern, body.infill_angle, body.infill_width, nominal, body.infill_every,
+                        spec.machine.h_max)
+    infill: PathTable = cache.get("infill", infill_key, lambda: fill.infill_paths(
+        areas.sparse, outlines, body.infill_width, body.infill_density / 100, body.infill_angle, body.infill_pattern,
+        nominal, count + 4, body.infill_every, spec.machine.h_max))
+    check()
+    foot_key = digest(outline_key, spec.footing, spec.machine.h_max, spec.machine.z_step, held_key)
+    foot: Foot = cache.get("footing", foot_key, lambda: footing(outlines, spec.footing, spec.machine,
+                                                               held.areas[0] if spec.supports.enabled else None))
+    origin = (spec.machine.size_x / 2, spec.machine.size_y / 2) if spec.machine.bed == "rectangle" else (0.0, 0.0)
+    pace = spec.pace
+    rules = TravelRules(pace.retraction_travel, pace.retract_where == "always", pace.longest_detour, pace.lift, body.joined_walls, pace.order)
+    seam = SeamRule(surface.seam, surface.seam_bearing, seam_marks(surface, placed), body.joined_walls)
+    rows_key = digest(gap_key, solid_key, infill_key, foot_key, surface.seam, surface.seam_bearing, seam.marks.tolist(), vars(rules), origin)
+    rows: Rows = cache.get("order", rows_key, lambda: lay(
+        PathTable.joined([foot.paths, held.paths, around, between, solid, infill]), outlines, seam, rules, origin, foot.lift))
+    return Built(rows, rows_key, digest(gap_key, skin_key), count, laid, areas, shown, why, held, foot, gaps, missing)
+
+
+def nominal_height(surface: Surface, outlines: Outlines) -> float:
+    """The usual layer height in mm: what was asked for, or the middle of those chosen."""
+    if surface.kind == "even" and not surface.stack:
+        return surface.layer_height
+    return float(np.median(outlines.heights))
+
+
+def seam_marks(surface: Surface, placed: Placed) -> np.ndarray:
+    """(M, 5) places that attract the seam (+1) or repel it (−1): x, y, z and radius in mm on the placed part."""
+    out = np.array([[mark.x, mark.y, mark.z, mark.radius, 1.0 if mark.want else -1.0] for mark in surface.seam_marks]).reshape(-1, 5)
+    out[:, :3] = out[:, :3] @ placed.affine[:, :3].T + placed.affine[:, 3]
+    return out
+
+
+def _gaps(laid: Walls, outlines: Outlines, spec: PlanSpec, width: np.ndarray, count: int) -> tuple[PathTable, PathTable, Pieces, Pieces]:
+    """Walls widened beside slivers, beads between walls, the gaps that stay, and what is missing of the outline."""
+    between, left = fill.gap_paths(laid.leftover, outlines, width, count, spec.body.fill_gaps)
+    around, left = laid.paths, joined([left, laid.slivers])
+    if spec.body.fill_gaps:
+        around, left = widen(laid.paths, left, spec.body.inner_width)
+    spots, missing = fill.compact(laid.missing, spec.body.outer_width) if spec.body.thin_beads else (NO_PIECES, laid.missing)
+    between = PathTable.joined([between, fill.dabs(spots, outlines, width, 45.0, count, GAP)])
+    return around, between, left, missing
+
+
+def _solid(outlines: Outlines, shown: Skins, why: Why, spec: PlanSpec, count: int, solid: np.ndarray, top: np.ndarray,
+           bridge: float) -> PathTable:
+    body = spec.body
+    return PathTable.joined([
+        fill.bridge_paths(shown.bridges, outlines, bridge, count + 1, why.of[shown.bridges_of]),
+        fill.solid_paths(shown.inner, outlines, solid, body.solid_angles, body.solid_pattern, count + 2, SOLID, why.of[shown.inner_of]),
+        fill.solid_paths(shown.tops, outlines, top, body.solid_angles, body.top_pattern, count + 3, TOP, why.of[shown.tops_of])])

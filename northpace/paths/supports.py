@@ -1,0 +1,248 @@
+"""Supports: where the part leans out too far, columns under it, and how they are laid."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from northpace.layers.attention import marked_face, neighbours
+from northpace.moves import ROOF, SUPPORT
+from northpace.outlines.polygons import EMPTY, Pieces, collect, difference, explode, intersection, offset, only_areas, rings_of, union
+from northpace.outlines.sections import COARSE, Outlines
+from northpace.outlines.stacks import stacked
+from northpace.part.solid import Placed, mesh_arrays
+from northpace.paths.bead import spacing, width_for
+from northpace.paths.scanline import fill_lines
+from northpace.paths.skins import span_direction
+from northpace.paths.table import PathTable, path_table
+from northpace.spec import Supports
+
+#: Layers after which ordinary supports turn by 90°.
+TURN = 8
+#: Rank of supports among what has no island: after the footing.
+RANK = 1000
+
+
+@dataclass(frozen=True)
+class Stands:
+    """Columns of support. areas (N,) laid in every layer, roofs (N,) the solid part of it, held (N,) what each layer of the part is
+    held up by; for every stand (T,): where (x, y, z), lowest and highest z, contact area (mm²) with the part above, whether it holds an
+    island that starts in mid-air, whether it stands on the part, and the area (mm²) of seen faces it touches."""
+
+    areas: np.ndarray
+    roofs: np.ndarray
+    held: np.ndarray
+    paths: PathTable
+    at: np.ndarray
+    low: np.ndarray
+    high: np.ndarray
+    contact: np.ndarray
+    island: np.ndarray
+    on_part: np.ndarray
+    seen: np.ndarray
+
+    @property
+    def nbytes(self) -> int:
+        return self.paths.nbytes + 96 * int(shapely.get_num_coordinates(self.areas).sum())
+
+
+def no_stands(count: int) -> Stands:
+    """What a plan without supports has."""
+    nothing, none = np.full(count, EMPTY, object), np.empty(0)
+    return Stands(nothing, nothing, nothing, PathTable.joined([]), np.empty((0, 3)), none, none, none, np.empty(0, bool), np.empty(0, bool), none)
+
+
+def overhangs(outlines: Outlines, angle: float, least: float) -> np.ndarray:
+    """(N,) what of every layer leans out over the one below it by more than ``angle`` degrees from upright; islands whole."""
+    areas = outlines.coarse
+    out = np.full(len(areas), EMPTY, object)
+    step = (outlines.heights[1:] + outlines.heights[:-1]) / 2 * np.tan(np.radians(angle))
+    below = areas[:-1]
+    shapely.prepare(below)
+    index = np.flatnonzero(~shapely.covers(below, areas[1:])) + 1
+    if len(index) == 0:
+        return out
+    beyond = difference(areas[index], offset(below[index - 1], step[index - 1] + 2 * COARSE))
+    pieces = explode(beyond, 0.0)
+    big = shapely.area(pieces.polygons) >= max(least, 1e-3)
+    # narrow strips of neighbouring layers add up: what is dropped is judged as a body over all layers
+    layer = index[pieces.owner]
+    count, label = stacked(offset(pieces.polygons, 0.3), layer)
+    whole = np.bincount(label, shapely.area(pieces.polygons), count)[label] >= least
+    keep = big | whole
+    out[index] = collect(Pieces(pieces.polygons[keep], pieces.owner[keep]), len(index))
+    return out
+
+
+def stands(outlines: Outlines, placed: Placed, rules: Supports, seen: tuple[np.ndarray, np.ndarray] | None = None) -> Stands:
+    """Supports of a part; ``seen`` are points (K, 3) on its seen faces and the area (K,) each stands for."""
+    tops, heights = outlines.tops, outlines.heights
+    bottoms, count = tops - heights, len(tops)
+    want = overhangs(outlines, rules.angle, rules.least_area)
+    want = _by_hand(want, outlines, placed, rules)
+    want = _spared(want, outlines, rules)
+    # the layer a demand ends at: the last one that leaves the clearance below the part
+    ends_at = np.searchsorted(tops, bottoms - rules.gap_top + 1e-6, "right") - 1
+    demand = np.full(count, EMPTY, object)
+    grown = offset(want, rules.width)
+    for k in np.flatnonzero(~shapely.is_empty(want) & (ends_at >= 0)).tolist():
+        demand[ends_at[k]] = shapely.union(demand[ends_at[k]], grown[k])
+    beside = offset(outlines.coarse, max(rules.clearance, 1e-3))
+    areas = np.full(count, EMPTY, object)
+    running = EMPTY
+    for k in range(count - 1, -1, -1):  # each layer needs the one above it
+        if not shapely.is_empty(demand[k]):
+            running = shapely.union(running, demand[k])
+        if shapely.is_empty(running):
+            continue
+        running = shapely.simplify(shapely.difference(running, beside[k]), 0.05)
+        areas[k] = running
+    for back in range(1, count):
+        under = bottoms[back:] - tops[:-back] < rules.gap_bottom - 1e-6
+        if not under.any():
+            break
+        index = np.flatnonzero(under) + back
+        areas[index] = difference(areas[index], outlines.areas[index - back])
+    if rules.origin == "bed":
+        running = areas[0]
+        for k in range(1, count):
+            running = EMPTY if shapely.is_empty(running) else shapely.intersection(areas[k], shapely.buffer(running, 0.05))
+            areas[k] = running
+    areas = only_areas(offset(offset(only_areas(areas), -rules.width / 2), rules.width / 2))
+    roofs = demand.copy()
+    for step in range(1, count):
+        near = tops[step:] - tops[:-step] < rules.roof - 1e-6
+        if not near.any():
+            break
+        index = np.flatnonzero(near)
+        roofs[index] = union(roofs[index], demand[index + step])
+    roofs = intersection(roofs, areas) if rules.roof > 0 else np.full(count, EMPTY, object)
+    return _described(areas, roofs, want, demand, ends_at, outlines, rules, seen)
+
+
+def _described(areas: np.ndarray, roofs: np.ndarray, want: np.ndarray, demand: np.ndarray, ends_at: np.ndarray, outlines: Outlines,
+               rules: Supports, seen: tuple[np.ndarray, np.ndarray] | None) -> Stands:
+    tops, heights = outlines.tops, outlines.heights
+    pieces = explode(areas, 0.05)
+    layer = pieces.owner
+    number, label = stacked(pieces.polygons, layer)
+    held = np.full(len(tops), EMPTY, object)
+    for k in np.flatnonzero(~shapely.is_empty(want) & (ends_at >= 0)):
+        held[k] = shapely.intersection(want[k], areas[ends_at[k]])
+    low, high, contact = np.full(number, np.inf), np.zeros(number), np.zeros(number)
+    np.minimum.at(low, label, (tops - heights)[layer])
+    np.maximum.at(high, label, tops[layer])
+    island, on_part, scars = np.zeros(number, bool), np.zeros(number, bool), np.zeros(number)
+    spots = np.zeros((number, 3))
+    if number:
+        top_pieces = np.lexsort((layer, label))
+        last = top_pieces[np.searchsorted(label[top_pieces], np.arange(number), "right") - 1]
+        spots[:, :2] = shapely.get_coordinates(shapely.point_on_surface(pieces.polygons[last]))
+        spots[:, 2] = tops[layer[last]]
+        # contact with what is held: demands that end in a piece's layer
+        for k in np.flatnonzero(~shapely.is_empty(held)):
+            mine = np.flatnonzero(layer == ends_at[k])
+            share = shapely.area(shapely.intersection(pieces.polygons[mine], held[k]))
+            np.add.at(contact, label[mine], share)
+            if k and shapely.is_empty(outlines.areas[k - 1]):
+                continue
+            loose = [part for part in shapely.get_parts(outlines.areas[k]) if k and not shapely.intersects(part, outlines.areas[k - 1])]
+            for part in loose:
+                island[label[mine[shapely.intersects(pieces.polygons[mine], part)]]] = True
+            if seen is not None:
+                z = seen[0][:, 2]
+                here = np.flatnonzero((z >= tops[k] - heights[k] - 1e-6) & (z < tops[k]))
+                for m in mine:
+                    inside = shapely.contains_xy(pieces.polygons[m], seen[0][here, 0], seen[0][here, 1])
+                    scars[label[m]] += seen[1][here][inside].sum()
+        foot = low[label] > 1e-6
+        on_part[label[foot & ((tops - heights)[layer] <= low[label] + 1e-6)]] = True
+    paths = _laid(pieces, label, roofs, outlines, rules)
+    return Stands(areas, roofs, held, paths, spots, low, high, contact, island, on_part, scars)
+
+
+def _by_hand(want: np.ndarray, outlines: Outlines, placed: Placed, rules: Supports) -> np.ndarray:
+    """Demands with those of marked faces added and those of forbidden faces taken away."""
+    if not rules.marks:
+        return want
+    vertices, faces, _ = mesh_arrays((placed.solid,))
+    corners = np.asarray(vertices[faces], np.float64)
+    cross = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    normals = cross / np.maximum(np.linalg.norm(cross, axis=1, keepdims=True), 1e-30)
+    beside = neighbours(faces)
+    want = want.copy()
+    low, high = corners[:, :, 2].min(axis=1), corners[:, :, 2].max(axis=1)
+    leaning = normals[:, 2] < -1e-3
+    for mark in rules.marks:
+        chosen = marked_face(corners, normals, beside, placed.affine, mark) & leaning
+        if mark.radius > 0:
+            spot = placed.affine[:, :3] @ np.array([mark.x, mark.y, mark.z]) + placed.affine[:, 3]
+            chosen &= np.linalg.norm(corners.mean(axis=1) - spot, axis=1) <= mark.radius
+        shadows = shapely.polygons(corners[chosen][:, :, :2])
+        for k in range(1, len(outlines.tops)):
+            here = (low[chosen] <= outlines.tops[k] + 1e-6) & (high[chosen] >= outlines.tops[k] - outlines.heights[k] - 1e-6)
+            if not here.any():
+                continue
+            face = shapely.buffer(shapely.union_all(shapely.buffer(shadows[here], 1e-3)), 0.01)
+            if mark.want:
+                over = shapely.intersection(shapely.difference(outlines.areas[k], outlines.areas[k - 1]), face)
+                want[k] = shapely.union(want[k], only_areas(np.array([over], object))[0])
+            else:
+                want[k] = only_areas(np.array([shapely.difference(want[k], shapely.buffer(face, outlines.heights[k]))], object))[0]
+    return want
+
+
+def _spared(want: np.ndarray, outlines: Outlines, rules: Supports) -> np.ndarray:
+    """Demands without the level spans that a bridge holds."""
+    if rules.spare_bridges <= 0:
+        return want
+    pieces = explode(want, 0.0)
+    # a strip narrower than this is a slope, not a span
+    wide = ~shapely.is_empty(offset(pieces.polygons, -0.6)) if len(pieces) else np.empty(0, bool)
+    keep = np.ones(len(pieces), bool)
+    for k in np.flatnonzero(wide):
+        _, span, held = span_direction(pieces.polygons[k], outlines.areas[pieces.owner[k] - 1])
+        keep[k] = not (held > 0.8 and span <= rules.spare_bridges)
+    return collect(Pieces(pieces.polygons[keep], pieces.owner[keep]), len(want))
+
+
+def _laid(pieces: Pieces, label: np.ndarray, roofs: np.ndarray, outlines: Outlines, rules: Supports) -> PathTable:
+    """Support lines at their density, solid roofs; ``cause`` is the number of the stand."""
+    if len(pieces) == 0:
+        return PathTable.joined([])
+    roof = intersection(pieces.polygons, roofs[pieces.owner])
+    has = ~shapely.is_empty(roof)
+    body = pieces.polygons.copy()
+    body[has] = difference(body[has], roof[has])
+    tables = []
+    for areas, feature, density in ((body, SUPPORT, rules.density / 100), (roof, ROOF, 1.0)):
+        found = explode(areas, 0.05)
+        if len(found) == 0:
+            continue
+        layer, stand = pieces.owner[found.owner], label[found.owner]
+        height = outlines.heights[layer]
+        lane = spacing(rules.width, height)
+        polygons, wall = found.polygons, 0.0
+        if feature == SUPPORT and rules.strength == "strong":
+            rings = rings_of(offset(polygons, -lane / 2))
+            of = rings.owner
+            tables.append(path_table(rings.points, rings.starts, layer[of], -1, RANK + stand[of] * 3, SUPPORT, True, rules.width, height[of],
+                                     cause=stand[of]))
+            wall = 1.0
+        inset = lane * (0.5 + wall)
+        if feature == ROOF:
+            turn = [90.0 * (layer % 2)]
+        elif rules.strength == "strong":
+            turn = [np.full(len(found), 45.0), np.full(len(found), 135.0)]
+        else:
+            turn = [np.full(len(found), 0.0) if rules.strength == "light" else 90.0 * (layer // TURN % 2)]
+        for angle in turn:
+            pitch = lane * len(turn) / density
+            chains = fill_lines(polygons, angle, pitch, inset, feature == ROOF, 1.6 if feature == SUPPORT else 4.0)
+            of = chains.polygon
+            bead = width_for(chains.spacing if feature == ROOF else lane, height)
+            tables.append(path_table(chains.points, chains.starts, layer[of], -1, RANK + stand[of] * 3 + (1 if feature == SUPPORT else 2), feature,
+                                     False, bead[of], height[of], cause=stand[of]))
+    return PathTable.joined(tables)

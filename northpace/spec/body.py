@@ -1,0 +1,85 @@
+"""Walls, solid layers and infill: how the body of the part is built."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from northpace.spec.declare import Group, setting
+
+#: Patterns by name, as `northpace.paths.infill` lays them.
+PatternName = Literal["lines", "grid", "triangles", "honeycomb", "gyroid", "cubic", "concentric", "hilbert", "vault"]
+
+
+class Patch(Group):
+    """A solid patch kept or dropped by hand: the one nearest to a point, in mm from the middle of the bed and above the plate."""
+
+    x: float = setting(0.0, "x", "Of a point in the patch.", "mm")
+    y: float = setting(0.0, "y", "Of a point in the patch.", "mm")
+    z: float = setting(0.0, "z", "Of a point in the patch, above the plate.", "mm")
+    keep: bool = setting(True, "Keep", "True keeps it solid whatever its size; false makes it infill.")
+
+
+class Body(Group):
+    """Walls, solid layers, infill."""
+
+    walls: int = setting(3, "Walls", "Number of closed beads along every outline.", "", 0, 50, ("time", "mass", "strength"))
+    wall_thickness: float | None = setting(None, "Wall thickness", "Instead of a number: as many walls as come nearest to it.", "mm", 0, 50,
+                                           ("time", "mass", "strength"), "walls")
+    outer_width: float = setting(0.45, "Outer wall width", "Width of the bead that shows.", "mm", 0.1, 4, ("time", "surface"))
+    inner_width: float = setting(0.45, "Inner wall width", "Width of the walls behind it.", "mm", 0.1, 4, ("time", "strength"))
+    first_layer_width: float | None = setting(None, "First layer width", "Of every bead laid on the plate. Wider holds better.", "mm", 0.1,
+                                              4, ("time", "fit"), "feature")
+    wall_order: Literal["outside-last", "outside-first"] = setting(
+        "outside-last", "Wall order", "Outside last shows better on overhangs; outside first holds sizes better.",
+        moves=("surface", "fit"))
+    joined_walls: bool = setting(False, "Join walls", "Neighbouring wall loops go on into each other at the seam: a layer's walls start and "
+                                 "stop once.", moves=("time", "surface"))
+    thin_beads: bool = setting(True, "Fit thin parts", "Ribs and letters narrower than two beads get one bead of fitting width along their "
+                               "middle. Otherwise they are missing.", moves=("time", "fit", "strength"))
+    fill_gaps: bool = setting(True, "Fill gaps", "What no wall reaches between walls gets a bead of fitting width.",
+                              moves=("time", "strength"))
+    top_thickness: float = setting(0.8, "Top thickness", "Solid material under every surface open to above. 0, with no least count, leaves "
+                                   "the part open at the top.", "mm", 0, 100, ("time", "mass", "surface", "strength"))
+    top_layers: int = setting(3, "Top layers, at least", "Kept even when the layers are tall.", "", 0, 1000, ("time", "mass"))
+    bottom_thickness: float = setting(0.6, "Bottom thickness", "Solid material over every surface open to below.", "mm", 0, 100,
+                                      ("time", "mass", "strength"))
+    bottom_layers: int = setting(3, "Bottom layers, at least", "Kept even when the layers are tall.", "", 0, 1000,
+                                 ("time", "mass"))
+    bottoms_on_bed_only: bool = setting(False, "Bottoms on the bed only", "Surfaces that look down higher up get no solid layers.",
+                                        moves=("time", "mass"))
+    skin_steepest: float = setting(90.0, "Steepest skin", "Steeper surfaces need no solid layers behind them, their walls close them. 0 is "
+                                   "level, 90 upright: every surface.", "°", 5, 90, ("time", "mass", "surface"))
+    solid_width: float = setting(0.45, "Solid width", "Bead width of solid layers.", "mm", 0.1, 4, ("time", "surface"))
+    top_width: float | None = setting(None, "Top width", "Bead width of the top that shows.", "mm", 0.1, 4, ("time", "surface"),
+                                      "body.solid_width")
+    solid_pattern: Literal["lines", "concentric"] = setting("lines", "Solid pattern", "Of solid layers that do not show.",
+                                                            moves=("surface", "strength"))
+    top_pattern: Literal["lines", "one-way", "concentric"] = setting(
+        "lines", "Top pattern", "Of the top that shows. One way: every line in the same direction, for an even sheen; concentric follows the "
+        "outline.", moves=("surface", "time"))
+    solid_angles: tuple[float, ...] = setting((45.0, -45.0), "Solid angles", "Directions of solid lines, one layer after the other, over "
+                                              "and over.", "°", moves=("surface", "strength"), kind="numbers")
+    least_solid_area: float = setting(4.0, "Least solid area", "Smaller solid patches become infill, and the other way round.",
+                                      "mm²", 0, 10000, ("time", "mass"))
+    tie_length: float = setting(0.8, "Tie length", "How far a solid patch reaches beyond what is open, to hold on to.", "mm",
+                                0, 20, ("strength", "mass"))
+    floor_every: float = setting(0.0, "Solid floor every", "A solid layer across the infill every so many mm. 0 is none.", "mm", 0, 1000,
+                                 ("time", "mass", "strength"))
+    caught_infill: Literal["keep", "when-quicker", "solid"] = setting(
+        "keep", "Infill between skins", "A low hollow between a floor and a roof: kept as infill, made solid when that is quicker, or always "
+        "made solid.", moves=("time", "strength"))
+    caught_height: float = setting(1.0, "Low hollow up to", "Only hollows lower than this are caught between skins.", "mm", 0, 20,
+                                   ("time", "mass"))
+    bridge_width: float | None = setting(None, "Bridge bead", "Diameter of the round bead that spans open air.", "mm", 0.1, 4,
+                                         ("surface", "strength"), "nozzle")
+    patches: tuple[Patch, ...] = setting((), "Patches by hand", "Solid patches kept or dropped one by one.", moves=("time", "mass"))
+    infill_density: float = setting(15.0, "Infill density", "Laid volume of the enclosed volume; 0 is hollow, 100 is solid.",
+                                    "%", 0, 100, ("time", "mass", "strength"))
+    infill_pattern: PatternName = setting(
+        "lines", "Infill pattern", "Lines and hilbert lay one line, grid and triangles cross two and three ways in every layer, cubic leans "
+        "with the height, gyroid and honeycomb hold in all directions, concentric bends, vault only bears the roofs above it.",
+        moves=("time", "strength"))
+    infill_angle: float = setting(45.0, "Infill angle", "Direction of the first infill lines.", "°", -360, 360, ("strength",))
+    infill_width: float = setting(0.45, "Infill width", "Bead width of the infill.", "mm", 0.1, 4, ("time", "strength"))
+    infill_every: int = setting(1, "Infill every", "Infill is laid with every so many layers at once, as far as bead and nozzle allow.",
+                                "layers", 1, 10, ("time", "strength"))
