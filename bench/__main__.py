@@ -82,6 +82,8 @@ def main() -> None:
         print(f"\n{name}: {report['layers']['count']} layers, {report['paths']['moves']:,} moves, floor {floor:.3f} s")
         for stage, seconds in report["elapsed_s"].items():
             print(f"  {stage:10} {seconds:7.3f} s  {seconds / floor:6.2f} × floor")
+        held = min(Pipeline().plan(data, "part.stl", with_settings(spec, ["supports.enabled=true"])).report["elapsed_s"]["total"] for _ in range(2))
+        print(f"  {'with supports':10} {held:4.3f} s  {held / floor:6.2f} × floor")
         speeds = iter(range(20, 60))
         again = timed(lambda: pipeline.plan(data, "part.stl", with_settings(spec, [f"pace.outer_wall_speed={next(speeds)}"])))  # noqa: B023
         print(f"  {'re-timed':10} {again:7.3f} s  {again / floor:6.2f} × floor")

@@ -62,7 +62,7 @@ def report(part: Part, placed: Placed, outlines: Outlines, built: Built, timed: 
                   "gap_area_mm2": float(shapely.area(built.between.polygons).sum()), "gap_fill_area_mm2": gap_fill,
                   "missing_area_mm2": float(shapely.area(built.missing.polygons).sum()), "walls": built.count,
                   "wall_thickness_mm": wall_thickness(spec.body, built.count, nominal_height(spec.surface, outlines)),
-                  "least_hole_change_mm": 2 * spec.surface.outline_offset, "first_layer_change_mm": 2 * (
+                  "diameter_change_mm": 2 * spec.surface.outline_offset, "first_diameter_change_mm": 2 * (
                       spec.surface.outline_offset + spec.surface.first_layer_offset)},
         "strength": {"solid_share": _plain(firm.solid), "stiffness": _plain(firm.stiffness), "least_stiffness": float(firm.stiffness[weakest]),
                      "least_at_mm": float(outlines.tops[weakest]), "mean_stiffness": float(firm.stiffness.mean())},
@@ -98,7 +98,7 @@ def _patches(built: Built, seconds: np.ndarray) -> dict[str, Any]:
 
 def _stands(built: Built, seconds: np.ndarray, spec: PlanSpec) -> list[dict[str, Any]]:
     held = built.stands
-    return [{"at_mm": _plain(held.at[k]), "from_mm": float(held.low[k]), "to_mm": float(held.high[k]), "contact_mm2": float(held.contact[k]),
+    return [{"number": int(k), "at_mm": _plain(held.at[k]), "from_mm": float(held.low[k]), "to_mm": float(held.high[k]), "contact_mm2": float(held.contact[k]),
              "seconds": float(seconds[k]), "seen_mm2": float(held.seen[k]), "on_part": bool(held.on_part[k]),
              "why": "an outline that starts in mid-air" if held.island[k] else f"surface leaning out further than {spec.supports.angle:g}°"}
             for k in np.argsort(-seconds)]

@@ -36,6 +36,14 @@ def lifting_corners(foot: shapely.Geometry) -> np.ndarray:
     return points[(a >= LONG_SIDE) & (b >= LONG_SIDE) & (angle <= SHARP)]
 
 
+def _brim_for(foot: shapely.Geometry, wanted: float) -> float:
+    """Reach in mm of a brim with which a foot covers an area (mm²): what lies within r of it is A + P r + π r², and a little less where
+    it has bays."""
+    short = wanted - float(shapely.area(foot))
+    around = float(shapely.length(shapely.convex_hull(foot)))
+    return float((np.sqrt(around**2 + 4 * np.pi * max(short, 0.0)) - around) / (2 * np.pi))
+
+
 def bed_findings(outlines: Outlines, built: Built, moves: Moves, placed: Placed, spec: PlanSpec) -> list[Finding]:
     """Contact, corners, whether the footing is needed and what it costs, and whether the part fits."""
     found = [Finding(code, "stop", sentence, help=help) for code, sentence, help in
@@ -50,10 +58,11 @@ def bed_findings(outlines: Outlines, built: Built, moves: Moves, placed: Placed,
     corners = lifting_corners(foot)
     holding = spec.footing.raft_layers > 0 or spec.footing.brim_reach > 0
     if wide > SLENDER:
-        need = round(max(2.0, (outlines.tops[-1] / SLENDER - np.sqrt(contact)) / 2))
+        need = _brim_for(foot, (outlines.tops[-1] / SLENDER)**2) + spec.footing.skirt_width
+        need = int(np.ceil(max(need, 3.0)))
         found.append(Finding("small-contact", "look", f"The part stands {outlines.tops[-1]:.0f} mm tall on {contact:.1f} mm²"
                              f"{' and its footing' if holding else ''}: it may {'fall over' if wide > FALLS else 'come loose'}.", z, at,
-                             f"A brim of {need} mm holds it.", change={"footing.brim_reach": float(min(max(need, 3), 100))}))
+                             f"A brim of {need} mm holds it.", change={"footing.brim_reach": float(min(need, 100))}))
     if len(corners) and not holding:
         places = tuple((float(x), float(y), z) for x, y in np.round(corners, 3))
         found.append(Finding("lifting-corners", "look", f"{len(corners)} wide flat corners are likely to lift as they cool.", z, places[0],

@@ -36,7 +36,7 @@ def some(count: int, one: str, many: str) -> str:
     return f"{count:,} {one if count == 1 else many}"
 
 
-def placed(code: str, severity: Severity, message: str, polygons: np.ndarray, z: np.ndarray, weight: np.ndarray | None = None, help: str = "",
+def at_places(code: str, severity: Severity, message: str, polygons: np.ndarray, z: np.ndarray, weight: np.ndarray | None = None, help: str = "",
            change: dict[str, float | int | str | bool] | None = None) -> Finding:
     """A finding at areas (P,) at heights (P,) mm, those with the greatest weight (P,) first (else the lowest)."""
     order = np.argsort(z if weight is None else -weight, kind="stable")[:MOST_PLACES]

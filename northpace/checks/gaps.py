@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
-from northpace.checks.finding import Finding, placed, some
+from northpace.checks.finding import Finding, at_places, some
 from northpace.outlines.polygons import Pieces, difference, explode, offset
 from northpace.outlines.sections import Outlines
 from northpace.outlines.stacks import stacked
@@ -60,7 +60,7 @@ def _gaps(outlines: Outlines, built: Built, spec: PlanSpec) -> list[Finding]:
     elif not spec.body.fill_gaps:
         change = {"body.fill_gaps": True}
     layers = len(np.unique(layer[big]))
-    return [placed("gap", "look", f"Gaps of up to {seen.max():.2f} mm between walls, widest at {tops[layer[k]]:.2f} mm, in "
+    return [at_places("gap", "look", f"Gaps of up to {seen.max():.2f} mm between walls, widest at {tops[layer[k]]:.2f} mm, in "
                                   f"{some(layers, 'layer', 'layers')}; {size[big].sum() / layers:.1f} mm² a layer "
                                   f"(lanes there are {float(spacing(spec.body.inner_width, height)):.3f} mm).",
                    inner.polygons[big], tops[layer[big]], size[big], help, change)]
@@ -78,7 +78,7 @@ def _missing(outlines: Outlines, built: Built, spec: PlanSpec) -> list[Finding]:
     width = widest(lost.polygons[chosen]) + outlines.heights[layer[chosen]] * (1 - np.pi / 4)
     least = 0.6 * spec.body.outer_width
     fit = "" if spec.body.thin_beads else " 'Fit thin parts' lays one bead in most of them."
-    return [placed("too-thin", "look", f"{some(len(big), 'place is', 'places are')} too thin for any bead and will be missing: up to "
+    return [at_places("too-thin", "look", f"{some(len(big), 'place is', 'places are')} too thin for any bead and will be missing: up to "
                                        f"{width.max():.2f} mm, and a bead needs {least:.2f}. The first at {tops[layer[big]].min():.2f} mm.",
                    lost.polygons[big], tops[layer[big]], None, "Narrower outer walls, a smaller nozzle, or a thicker part." + fit,
                    {} if spec.body.thin_beads else {"body.thin_beads": True})]
@@ -112,7 +112,7 @@ def _fusing(outlines: Outlines, spec: PlanSpec) -> list[Finding]:
         if not chosen.any():
             continue
         width = widest(slots.polygons[chosen][:200])
-        found.append(placed(code, severity, f"Gaps {what} are narrower than {tolerance:.2f} mm, down to {width.min():.2f} mm, in "  # type: ignore[arg-type]
+        found.append(at_places(code, severity, f"Gaps {what} are narrower than {tolerance:.2f} mm, down to {width.min():.2f} mm, in "  # type: ignore[arg-type]
                                             f"{some(len(np.unique(slots.owner[chosen])), 'layer', 'layers')}: beads on both sides fuse.",
                             slots.polygons[chosen], tops[slots.owner[chosen]], None, help))
     return found

@@ -5,9 +5,10 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
-from northpace.checks.finding import Finding, placed, some
+from northpace.checks.finding import Finding, at_places, some
 from northpace.outlines.polygons import Pieces, difference, explode
 from northpace.outlines.sections import Outlines
+from northpace.part.solid import Placed
 from northpace.paths.build import Built
 from northpace.paths.supports import overhangs
 from northpace.spec import PlanSpec
@@ -16,7 +17,7 @@ from northpace.spec import PlanSpec
 LONG_BRIDGE = 15.0
 
 
-def growing_findings(outlines: Outlines, built: Built, spec: PlanSpec) -> list[Finding]:
+def growing_findings(outlines: Outlines, built: Built, placed: Placed, spec: PlanSpec) -> list[Finding]:
     """Places that start, lean or span further than what is below them carries. What supports hold is left out."""
     found: list[Finding] = []
     islands, tops = outlines.islands, outlines.tops
@@ -34,18 +35,18 @@ def growing_findings(outlines: Outlines, built: Built, spec: PlanSpec) -> list[F
         floating[above] = ~shapely.intersects(islands.polygons[above], under) & ~shapely.intersects(islands.polygons[above], held[islands.owner[above]])
     if floating.any():
         k = np.flatnonzero(floating)
-        found.append(placed("starts-in-air", "stop", f"{some(len(k), 'outline starts', 'outlines start')} in mid-air, "
+        found.append(at_places("starts-in-air", "stop", f"{some(len(k), 'outline starts', 'outlines start')} in mid-air, "
                                                      f"the first at {tops[islands.owner[k[0]]]:.2f} mm.",
                             islands.polygons[k], tops[islands.owner[k]], help="Turn on supports, stand the part differently, or change it.",
                             change={} if spec.supports.enabled else {"supports.enabled": True}))
-    found.extend(_overhang(outlines, built, spec, floating))
+    found.extend(_overhang(outlines, built, placed, spec, floating))
     found.extend(_spans(outlines, built, held))
     return found
 
 
-def _overhang(outlines: Outlines, built: Built, spec: PlanSpec, floating: np.ndarray) -> list[Finding]:
+def _overhang(outlines: Outlines, built: Built, placed: Placed, spec: PlanSpec, floating: np.ndarray) -> list[Finding]:
     islands, tops = outlines.islands, outlines.tops
-    leaning = overhangs(outlines, spec.supports.angle, max(spec.supports.least_area, 0.2))
+    leaning = overhangs(outlines, placed, spec.supports.angle, max(spec.supports.least_area, 0.2))
     # what bridges, hangs in mid-air as a whole or stands on supports is said elsewhere
     bridging = built.skins.bridges
     taken = Pieces(np.concatenate([bridging.free, islands.polygons[floating]]),
@@ -64,7 +65,7 @@ def _overhang(outlines: Outlines, built: Built, spec: PlanSpec, floating: np.nda
     # a bead that hangs more than half beyond the one below droops; less is only rough
     reach = spec.body.outer_width
     severity = "look" if by_layer[k] > reach * reach else "note"
-    return [placed("overhang", severity, f"{by_layer.sum():.0f} mm² lean out further than {spec.supports.angle:g}° from upright in "  # type: ignore[arg-type]
+    return [at_places("overhang", severity, f"{by_layer.sum():.0f} mm² lean out further than {spec.supports.angle:g}° from upright in "  # type: ignore[arg-type]
                                          f"{some(int((by_layer > 0).sum()), 'layer', 'layers')}, most at {tops[k]:.2f} mm ({by_layer[k]:.1f} mm²).",
                    pieces.polygons, tops[pieces.owner], size,
                    "Turn on supports, lower the layers there, or stand the part differently.",
@@ -78,14 +79,14 @@ def _spans(outlines: Outlines, built: Built, held: np.ndarray) -> list[Finding]:
     if len(bottoms):
         layer = owner[bottoms.owner]
         size = shapely.area(bottoms.polygons)
-        found.append(placed("open-bottom", "look", f"{some(len(bottoms), 'bottom', 'bottoms')} over open air, {size.sum():.0f} mm² in all, "
+        found.append(at_places("open-bottom", "look", f"{some(len(bottoms), 'bottom', 'bottoms')} over open air, {size.sum():.0f} mm² in all, "
                                                    "with nothing for a bridge to hold on to at two sides.", bottoms.polygons, tops[layer], size,
                             "Turn on supports, or let the part begin there with a slope."))
     spans = built.skins.bridges
     long = np.flatnonzero(spans.span > LONG_BRIDGE)
     if len(long):
         layer = owner[spans.pieces.owner[long]]
-        found.append(placed("long-bridge", "look", f"{some(len(long), 'bridge spans', 'bridges span')} more than {LONG_BRIDGE:g} mm, the longest "
+        found.append(at_places("long-bridge", "look", f"{some(len(long), 'bridge spans', 'bridges span')} more than {LONG_BRIDGE:g} mm, the longest "
                                                    f"{spans.span.max():.0f} mm: expect it to sag.", spans.pieces.polygons[long], tops[layer],
                             spans.span[long], "Hold it up with supports ('Bridges need none up to'), or lay it slower and cooler."))
     return found

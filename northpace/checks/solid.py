@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
-from northpace.checks.finding import MOST_PLACES, Finding, minutes, placed, some
+from northpace.checks.finding import MOST_PLACES, Finding, at_places, minutes, some
 from northpace.outlines.sections import Outlines
 from northpace.outlines.stacks import touching
 from northpace.paths.bead import spacing
@@ -58,7 +58,7 @@ def _tops(outlines: Outlines, built: Built, spec: PlanSpec) -> list[Finding]:
     z = outlines.tops[owner[solid.owner[high[wide]]]]
     enough = int(np.ceil(100 * DIRECTIONS.get(body.infill_pattern, 1.0) * lane / (HOLDS * thickness)))
     text = "nothing" if body.infill_density <= 0 else f"infill lines {apart:.1f} mm apart"
-    return [placed("thin-top", "look", f"A top of {thickness:.2f} mm lies over {text}: it will sag or show them.", over[wide], z,
+    return [at_places("thin-top", "look", f"A top of {thickness:.2f} mm lies over {text}: it will sag or show them.", over[wide], z,
                    shapely.area(over[wide]), f"{enough} % infill, or a top of {apart / HOLDS:.1f} mm, holds it.",
                    {"body.infill_density": float(enough)} if body.infill_density > 0 and enough < 100 else {})]
 

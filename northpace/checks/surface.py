@@ -26,7 +26,7 @@ def height_findings(stack: Stack, table: SurfaceTable, spec: PlanSpec) -> list[F
         z = float(stack.heights[:k + 1].sum())
         found.append(Finding("height-jump", "note", f"{some(len(jumps), 'jump', 'jumps')} between layers above the step limit of "
                                                     f"{surface.step_limit:g}, the first at {z:.2f} mm from {stack.heights[k]:.2f} to "
-                                                    f"{stack.heights[k + 1]:.2f} mm, to come out at the top.", z))
+                                                    f"{stack.heights[k + 1]:.2f} mm.", z))
     found.extend(_leaning(stack, table, spec, steps))
     return found
 

@@ -45,15 +45,27 @@ def _strings(outlines: Outlines, built: Built, moves: Moves, spec: PlanSpec) -> 
     layer = moves.layer[index]
     free = shapely.length(lines) - shapely.length(shapely.intersection(lines, areas[layer]))
     bad = free > STRING
+    found = _crossings(segments[~bad], outlines.tops[layer[~bad]], spec)
     if not bad.any():
-        return []
+        return found
     pulled = spec.pace.retraction_length > 0
     places = _listed(segments[bad], outlines.tops[layer[bad]], free[bad])
-    return [Finding("strings", "note" if pulled else "look",
+    return [*found, Finding("strings", "note" if pulled else "look",
                     f"{some(int(bad.sum()), 'travel crosses', 'travels cross')} open air, {free[bad].sum() / 1000:.1f} m in all"
                     f"{', with the filament pulled back' if pulled else ' without pulling the filament back'}: strings may show inside.",
                     places[0][2], places[0], "A longer detour keeps the head inside the part; more retraction pulls harder." if pulled
                     else "A retraction pulls the filament back before them.", places, {} if pulled else {"pace.retraction_length": 0.8})]
+
+
+def _crossings(segments: np.ndarray, z: np.ndarray, spec: PlanSpec) -> list[Finding]:
+    """Travels over a wall that leave no long string: across a slot, a thin place, or along an edge."""
+    if len(segments) == 0:
+        return []
+    length = np.hypot(*(segments[:, 1] - segments[:, 0]).T)
+    places = _listed(segments, z, length)
+    return [Finding("crossings", "note", f"{some(len(segments), 'travel crosses', 'travels cross')} a wall: within {spec.pace.longest_detour:g} mm of "
+                                         "detour there is no way around.", places[0][2], places[0],
+                    "A longer detour finds one where the part is in one piece.", places)]
 
 
 def _drags(outlines: Outlines, built: Built, moves: Moves, spec: PlanSpec) -> list[Finding]:

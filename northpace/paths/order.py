@@ -13,6 +13,8 @@ from northpace.paths.table import PathTable
 NEAREST, BEARING, CORNER = 0, 1, 2
 #: A fresh direction for every layer that never lines up with those of its neighbours: the golden angle.
 GOLDEN = 137.508
+#: A corner is judged over this way (mm) on both sides.
+CORNER_REACH = 1.0
 #: Most paths in a group that are improved by exchanging, and how often all of them are looked at.
 MOST, PASSES = 300, 6
 
@@ -62,6 +64,23 @@ def order_paths(paths: PathTable, seam: SeamRule, tops: np.ndarray, how: str = "
 
 
 @numba.njit(cache=True)
+def _along(points, first, last, k, step):  # type: ignore[no-untyped-def]
+    """The vertex of a ring that lies `CORNER_REACH` away along it, forward (+1) or backward (−1)."""
+    way, now = 0.0, k
+    for _ in range(last - first - 1):
+        following = now + step
+        if following == last:
+            following = first
+        elif following < first:
+            following = last - 1
+        way += np.hypot(points[following, 0] - points[now, 0], points[following, 1] - points[now, 1])
+        now = following
+        if way >= CORNER_REACH:
+            break
+    return now
+
+
+@numba.njit(cache=True)
 def _seam(points, first, last, goal, cx, cy, z, marks):  # type: ignore[no-untyped-def]
     """Vertex furthest in the direction, or of the sharpest corner; places that attract come first, those to keep clear of last."""
     best, worth = first, -np.inf
@@ -69,10 +88,10 @@ def _seam(points, first, last, goal, cx, cy, z, marks):  # type: ignore[no-untyp
         if goal == BEARING:
             value = points[k, 0] * cx + points[k, 1] * cy + 1e-7 * points[k, 0]
         else:
-            before = points[last - 1 if k == first else k - 1]
-            after = points[first if k + 1 == last else k + 1]
-            ux, uy = points[k, 0] - before[0], points[k, 1] - before[1]
-            vx, vy = after[0] - points[k, 0], after[1] - points[k, 1]
+            # over a way of `CORNER_REACH` on both sides: the tip of a wall may be rounded by many short steps
+            b, a = _along(points, first, last, k, -1), _along(points, first, last, k, 1)
+            ux, uy = points[k, 0] - points[b, 0], points[k, 1] - points[b, 1]
+            vx, vy = points[a, 0] - points[k, 0], points[a, 1] - points[k, 1]
             cosine = (ux * vx + uy * vy) / max(np.hypot(ux, uy) * np.hypot(vx, vy), 1e-12)
             # of equally sharp corners the one towards the bearing
             value = -np.round(cosine, 2) + 1e-5 * (points[k, 0] * cx + points[k, 1] * cy)

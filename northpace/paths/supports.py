@@ -10,7 +10,7 @@ import shapely
 from northpace.layers.attention import marked_face, neighbours
 from northpace.moves import ROOF, SUPPORT
 from northpace.outlines.polygons import EMPTY, Pieces, collect, difference, explode, intersection, offset, only_areas, rings_of, union
-from northpace.outlines.sections import COARSE, Outlines
+from northpace.outlines.sections import Outlines
 from northpace.outlines.stacks import stacked
 from northpace.part.solid import Placed, mesh_arrays
 from northpace.paths.bead import spacing, width_for
@@ -23,6 +23,8 @@ from northpace.spec import Supports
 TURN = 8
 #: Rank of supports among what has no island: after the footing.
 RANK = 1000
+#: Overhangs are measured over at least this height (mm), and against this much grain (mm) of the outlines.
+BASIS, GRAIN = 0.3, 0.02
 
 
 @dataclass(frozen=True)
@@ -54,17 +56,29 @@ def no_stands(count: int) -> Stands:
     return Stands(nothing, nothing, nothing, PathTable.joined([]), np.empty((0, 3)), none, none, none, np.empty(0, bool), np.empty(0, bool), none)
 
 
-def overhangs(outlines: Outlines, angle: float, least: float) -> np.ndarray:
-    """(N,) what of every layer leans out over the one below it by more than ``angle`` degrees from upright; islands whole."""
-    areas = outlines.coarse
+def overhangs(outlines: Outlines, placed: Placed, angle: float, least: float) -> np.ndarray:
+    """(N,) what of every layer leans out over the ones below it by more than ``angle`` degrees from upright; islands whole.
+
+    Facets say in which layers to look. There a layer is compared with one at least `BASIS` below it, so that thin layers, whose steps
+    are hardly more than the grain of the outlines, show the same angle as tall ones.
+    """
+    areas, tops, heights = outlines.areas, outlines.tops, outlines.heights
     out = np.full(len(areas), EMPTY, object)
-    step = (outlines.heights[1:] + outlines.heights[:-1]) / 2 * np.tan(np.radians(angle))
-    below = areas[:-1]
-    shapely.prepare(below)
-    index = np.flatnonzero(~shapely.covers(below, areas[1:])) + 1
+    middle = tops - heights / 2
+    low, high = _leaning(placed, angle)
+    # between the middles of which layers a leaning facet lies
+    first, last = np.searchsorted(middle, low - 1e-6), np.searchsorted(middle, high + 1e-6)
+    marked = np.zeros(len(areas) + 2, np.int64)
+    np.add.at(marked, np.minimum(first, len(areas)), 1)
+    np.add.at(marked, np.minimum(last, len(areas)) + 1, -1)
+    index = np.flatnonzero(np.cumsum(marked)[:len(areas)] > 0)
+    index = index[index > 0]
+    index = index[~shapely.is_empty(areas[index])]
     if len(index) == 0:
         return out
-    beyond = difference(areas[index], offset(below[index - 1], step[index - 1] + 2 * COARSE))
+    base = np.minimum(np.maximum(np.searchsorted(middle, middle[index] - BASIS + 1e-6, "right") - 1, 0), index - 1)
+    reach = (middle[index] - middle[base]) * np.tan(np.radians(angle)) + GRAIN
+    beyond = difference(difference(areas[index], offset(areas[base], reach)), areas[index - 1])
     pieces = explode(beyond, 0.0)
     big = shapely.area(pieces.polygons) >= max(least, 1e-3)
     # narrow strips of neighbouring layers add up: what is dropped is judged as a body over all layers
@@ -76,11 +90,22 @@ def overhangs(outlines: Outlines, angle: float, least: float) -> np.ndarray:
     return out
 
 
+def _leaning(placed: Placed, angle: float) -> tuple[np.ndarray, np.ndarray]:
+    """Lowest and highest z (mm) of the facets that lean out further than an angle from upright, those on the bed left out."""
+    vertices, faces, _ = mesh_arrays((placed.solid,))
+    corners = np.asarray(vertices[faces], np.float64)
+    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    chosen = -normal[:, 2] > np.sin(np.radians(angle)) * np.linalg.norm(normal, axis=1)
+    z = corners[chosen][:, :, 2]
+    off = z.max(axis=1, initial=-1.0) > 1e-3
+    return z[off].min(axis=1, initial=np.inf), z[off].max(axis=1, initial=-1.0)
+
+
 def stands(outlines: Outlines, placed: Placed, rules: Supports, seen: tuple[np.ndarray, np.ndarray] | None = None) -> Stands:
     """Supports of a part; ``seen`` are points (K, 3) on its seen faces and the area (K,) each stands for."""
     tops, heights = outlines.tops, outlines.heights
     bottoms, count = tops - heights, len(tops)
-    want = overhangs(outlines, rules.angle, rules.least_area)
+    want = overhangs(outlines, placed, rules.angle, rules.least_area)
     want = _by_hand(want, outlines, placed, rules)
     want = _spared(want, outlines, rules)
     # the layer a demand ends at: the last one that leaves the clearance below the part
@@ -203,7 +228,11 @@ def _spared(want: np.ndarray, outlines: Outlines, rules: Supports) -> np.ndarray
     wide = ~shapely.is_empty(offset(pieces.polygons, -0.6)) if len(pieces) else np.empty(0, bool)
     keep = np.ones(len(pieces), bool)
     for k in np.flatnonzero(wide):
-        _, span, held = span_direction(pieces.polygons[k], outlines.areas[pieces.owner[k] - 1])
+        below = outlines.areas[pieces.owner[k] - 1]
+        # up to what it would hold on to, which the angle left out
+        whole = shapely.difference(shapely.buffer(pieces.polygons[k], 1.0), below)
+        span_of = shapely.intersection(whole, outlines.areas[pieces.owner[k]])
+        _, span, held = span_direction(span_of, below)
         keep[k] = not (held > 0.8 and span <= rules.spare_bridges)
     return collect(Pieces(pieces.polygons[keep], pieces.owner[keep]), len(want))
 
@@ -238,9 +267,15 @@ def _laid(pieces: Pieces, label: np.ndarray, roofs: np.ndarray, outlines: Outlin
             turn = [np.full(len(found), 45.0), np.full(len(found), 135.0)]
         else:
             turn = [np.full(len(found), 0.0) if rules.strength == "light" else 90.0 * (layer // TURN % 2)]
+        pitch = lane * len(turn) / density
+        link = 4.0 if feature == ROOF else 1.6
+        if feature == SUPPORT:
+            # joins lay material too: wide enough apart that the whole has the density asked for
+            trial = sum(float((chains.length * lane * height).sum())
+                        for chains in (fill_lines(polygons, angle, pitch, inset, False, link) for angle in turn))
+            pitch = pitch * max(trial / max(density * float((shapely.area(polygons) * height).sum()), 1e-9), 0.5)
         for angle in turn:
-            pitch = lane * len(turn) / density
-            chains = fill_lines(polygons, angle, pitch, inset, feature == ROOF, 1.6 if feature == SUPPORT else 4.0)
+            chains = fill_lines(polygons, angle, pitch, inset, feature == ROOF, link)
             of = chains.polygon
             bead = width_for(chains.spacing if feature == ROOF else lane, height)
             tables.append(path_table(chains.points, chains.starts, layer[of], -1, RANK + stand[of] * 3 + (1 if feature == SUPPORT else 2), feature,

@@ -16,7 +16,7 @@ from northpace.paths.table import PathTable, path_table
 #: Narrowest and widest bead in nominal widths.
 NARROWEST, WIDEST = 0.6, 1.85
 #: How far the width of a bead along a line may be changed so that the whole holds its area.
-BALANCE = (0.85, 1.2)
+BALANCE = (0.9, 1.03)
 #: Pieces with less than this left over (mm², and share of the piece) count as filled.
 LEAST_LEFT, SHARE_LEFT = 0.02, 0.03
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import itertools
 import logging
 from typing import Any
 
@@ -235,6 +236,28 @@ def try_out(plan: Plan, spec: PlanSpec) -> dict[str, Any]:
             "stiffness": result["strength"]["mean_stiffness"], "least_stiffness": result["strength"]["least_stiffness"],
             "infill_s": result["time_s"]["by_feature"].get("infill", 0.0), "moves": result["paths"]["moves"],
             "wall_thickness_mm": result["paths"]["wall_thickness_mm"], "walls": result["paths"]["walls"]}
+
+
+def effects(plan: Plan, most: int = 12) -> list[dict[str, Any]]:
+    """What the last changes did, newest first: settings that changed from one exact version to the next, with their values before and
+    after, and the difference in time (s), mass (g) and surface (µm). A change of machine or material is not told apart from it."""
+    rows = list(plan.versions.filter(state=PlanVersion.State.DONE, core_version=VERSION).order_by("-number").values(
+        "settings", "nozzle", "material", "report__time_s__total", "report__filament__mass_g", "report__surface__p95_um")[:most + 1])
+    found = []
+    for after, before in itertools.pairwise(rows):
+        changes = _changes(before["settings"], after["settings"])
+        if not changes or (before["nozzle"], before["material"]) != (after["nozzle"], after["material"]):
+            continue
+        found.append({"changes": changes, **{name: after[f"report__{path}"] - before[f"report__{path}"] for name, path in (
+            ("time_s", "time_s__total"), ("mass_g", "filament__mass_g"), ("p95_um", "surface__p95_um"))}})
+    return found
+
+
+def _changes(before: dict[str, Any], after: dict[str, Any]) -> list[dict[str, Any]]:
+    """Settings that differ, None standing for the default."""
+    names = sorted({(group, key) for side in (before, after) for group, values in side.items() for key in values})
+    pairs = [(f"{group}.{key}", before.get(group, {}).get(key), after.get(group, {}).get(key)) for group, key in names]
+    return [{"name": name, "before": old, "after": new} for name, old, new in pairs if old != new]
 
 
 def correction_for(plan: Plan, spec: PlanSpec) -> Correction | None:

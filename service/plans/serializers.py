@@ -10,6 +10,7 @@ from rest_framework import serializers
 from northpace import VERSION
 from northpace.layers.decide import RULES
 from northpace.layers.measure import MEASURES
+from northpace.motion.pace import safe_flow
 from northpace.spec import resolve_heat, spec_from
 from service.parts.views import PartSerializer
 from service.plans import rules
@@ -119,6 +120,7 @@ class SolidSerializer(serializers.Serializer[Any]):
 
 
 class StandSerializer(serializers.Serializer[Any]):
+    number = serializers.IntegerField()
     at_mm = serializers.ListField(child=serializers.FloatField())
     from_mm = serializers.FloatField()
     to_mm = serializers.FloatField()
@@ -171,6 +173,8 @@ class ReportPaths(serializers.Serializer[Any]):
     missing_area_mm2 = serializers.FloatField()
     walls = serializers.IntegerField()
     wall_thickness_mm = serializers.FloatField()
+    diameter_change_mm = serializers.FloatField()
+    first_diameter_change_mm = serializers.FloatField()
 
 
 class ReportPart(serializers.Serializer[Any]):
@@ -207,6 +211,7 @@ class ResolvedSerializer(serializers.Serializer[Any]):
     first_bed_temp = serializers.FloatField()
     fan = serializers.FloatField()
     bridge_fan = serializers.FloatField()
+    safe_flow = serializers.FloatField()
 
 
 class VersionSerializer(serializers.ModelSerializer[PlanVersion]):
@@ -229,7 +234,8 @@ class VersionSerializer(serializers.ModelSerializer[PlanVersion]):
     @extend_schema_field(ResolvedSerializer)
     def get_resolved(self, version: PlanVersion) -> dict[str, float]:
         spec = spec_from(version.spec)
-        return {"least_height": spec.machine.least_height, "greatest_height": spec.machine.h_max, **resolve_heat(spec)}
+        return {"least_height": spec.machine.least_height, "greatest_height": spec.machine.h_max, "safe_flow": safe_flow(spec),
+                **resolve_heat(spec)}
 
 
 class BaselineSerializer(serializers.ModelSerializer[PlanVersion]):
@@ -314,6 +320,21 @@ class TriedSerializer(serializers.Serializer[Any]):
     wall_thickness_mm = serializers.FloatField()
 
 
+class ChangeSerializer(serializers.Serializer[Any]):
+    name = serializers.CharField()
+    before = serializers.JSONField(allow_null=True)
+    after = serializers.JSONField(allow_null=True)
+
+
+class EffectSerializer(serializers.Serializer[Any]):
+    """What one change of settings did, from the exact versions before and after it."""
+
+    changes = ChangeSerializer(many=True)
+    time_s = serializers.FloatField()
+    mass_g = serializers.FloatField()
+    p95_um = serializers.FloatField()
+
+
 class PlanSerializer(serializers.ModelSerializer[Plan]):
     part = PartSerializer()
     latest = VersionSerializer()
@@ -321,10 +342,15 @@ class PlanSerializer(serializers.ModelSerializer[Plan]):
     baseline = serializers.SerializerMethodField()
     slices = TestSliceSerializer(many=True)
     acknowledgements = AcknowledgementSerializer(many=True)
+    effects = serializers.SerializerMethodField()
 
     class Meta:
         model = Plan
-        fields = ["id", "number", "name", "part", "latest", "exact", "baseline", "slices", "acknowledgements", "recipe", "created"]
+        fields = ["id", "number", "name", "part", "latest", "exact", "baseline", "slices", "acknowledgements", "effects", "recipe", "created"]
+
+    @extend_schema_field(EffectSerializer(many=True))
+    def get_effects(self, plan: Plan) -> Any:
+        return EffectSerializer(rules.effects(plan), many=True).data
 
     @extend_schema_field(BaselineSerializer(allow_null=True))
     def get_baseline(self, plan: Plan) -> Any:

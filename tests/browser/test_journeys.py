@@ -148,7 +148,7 @@ class Journeys(BrowserCase):
         self.exact()
         page.get_by_label("Size x").fill("5000")
         page.keyboard.press("Enter")
-        expect(page.get_by_role("alert").first).to_contain_text("times what Skua 220 builds; is its unit right?")
+        expect(page.get_by_role("alert").first).to_contain_text("times what Bench 200 builds; is its unit right?")
         self.assertFalse(PlanVersion.objects.filter(state="failed").exists())
 
     def test_a_wrong_password(self):

@@ -176,7 +176,7 @@ class Findings(unittest.TestCase):
 class QuickEstimate(unittest.TestCase):
     def test_near_the_exact_plan(self):
         pipeline = Pipeline()
-        for name in SHAPES:
+        for name in ("dome-cap", "anemometer-cup", "mast-clamp"):  # round, thin all over, solid
             data, spec = sample_stl(name), PlanSpec()
             exact = pipeline.plan(data, "a.stl", spec).report
             shape = pipeline.profile(data, "a.stl", spec)

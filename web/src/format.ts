@@ -46,3 +46,6 @@ export function signedPercent(now: number, before: number): string {
   const share = Math.round((100 * (now - before)) / before);
   return share === 0 ? "±0 %" : `${share < 0 ? "−" : "+"}${Math.abs(share)} %`;
 }
+
+/** A difference in a measure with its sign: −0.20 mm. */
+export const signedMm = (mm: number): string => `${mm < 0 ? "−" : "+"}${Math.abs(mm).toFixed(2)} mm`;

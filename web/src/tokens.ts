@@ -41,3 +41,6 @@ export function heightColour(least: number, greatest: number): (height: number) 
     .range(HEIGHT_RAMP)
     .clamp(true);
 }
+
+/** Findings by severity. */
+export const TONES = { stop: "#7A1420", look: "#8A5A0C", note: "#4A6FA5" } as const;

@@ -20,6 +20,9 @@ export type Setting = Schemas["Setting"];
 export type Machine = Schemas["Machine"];
 export type Material = Schemas["Material"];
 export type Job = Schemas["Job"];
+export type Recipe = Schemas["Recipe"];
+export type Tried = Schemas["Tried"];
+export type Effect = Schemas["Effect"];
 
 /** What the service says is wrong, where, and what is allowed. */
 export class Refusal extends Error {

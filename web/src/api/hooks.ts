@@ -36,6 +36,7 @@ export const useMachines = () => useQuery({ queryKey: ["machines"], queryFn: () 
 export const useMaterials = () => useQuery({ queryKey: ["materials"], queryFn: () => data(api.GET("/api/materials")) });
 export const useWorkshop = () => useQuery({ queryKey: ["workshop"], queryFn: () => data(api.GET("/api/workshop")) });
 export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => data(api.GET("/api/jobs")) });
+export const useRecipes = () => useQuery({ queryKey: ["recipes"], queryFn: () => data(api.GET("/api/recipes")) });
 
 /** Take in a file; a form, because the file goes up as it is. */
 export function useTakeIn() {

@@ -571,9 +571,24 @@ export interface components {
             plan_number: number;
             report: components["schemas"]["Report"];
         };
+        Change: {
+            name: string;
+            before: unknown;
+            after: unknown;
+        };
         CommitRequest: {
             template?: string;
             version: number;
+        };
+        /** @description What one change of settings did, from the exact versions before and after it. */
+        Effect: {
+            changes: components["schemas"]["Change"][];
+            /** Format: double */
+            time_s: number;
+            /** Format: double */
+            mass_g: number;
+            /** Format: double */
+            p95_um: number;
         };
         EvenPoint: {
             /** Format: double */
@@ -836,6 +851,7 @@ export interface components {
             readonly baseline: components["schemas"]["Baseline"] | null;
             slices: components["schemas"]["TestSlice"][];
             acknowledgements: components["schemas"]["Acknowledgement"][];
+            readonly effects: components["schemas"]["Effect"][];
             recipe?: number | null;
             /** Format: date-time */
             readonly created: string;
@@ -1002,6 +1018,10 @@ export interface components {
             walls: number;
             /** Format: double */
             wall_thickness_mm: number;
+            /** Format: double */
+            diameter_change_mm: number;
+            /** Format: double */
+            first_diameter_change_mm: number;
         };
         /** @description Values a plan leaves open, as the core takes them. */
         Resolved: {
@@ -1023,6 +1043,8 @@ export interface components {
             fan: number;
             /** Format: double */
             bridge_fan: number;
+            /** Format: double */
+            safe_flow: number;
         };
         /**
          * @description * `first-layer` - first-layer
@@ -1115,6 +1137,7 @@ export interface components {
             lighter_for_one_more_g: number;
         };
         Stand: {
+            number: number;
             at_mm: number[];
             /** Format: double */
             from_mm: number;

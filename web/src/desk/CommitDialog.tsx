@@ -33,6 +33,7 @@ export function CommitDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
   const report = version.report;
   if (!report) return null;
   const reasonFor = (finding: Finding) => plan.acknowledgements.find((entry) => entry.code === finding.code && entry.message === finding.message)?.reason;
+  const stopped = report.findings.some((finding) => finding.severity === "stop" && !reasonFor(finding));
   const worth = report.findings.filter((finding) => finding.severity !== "note");
   return (
     <Sheet title={`Commit ${plan.part.name}, plan ${plan.number} version ${version.number}`} onClose={onClose} wide>
@@ -55,10 +56,11 @@ export function CommitDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
       {name.error ? <p role="alert" className="text-[13px] text-stop">{name.error.message}</p> : (
         <p className="text-[13px]"><code data-file-name>{name.data?.file_name ?? "…"}</code> <span className="text-ink-2">{name.data && `${name.data.file_name.length} of ${name.data.limit} characters the display shows`}</span></p>
       )}
+      {stopped && <p className="mt-2 text-stop">What says stop has to be put right, or acknowledged with a reason under Findings, before this can be committed.</p>}
       {commit.error && <p role="alert" className="mt-2 text-stop">{commit.error.message}</p>}
       <div className="mt-4 flex justify-end gap-2">
         <Dialog.Close className="quiet min-h-8">Not yet</Dialog.Close>
-        <button className="action" disabled={commit.isPending || !!name.error} onClick={() => commit.mutate()}>Commit job</button>
+        <button className="action" disabled={commit.isPending || !!name.error || stopped} onClick={() => commit.mutate()}>Commit job</button>
       </div>
     </Sheet>
   );

@@ -1,7 +1,7 @@
 import { Tabs } from "radix-ui";
 import { useEffect, useMemo, useState } from "react";
 
-import type { Machine, Material, Plan, Setting, Version } from "../api/client";
+import type { Finding, Machine, Material, Plan, Setting, Version } from "../api/client";
 import { plain } from "../format";
 import { CommitDialog } from "./CommitDialog";
 import { Findings } from "./Findings";
@@ -11,7 +11,9 @@ import { Ledger } from "./Ledger";
 import { Placement } from "./Placement";
 import { Progress } from "./Progress";
 import { SettingsDrawer } from "./SettingsDrawer";
+import { PathsPanel } from "./paths/PathsPanel";
 import type { BedShape } from "./stage/Bed";
+import type { Focus } from "./stage/Camera";
 import { Stage } from "./stage/Stage";
 import { TradeOff } from "./tradeoff/TradeOff";
 import { useToolpath } from "./toolpath";
@@ -19,6 +21,7 @@ import { layerAtHeight, useCursor } from "./useCursor";
 import { useDesk } from "./useDesk";
 
 const NO_LAYERS: number[] = [];
+const NO_FINDINGS: Finding[] = [];
 const SOME_SIZE = [50, 50, 50];
 type Spec = Record<string, Record<string, unknown>>;
 const num = (value: unknown, normal = 0): number => (typeof value === "number" ? value : normal);
@@ -30,6 +33,7 @@ export function Desk({ plan, machines, materials, settings }: { plan: Plan; mach
   const [committing, setCommitting] = useState(false);
   const [held, setHeld] = useState(false);
   const [pinned, setPinned] = useState(false);
+  const [focus, setFocus] = useState<Focus | null>(null);
   const base = plan.baseline && plan.baseline.id !== plan.latest.id ? plan.baseline : null;
   const ghost = (held || pinned) && base !== null;
   const path = useToolpath(plan.exact?.id ?? null).data;
@@ -47,10 +51,15 @@ export function Desk({ plan, machines, materials, settings }: { plan: Plan; mach
   const limits = useMemo<[number, number]>(() => [least, greatest], [least, greatest]);
   const machine = machines.find((entry) => entry.nozzles.some((nozzle) => nozzle.id === desk.choice.nozzle));
   const facts = useMemo(() => laneFacts(spec, plan.latest.resolved), [spec, plan.latest.resolved]);
-  const findings = desk.report?.findings ?? [];
+  const findings = desk.report?.findings ?? NO_FINDINGS;
   const top = desk.figures?.layers.tops_mm[cursor.layer] ?? size[2] ?? 0;
   const toHeight = (z: number) => {
     if (desk.figures) cursor.go(layerAtHeight(desk.figures.layers.tops_mm, z));
+  };
+  const toPlace = (finding: Finding, place: readonly number[]) => {
+    const [x = 0, y = 0, z = 0] = place;
+    toHeight(z);
+    setFocus({ at: [x, y, z], title: finding.message });
   };
   return (
     <main className="grid h-full min-h-[620px] grid-cols-[minmax(0,1fr)] grid-rows-[auto_auto_minmax(220px,1fr)_auto]">
@@ -59,25 +68,27 @@ export function Desk({ plan, machines, materials, settings }: { plan: Plan; mach
       <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_minmax(330px,0.62fr)]">
         <div className="relative min-h-0 border-r border-hairline">
           <Stage plan={plan.id} desk={desk} shapeKey={shapeKey} size={size} bed={bed} path={path} ghost={ghost ? (ghostPath ?? null) : null}
-            layers={ghost ? base.report.layers : (desk.figures?.layers ?? null)} limits={limits} lift={plan.exact?.report?.footing.lift_mm ?? 0} cursor={cursor} top={top} stale={!desk.upToDate && !!path} />
+            layers={ghost ? base.report.layers : (desk.figures?.layers ?? null)} limits={limits} lift={plan.exact?.report?.footing.lift_mm ?? 0} cursor={cursor} top={top} stale={!desk.upToDate && !!path}
+            report={plan.exact?.report ?? null} findings={findings} safe={plan.latest.resolved.safe_flow} least={plan.latest.resolved.least_layer_time} focus={focus} onFinding={toPlace} onFocusDone={() => setFocus(null)} />
           {!drawer && <button className="action absolute right-3 bottom-3" onClick={() => setDrawer(true)}>Settings …</button>}
-          {drawer && <SettingsDrawer desk={desk} settings={settings} spec={spec} onClose={() => setDrawer(false)} />}
+          {drawer && <SettingsDrawer desk={desk} plan={plan} machines={machines} settings={settings} spec={spec} onClose={() => setDrawer(false)} />}
         </div>
         <Tabs.Root defaultValue="tradeoff" className="flex min-h-0 flex-col bg-sheet">
           <Tabs.List className="flex border-b border-hairline" aria-label="Instruments">
-            {([["tradeoff", "Trade-off"], ["ledger", "Time ledger"], ["findings", `Findings ${findings.length || ""}`], ["place", "Placement"]] as const).map(([key, name]) => (
+            {([["tradeoff", "Trade-off"], ["ledger", "Time ledger"], ["findings", `Findings ${findings.length || ""}`], ["paths", "Paths"], ["place", "Placement"]] as const).map(([key, name]) => (
               <Tabs.Trigger key={key} value={key} className="min-h-9 border-0 border-b-2 border-transparent bg-transparent px-3 font-medium data-[state=active]:border-north data-[state=active]:font-semibold">{name}</Tabs.Trigger>
             ))}
           </Tabs.List>
           <div className="min-h-0 flex-1 overflow-auto">
             <Tabs.Content value="tradeoff" className="h-full"><TradeOff plan={plan} desk={desk} /></Tabs.Content>
             <Tabs.Content value="ledger">{desk.figures ? <Ledger figures={desk.figures} floor={desk.report?.time_s.flow_floor ?? null} /> : <p className="p-4 text-ink-2">The first figures are on their way.</p>}</Tabs.Content>
-            <Tabs.Content value="findings">{desk.report ? <Findings plan={plan} desk={desk} findings={findings} onGo={toHeight} /> : <p className="p-4 text-ink-2">Findings come with the exact plan.</p>}</Tabs.Content>
+            <Tabs.Content value="findings">{desk.report ? <Findings plan={plan} desk={desk} settings={settings} findings={findings} onGo={toPlace} onHeight={toHeight} /> : <p className="p-4 text-ink-2">Findings come with the exact plan.</p>}</Tabs.Content>
+            <Tabs.Content value="paths"><PathsPanel plan={plan} desk={desk} settings={settings} spec={spec} onGo={(at, title) => { toHeight(at[2]); setFocus({ at, title }); }} /></Tabs.Content>
             <Tabs.Content value="place"><Placement plan={plan} desk={desk} size={size} /></Tabs.Content>
           </div>
         </Tabs.Root>
       </div>
-      {desk.figures ? <Lanes plan={plan} desk={desk} figures={desk.figures} path={path} cursor={cursor} facts={facts} machine={machine} ghost={ghost} onGhost={setPinned} /> : <p className="border-t border-ink p-4 text-ink-2">The lanes are drawn with the first figures.</p>}
+      {desk.figures ? <Lanes plan={plan} desk={desk} figures={desk.figures} path={path} cursor={cursor} facts={facts} machine={machine} findings={findings} onFinding={toPlace} ghost={ghost} onGhost={setPinned} /> : <p className="border-t border-ink p-4 text-ink-2">The lanes are drawn with the first figures.</p>}
       {committing && plan.latest.report && <CommitDialog plan={plan} onClose={() => setCommitting(false)} />}
     </main>
   );

@@ -1,24 +1,30 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { api, data, type Finding, type Plan } from "../api/client";
-import { plain } from "../format";
+import { api, data, type Finding, type Plan, type Setting } from "../api/client";
+import { inWords } from "./recipes";
 import { type Desk, withValue } from "./useDesk";
 
 const SIGN = { stop: ["■", "stop", "text-stop"], look: ["▲", "look", "text-look"], note: ["●", "note", "text-note"] } as const;
+/** Further places of a finding that are listed. */
+const MOST = 6;
 const ORDER = { stop: 0, look: 1, note: 2 };
 
 /** What was computed that the maker should know: every entry leads to its place, says what would help, and can be acknowledged. */
-export function Findings({ plan, desk, findings, onGo }: { plan: Plan; desk: Desk; findings: Finding[]; onGo: (z: number) => void }) {
+export function Findings({ plan, desk, settings, findings, onGo, onHeight }: {
+  plan: Plan; desk: Desk; settings: Setting[]; findings: Finding[]; onGo: (finding: Finding, place: readonly number[]) => void; onHeight: (z: number) => void;
+}) {
   if (!findings.length) return <p className="p-4 text-ink-2">Nothing found: every outline is laid, starts on something, and no layer is too fast.</p>;
   return (
     <ul>
-      {[...findings].sort((a, b) => ORDER[a.severity] - ORDER[b.severity]).map((finding) => <Entry key={finding.code} plan={plan} desk={desk} finding={finding} onGo={onGo} />)}
+      {[...findings].sort((a, b) => ORDER[a.severity] - ORDER[b.severity]).map((finding) => <Entry key={finding.code} plan={plan} desk={desk} settings={settings} finding={finding} onGo={onGo} onHeight={onHeight} />)}
     </ul>
   );
 }
 
-function Entry({ plan, desk, finding, onGo }: { plan: Plan; desk: Desk; finding: Finding; onGo: (z: number) => void }) {
+function Entry({ plan, desk, settings, finding, onGo, onHeight }: {
+  plan: Plan; desk: Desk; settings: Setting[]; finding: Finding; onGo: (finding: Finding, place: readonly number[]) => void; onHeight: (z: number) => void;
+}) {
   const client = useQueryClient();
   const [reason, setReason] = useState<string | null>(null);
   const [sign, word, tone] = SIGN[finding.severity];
@@ -45,17 +51,17 @@ function Entry({ plan, desk, finding, onGo }: { plan: Plan; desk: Desk; finding:
       <div className="flex gap-2">
         <span className={`${tone} font-semibold whitespace-nowrap`}><span aria-hidden>{sign}</span> {word}</span>
         <span className={`flex-1 ${known ? "text-ink-2" : ""}`}>{finding.message}</span>
-        {finding.z_mm !== null && <button className="quiet" onClick={() => onGo(finding.z_mm ?? 0)}>{finding.z_mm.toFixed(2)} mm</button>}
+        {finding.z_mm !== null && <button className="quiet" onClick={() => (finding.at_mm ? onGo(finding, finding.at_mm) : onHeight(finding.z_mm ?? 0))}>{finding.z_mm.toFixed(2)} mm</button>}
       </div>
       {finding.help && <p className="mt-1 text-[13px] text-ink-2">{finding.help}</p>}
       {known && <p className="mt-1 text-[13px]">Acknowledged{known.by && ` by ${known.by}`}: {known.reason} <button className="quiet" onClick={() => takeBack.mutate()}>take back</button></p>}
       <div className="mt-1 flex flex-wrap gap-2">
         {finding.places.length > 1 && (
-          <span className="narrow text-[12px] text-ink-3">also at {[...new Set(finding.places.slice(1).map((place) => place[2] ?? 0))].slice(0, 6).map((z) => (
-            <button key={z} className="quiet mr-1" onClick={() => onGo(z)}>{z.toFixed(2)}</button>
-          ))} mm</span>
+          <span className="narrow text-[12px] text-ink-3">also at {finding.places.slice(1, MOST + 1).map((place, k) => (
+            <button key={k} className="quiet mr-1" onClick={() => onGo(finding, place)}>{(place[2] ?? 0).toFixed(2)}</button>
+          ))} mm{finding.places.length > MOST + 1 && ` and ${finding.places.length - MOST - 1} more places`}</span>
         )}
-        {changes.length > 0 && <button className="quiet" onClick={apply}>set {changes.map(([name, value]) => `${(name.split(".")[1] ?? "").replaceAll("_", " ")} ${typeof value === "number" ? plain(value) : value === true ? "on" : value === false ? "off" : String(value)}`).join(", ")}</button>}
+        {changes.length > 0 && <button className="quiet" onClick={apply}>{changes.map(([name, value]) => words(settings, name, value)).join(", ")}</button>}
         {!known && finding.severity !== "note" && reason === null && <button className="quiet" onClick={() => setReason("")}>acknowledge …</button>}
       </div>
       {reason !== null && (
@@ -68,4 +74,10 @@ function Entry({ plan, desk, finding, onGo }: { plan: Plan; desk: Desk; finding:
       {accept.error && <p role="alert" className="text-[13px] text-stop">{accept.error.message}</p>}
     </li>
   );
+}
+
+/** A proposed value as the settings call it: "Brim 5 mm", "Supports on". */
+function words(settings: Setting[], name: string, value: unknown): string {
+  const setting = settings.find((entry) => entry.name === name);
+  return `${setting?.label ?? name} ${inWords(value, setting?.unit ?? "")}`;
 }

@@ -1,34 +1,52 @@
-import type { Setting } from "../api/client";
-import { plain } from "../format";
+import type { Effect, Setting } from "../api/client";
+import { plain, signedSpan, signedUm } from "../format";
 import { NumberField } from "./NumberField";
+import { inWords } from "./recipes";
 
-/** One setting: value with unit, bounds, where the value comes from, what it moves, and the way back. */
-export function SettingRow({ setting, value, inherited, onValue }: {
-  setting: Setting; value: unknown; inherited: unknown; onValue: (value: unknown) => void;
+/** One setting: value with unit, bounds, where the value comes from, what it moves and last moved, and the way back. */
+export function SettingRow({ setting, value, start, recipe, inherited, effect, atHand, onAtHand, onValue }: {
+  setting: Setting; value: unknown; start: unknown; recipe: string | null; inherited: unknown; effect: Effect | null; atHand: boolean; onAtHand: () => void;
+  onValue: (value: unknown) => void;
 }) {
-  const changed = value !== setting.default && !(value === undefined);
   const now = value === undefined ? setting.default : value;
+  const changed = JSON.stringify(now) !== JSON.stringify(start);
+  const fromRecipe = recipe !== null && JSON.stringify(start) !== JSON.stringify(setting.default);
+  const source = setting.source?.includes(".") ? "setting it follows" : setting.source;
   const id = `setting-${setting.name}`;
   return (
     <div className="border-b border-hairline py-2" data-setting={setting.name}>
       <div className="flex flex-wrap items-center gap-x-2 gap-y-1">
-        <label htmlFor={id} className="w-40 font-medium">{setting.label}{changed && <span className="text-fjord" title="differs from the default"> ◆</span>}</label>
+        <label htmlFor={id} className="w-40 font-medium">{setting.label}{changed && <span className="text-fjord" title={`differs from the ${recipe ? "recipe" : "default"}`}> ◆</span>}</label>
         <Editor setting={setting} id={id} value={now} inherited={inherited} onValue={onValue} />
-        {changed && (
-          <button className="quiet ml-auto" onClick={() => onValue(setting.default)}>
-            back to {setting.default === null ? `the ${setting.source}'s` : `${shown(setting.default)} ${setting.unit}`}
-          </button>
-        )}
+        <span className="ml-auto flex gap-1">
+          {changed && <button className="quiet" onClick={() => onValue(start)}>back to {start === null ? `the ${source}'s` : inWords(start, setting.unit)}</button>}
+          <button className="quiet" aria-pressed={atHand} aria-label="Keep at hand" title="keep at hand" onClick={onAtHand}>{atHand ? "★" : "☆"}</button>
+        </span>
       </div>
       <p className="mt-0.5 text-[12px] text-ink-2">
         {setting.help}
         <span className="narrow text-ink-3">
           {setting.min !== null && setting.max !== null && ` ${plain(setting.min)} to ${plain(setting.max)}${setting.unit && ` ${setting.unit}`}.`}
-          {` From ${changed ? "this plan" : setting.default === null ? `the ${setting.source}` : "the defaults"}.`}
+          {` From ${changed ? "this plan" : fromRecipe ? `the recipe '${recipe}'` : now === null ? `the ${source}` : "the defaults"}.`}
           {setting.moves.length > 0 && ` Moves ${setting.moves.join(", ")}.`}
         </span>
       </p>
+      {effect && <LastEffect setting={setting} effect={effect} />}
     </div>
+  );
+}
+
+/** What the last change of a setting did, from the exact plans before and after it. */
+function LastEffect({ setting, effect }: { setting: Setting; effect: Effect }) {
+  const mine = effect.changes.find((change) => change.name === setting.name);
+  const others = effect.changes.length - 1;
+  if (!mine) return null;
+  const word = (value: unknown) => (value === null ? inWords(setting.default, setting.unit) : inWords(value, setting.unit));
+  return (
+    <p data-effect={setting.name} className="narrow text-[12px]">
+      last change, {word(mine.before)} → {word(mine.after)}: <b>{signedSpan(effect.time_s)}</b>, <b>{effect.mass_g < 0 ? "−" : "+"}{Math.abs(effect.mass_g).toFixed(1)} g</b>, <b>{signedUm(effect.p95_um)}</b>
+      {others > 0 && <span className="text-ink-3"> with {others} other {others === 1 ? "setting" : "settings"} at once</span>}
+    </p>
   );
 }
 

@@ -8,12 +8,17 @@ import type { Feature } from "../tokens";
 export interface Toolpath {
   count: number;
   features: Feature[];
+  /** Features that this path has. */
+  present: ReadonlySet<Feature>;
   layer: Int32Array;
   feature: Uint8Array;
   x: Float32Array;
   y: Float32Array;
   z: Float32Array;
   width: Float32Array;
+  height: Float32Array;
+  /** Number of the reason a solid bead is solid, or of the stand a support belongs to; −1 for none. */
+  cause: Int32Array;
   speed: Float32Array;
   flow: Float32Array;
   /** Seconds from the start to the end of each move. */
@@ -43,11 +48,14 @@ export function readToolpath(buffer: ArrayBuffer): Toolpath {
     if (n >= 0) layerStart[n] = k;
   }
   const z = column("z");
+  const features = (table.schema.metadata.get("features") ?? "").split(",") as Feature[];
+  const feature = column("feature") as unknown as Uint8Array;
+  const seen = new Array<boolean>(features.length).fill(false);
+  for (let k = 0; k < feature.length; k++) seen[feature[k] as number] = true;
   const tops = Float32Array.from({ length: layers }, (_, n) => z[(layerStart[n + 1] ?? 0) - 1] ?? 0);
   return {
-    count: layer.length, tops, features: (table.schema.metadata.get("features") ?? "").split(",") as Feature[], layer,
-    feature: column("feature") as unknown as Uint8Array, x: column("x"), y: column("y"), z, width: column("width"),
-    speed: column("speed"), flow: column("flow"), elapsed, layerStart,
+    count: layer.length, tops, features, present: new Set(features.filter((_, k) => seen[k])), layer, feature, x: column("x"), y: column("y"), z, width: column("width"), height: column("height"),
+    cause: column("cause") as unknown as Int32Array, speed: column("speed"), flow: column("flow"), elapsed, layerStart,
   };
 }
 

@@ -6,7 +6,9 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 
 import { moveAt, type Toolpath } from "./toolpath";
 
-/** A whole print is played in about this many seconds at speed 1. */
+/** Times as fast as the machine that a print can be played at; null: the whole in about `PLAY_SECONDS`. */
+export const RATES = [1, 5, 20, 100, null] as const;
+export type Rate = (typeof RATES)[number];
 const PLAY_SECONDS = 40;
 /** Where the cursor stands at first: inside the part, so that walls and infill are seen at once. */
 const START = 0.62;
@@ -18,6 +20,8 @@ export interface Cursor {
   /** Last move shown; null: the layer is complete. */
   move: number | null;
   playing: boolean;
+  rate: Rate;
+  onRate: (rate: Rate) => void;
   go: (layer: number) => void;
   toggle: () => void;
 }
@@ -40,6 +44,7 @@ export function useCursor(tops: number[], path: Toolpath | undefined): Cursor {
   const [height, setHeight] = useState<number | null>(null);
   const [move, setMove] = useState<number | null>(null);
   const [playing, setPlaying] = useState(false);
+  const [rate, setRate] = useState<Rate>(null);
   const clock = useRef(0);
   const z = height ?? START * (tops.at(-1) ?? 0);
   const layer = layerAtHeight(tops, z);
@@ -68,7 +73,7 @@ export function useCursor(tops: number[], path: Toolpath | undefined): Cursor {
     const heating = path.elapsed[0] ?? 0;
     if (clock.current < heating) clock.current = heating;
     const tick = (now: number) => {
-      clock.current += ((now - last) / 1000) * ((total - heating) / PLAY_SECONDS);
+      clock.current += ((now - last) / 1000) * (rate ?? (total - heating) / PLAY_SECONDS);
       last = now;
       if (clock.current >= total) {
         setPlaying(false);
@@ -83,7 +88,7 @@ export function useCursor(tops: number[], path: Toolpath | undefined): Cursor {
     };
     frame = requestAnimationFrame(tick);
     return () => cancelAnimationFrame(frame);
-  }, [playing, path]);
+  }, [playing, path, rate]);
 
-  return useMemo(() => ({ layer, beadLayer, move, playing, go, toggle }), [layer, beadLayer, move, playing, go, toggle]);
+  return useMemo(() => ({ layer, beadLayer, move, playing, rate, onRate: setRate, go, toggle }), [layer, beadLayer, move, playing, rate, go, toggle]);
 }

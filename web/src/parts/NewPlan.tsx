@@ -3,7 +3,9 @@ import { Dialog } from "radix-ui";
 import { useState } from "react";
 
 import { api, data, type Part } from "../api/client";
-import { useMachines, useMaterials } from "../api/hooks";
+import { useMachines, useMaterials, useRecipes, useSettings } from "../api/hooks";
+import { differences, inWords, suiting } from "../desk/recipes";
+import type { Values } from "../desk/useDesk";
 import { grams } from "../format";
 import { Sheet } from "../frame/Sheet";
 
@@ -18,11 +20,17 @@ export function NewPlan({ part, onClose, onMade }: { part: Part; onClose: () => 
   const [spool, setSpool] = useState<number | null>(null);
   const chosenNozzle = nozzles.find((entry) => entry.nozzle.id === nozzle) ?? nozzles[0];
   const chosenSpool = spools.find((entry) => entry.spool.id === spool) ?? spools[0];
+  const [recipe, setRecipe] = useState<number | null>(null);
+  const every = useRecipes().data ?? [];
+  const settings = useSettings().data ?? [];
+  const fitting = chosenNozzle && chosenSpool ? suiting(every, machines.data ?? [], chosenNozzle.nozzle.id, chosenSpool.material.id) : [];
+  const chosen = fitting.find((entry) => entry.id === recipe);
+  const columns = differences([{ settings: {} }, ...fitting.map((entry) => ({ settings: entry.settings as Values }))], settings.filter((entry) => entry.type !== "list")).slice(0, 9);
   const make = useMutation({
     mutationFn: () => {
       if (!chosenNozzle || !chosenSpool) throw new Error("The workshop has no machine or no spool yet.");
       return data(api.POST("/api/plans", { body: {
-        part: part.id, nozzle: chosenNozzle.nozzle.id, material: chosenSpool.material.id, spool: chosenSpool.spool.id } }));
+        part: part.id, nozzle: chosenNozzle.nozzle.id, material: chosenSpool.material.id, spool: chosenSpool.spool.id, ...(chosen ? { recipe: chosen.id } : {}) } }));
     },
     onSuccess: (plan) => {
       client.setQueryData(["plan", plan.id], plan);
@@ -31,7 +39,7 @@ export function NewPlan({ part, onClose, onMade }: { part: Part; onClose: () => 
     },
   });
   return (
-    <Sheet title={`Plan ${part.name}`} onClose={onClose}>
+    <Sheet title={`Plan ${part.name}`} onClose={onClose} wide>
       <label className="mt-3 flex flex-col gap-1">
         on
         <select className="field min-h-9" value={chosenNozzle?.nozzle.id ?? ""} onChange={(event) => setNozzle(Number(event.target.value))}>
@@ -48,6 +56,23 @@ export function NewPlan({ part, onClose, onMade }: { part: Part; onClose: () => 
           ))}
         </select>
       </label>
+      <fieldset className="mt-3">
+        <legend>from</legend>
+        <table className="narrow w-full text-left text-[13px]">
+          <thead>
+            <tr className="align-bottom text-ink-3"><th />{columns.map(({ setting }) => <th key={setting.name} className="px-1.5 font-normal" title={setting.help}>{setting.label.toLowerCase()}{setting.unit && ` ${setting.unit}`}</th>)}</tr>
+          </thead>
+          <tbody>
+            {[null, ...fitting].map((entry, k) => (
+              <tr key={entry?.id ?? 0} className="border-t border-hairline">
+                <td className="py-1 pr-2"><label className="flex items-center gap-1.5 font-medium whitespace-nowrap"><input type="radio" name="recipe" className="accent-ink" checked={(chosen?.id ?? null) === (entry?.id ?? null)} onChange={() => setRecipe(entry?.id ?? null)} />{entry?.name ?? "the plain defaults"}</label></td>
+                {columns.map(({ setting, values }) => <td key={setting.name} className={`px-1.5 ${k > 0 && JSON.stringify(values[k]) !== JSON.stringify(values[0]) ? "font-semibold" : "text-ink-2"}`}>{inWords(values[k], "")}</td>)}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        {fitting.length === 0 && <p className="text-[13px] text-ink-3">No recipe suits this nozzle and material; a plan can be kept as one.</p>}
+      </fieldset>
       {make.error && <p role="alert" className="mt-3 text-stop">{make.error.message}</p>}
       <div className="mt-5 flex justify-end gap-2">
         <Dialog.Close className="quiet min-h-8">Not now</Dialog.Close>

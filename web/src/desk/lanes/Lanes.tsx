@@ -1,6 +1,6 @@
 import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
 
-import type { Machine, Plan } from "../../api/client";
+import type { Finding, Machine, Plan } from "../../api/client";
 import { FJORD, HAIRLINE, INK, INK_3, NORTH, SHEET } from "../../tokens";
 import { baselineName } from "../tradeoff/TradeOff";
 import { silhouette, type Toolpath } from "../toolpath";
@@ -12,6 +12,7 @@ import { DecidesLane, RulePatterns } from "./DecidesLane";
 import { DifferenceLane } from "./DifferenceLane";
 import { BandEditor, PinEditor } from "./Editors";
 import { ErrorLane } from "./ErrorLane";
+import { FindingLane } from "./FindingLane";
 import { ghostLine, heightScale, HeightLane } from "./HeightLane";
 import { LaneHeader, LayerSentence } from "./LaneHeader";
 import { LayerTable } from "./LayerTable";
@@ -40,9 +41,9 @@ export interface LaneFacts {
 }
 
 /** The height lanes: the part on its side, bed left and top right, and what happens at every height. */
-export function Lanes({ plan, desk, figures, path, cursor, facts, machine, ghost, onGhost }: {
+export function Lanes({ plan, desk, figures, path, cursor, facts, machine, findings, onFinding, ghost, onGhost }: {
   plan: Plan; desk: Desk; figures: Figures; path: Toolpath | undefined; cursor: Cursor; facts: LaneFacts; machine: Machine | undefined;
-  ghost: boolean; onGhost: (on: boolean) => void;
+  findings: Finding[]; onFinding: (finding: Finding, place: readonly number[]) => void; ghost: boolean; onGhost: (on: boolean) => void;
 }) {
   const box = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(900);
@@ -131,6 +132,7 @@ export function Lanes({ plan, desk, figures, path, cursor, facts, machine, ghost
           <g pointerEvents={hands.armed ? "none" : undefined}>
             <PinMarks pins={hands.pins} chosen={hands.chosen?.kind === "pin" ? hands.chosen.n : null} place={place} up={up} top={ROWS.height[0]} onChoose={(n) => hands.choose({ kind: "pin", n })} onDrag={hands.holdPin} />
           </g>
+          <FindingLane findings={findings} place={place} y={ROWS.part[0] + ROWS.part[1] - 5} onGo={onFinding} />
           <text x={8} y={BOTTOM + 14} fontSize="12" fill={INK_3}>{facts.line}</text>
           {scale.x.ticks(10).map((tick) => (
             <text key={tick} x={scale.x(tick)} y={BOTTOM + 36} fontSize="12" fill={INK_3} textAnchor="middle">{tick}</text>

@@ -3,10 +3,10 @@ import { HEIGHT_RAMP, NORTH, PAPER } from "../../tokens";
 const TALL = 110;
 
 /** The scale of what the part is painted by, with figures. */
-export function Legend({ title, from, to, unit, colours, format }: { title: string; from: number; to: number; unit: string; colours: string[]; format: (v: number) => string }) {
+export function Legend({ title, from, to, unit, colours, format, placed = true }: { title: string; from: number; to: number; unit: string; colours: string[]; format: (v: number) => string; placed?: boolean }) {
   const ticks = [0, 0.25, 0.5, 0.75, 1];
   return (
-    <figure className="narrow absolute bottom-8 left-3 m-0 bg-paper/85 p-1 text-[12px]" aria-label={`${title}: ${format(from)} to ${format(to)} ${unit}`}>
+    <figure className={`narrow m-0 bg-paper/85 p-1 text-[12px] ${placed ? "absolute bottom-8 left-3" : ""}`} aria-label={`${title}: ${format(from)} to ${format(to)} ${unit}`}>
       <figcaption className="mb-1">{title} {unit}</figcaption>
       <div className="flex" aria-hidden>
         <div style={{ height: TALL, width: 12, background: `linear-gradient(to top, ${colours.join(",")})` }} className="border border-hairline" />

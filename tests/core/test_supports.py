@@ -1,0 +1,156 @@
+"""Supports and footing: what holds, how close, at what cost; and what primes the nozzle."""
+
+import json
+import unittest
+
+import manifold3d as m3
+import numpy as np
+import shapely
+
+from northpace.moves import FOOTING, ROOF, SUPPORT
+from northpace.paths.bead import area
+from northpace.pipeline import Pipeline
+from northpace.spec import PlanSpec, with_settings
+from tests.core.paths import lay_out
+from tests.core.shapes import cube, stl
+from tests.core.test_findings import box, mushroom, table
+
+ON = "supports.enabled=true"
+#: A board on one leg, 8 mm above the bed.
+SHELF = box(6, 20, 10) + box(30, 20, 2, (0, 0, 8))
+
+
+def plan(solid, *pairs):
+    return Pipeline().plan(stl(solid), "a.stl", with_settings(PlanSpec(), list(pairs)))
+
+
+class Supports(unittest.TestCase):
+    def test_nothing_where_nothing_leans_out(self):
+        for solid in (cube(10), mushroom(40)):
+            self.assertEqual(lay_out(solid, ON).volume(SUPPORT, ROOF), 0)
+
+    def test_angle_decides(self):
+        self.assertGreater(lay_out(mushroom(55), ON, "supports.angle=50").volume(SUPPORT), 0)
+        self.assertEqual(lay_out(mushroom(55), ON, "supports.angle=60").volume(SUPPORT), 0)
+
+    def test_clearances(self):
+        laid = lay_out(SHELF, ON, "supports.gap_top=0.4", "supports.clearance=0.8")
+        rows, outlines = laid.rows, laid.outlines
+        held = np.isin(rows.feature, (SUPPORT, ROOF)) & (rows.width > 0)
+        # the board's underside lies at 8 mm: no support between 7.6 and 8
+        self.assertAlmostEqual(float(rows.z[held].max()), 7.6, 5)
+        beside = held & (rows.layer == 10)
+        strokes = shapely.buffer(laid.lines(np.flatnonzero(beside)), 0.225)
+        self.assertGreaterEqual(float(shapely.distance(strokes, outlines.areas[10]).min()), 0.8 - 0.05)
+
+    def test_density_and_strength(self):
+        solid = box(5, 40, 20) + box(45, 40, 2, (0, 0, 18))
+        thin, dense = (lay_out(solid, ON, f"supports.density={share}", "supports.roof=0").volume(SUPPORT) for share in (10, 30))
+        self.assertAlmostEqual(dense / thin, 3, delta=0.25)
+        light, strong = (lay_out(solid, ON, f"supports.strength={word}", "supports.roof=0").volume(SUPPORT) for word in ("light", "strong"))
+        self.assertGreater(strong, 1.05 * light)
+        laid = lay_out(solid, ON, "supports.density=10", "supports.roof=0")
+        room = float((shapely.area(laid.built.stands.areas) * laid.outlines.heights).sum())
+        self.assertAlmostEqual(thin / room, 0.10, delta=0.006)
+
+    def test_bridges_are_spared_up_to_a_length(self):
+        self.assertEqual(lay_out(table(8), ON, "supports.spare_bridges=10").volume(SUPPORT), 0)
+        self.assertGreater(lay_out(table(8), ON, "supports.spare_bridges=5").volume(SUPPORT), 0)
+        self.assertGreater(lay_out(table(25), ON, "supports.spare_bridges=10").volume(SUPPORT), 0)
+
+    def test_from_the_bed_only(self):
+        # a shelf above a wide foot: nothing of the bed lies under it
+        solid = box(30, 20, 3) + box(4, 20, 14) + box(30, 20, 2, (0, 0, 12))
+        anywhere, bed = (plan(solid, ON, f"supports.origin={word}") for word in ("anywhere", "bed"))
+        self.assertTrue(all(stand["on_part"] for stand in anywhere.report["stands"]))
+        self.assertGreater(len(anywhere.report["stands"]), 0)
+        self.assertEqual(bed.report["stands"], [])
+        self.assertIn("open-bottom", [f.code for f in bed.findings])
+        self.assertNotIn("open-bottom", [f.code for f in anywhere.findings])
+
+    def test_stands_say_what_they_cost_and_why(self):
+        made = plan(SHELF + box(5, 5, 3, (40, 0, 5)), ON)
+        stands = made.report["stands"]
+        self.assertEqual(len(stands), 2)
+        shelf, island = sorted(stands, key=lambda s: -s["contact_mm2"])
+        self.assertIn("mid-air", island["why"])
+        self.assertIn("50°", shelf["why"])
+        self.assertAlmostEqual(shelf["contact_mm2"], 24 * 20, delta=30)
+        self.assertAlmostEqual(island["contact_mm2"], 25, delta=5)
+        held = made.moves.seconds[np.isin(made.moves.feature, (SUPPORT, ROOF))].sum()
+        self.assertAlmostEqual(sum(s["seconds"] for s in stands), float(held), delta=1)
+        self.assertNotIn("starts-in-air", [f.code for f in made.findings])
+
+    def test_demanded_and_forbidden_faces(self):
+        size = np.array([30, 20, 10])
+        under = {"x": 18.0, "y": 10.0, "z": 8.0, "spread": 10.0}
+        forbidden = plan(SHELF, ON, f"supports.marks={json.dumps([{**under, 'want': False}])}")
+        self.assertEqual(forbidden.report["stands"], [])
+        # a slope that needs none gets some where it is asked for
+        ramp = mushroom(40)
+        asked = plan(ramp, ON, f"supports.marks={json.dumps([{'x': 7.0, 'y': 0.0, 'z': 6.4, 'spread': 10.0, 'want': True}])}")
+        self.assertGreater(len(asked.report["stands"]), 0)
+        brushed = plan(ramp, ON, f"supports.marks={json.dumps([{'x': 7.0, 'y': 0.0, 'z': 6.4, 'spread': 60.0, 'radius': 4.0, 'want': True}])}")
+        self.assertLess(brushed.report["time_s"]["by_feature"].get("support", 0), asked.report["time_s"]["by_feature"]["support"])
+        self.assertTrue((size > 0).all())
+
+    def test_roof_is_solid(self):
+        laid = lay_out(SHELF, ON, "supports.roof=0.6", "supports.gap_top=0.2")
+        rows = laid.rows
+        top = (rows.feature == ROOF) & (rows.width > 0)
+        self.assertEqual(sorted(set(np.round(rows.z[top], 2))), [7.4, 7.6, 7.8])
+        layer = int(rows.layer[top].max())
+        covered = shapely.area(laid.built.stands.roofs[layer])
+        mine = top & (rows.layer == layer)
+        volume = float((laid.lengths()[mine] * area(rows.width[mine].astype(float), rows.height[mine].astype(float))).sum())
+        self.assertAlmostEqual(volume / (covered * 0.2), 1, delta=0.06)
+
+    def test_changing_layer_heights_keep_the_clearance(self):
+        made = plan(SHELF, ON, 'surface.bands=[{"name": "", "from_mm": 3, "to_mm": 7, "height_mm": 0.1}]', "surface.kind=best-fit",
+                    "surface.target_um=150")
+        moves, outlines = made.moves, made.outlines
+        held = np.isin(moves.feature, (SUPPORT, ROOF)) & (moves.width > 0)
+        first = int(np.searchsorted(outlines.tops - outlines.heights, 8 - 1e-6))
+        under = float(outlines.tops[first - 1])
+        gap = under - float(moves.z[held].max())
+        self.assertTrue(0.2 - 1e-6 <= gap <= 0.2 + float(outlines.heights[first - 3:first + 1].max()) + 1e-6, gap)
+
+
+class Footing(unittest.TestCase):
+    def test_loops_prime_the_volume(self):
+        for volume in (5, 40, 120):
+            laid = lay_out(cube(20), f"footing.prime_volume={volume}")
+            fed = laid.volume(FOOTING)
+            ring = fed / laid.built.foot.loops
+            self.assertGreaterEqual(fed, volume)
+            self.assertLess(fed - 1.2 * ring, volume)
+
+    def test_priming_layers_and_distance(self):
+        laid = lay_out(cube(20), "footing.skirt_height=4", "footing.skirt_loops=2", "footing.skirt_distance=6")
+        mine = (laid.rows.feature == FOOTING) & (laid.rows.width > 0)
+        self.assertEqual(sorted(set(laid.rows.layer[mine])), [0, 1, 2, 3])
+        beads = shapely.buffer(laid.lines(np.flatnonzero(mine)), 0.225)
+        self.assertAlmostEqual(float(shapely.distance(beads, laid.outlines.areas[0]).min()), 6, delta=0.02)
+
+    def test_brim_reaches_as_far_as_asked(self):
+        tube = m3.Manifold.cylinder(4.0, 15.0, 15.0, 96) - m3.Manifold.cylinder(4.0, 8.0, 8.0, 96)
+        for where, outer, inner in (("outside", 5, 0), ("holes", 0, 5), ("both", 5, 5)):
+            laid = lay_out(tube, "footing.brim_reach=5", f"footing.brim_where={where}", "footing.skirt_loops=0", "footing.brim_clearance=0.1")
+            mine = np.flatnonzero((laid.rows.feature == FOOTING) & (laid.rows.width > 0))
+            far = np.hypot(*laid.ends()[mine].T)
+            outside, inside = far[far > 12], far[far < 12]
+            self.assertEqual((len(outside) > 0, len(inside) > 0), (outer > 0, inner > 0), where)
+            if outer:
+                self.assertAlmostEqual(float(outside.max()) + 0.225, 20, delta=0.45)
+                self.assertAlmostEqual(float(outside.min()) - 0.225, 15.1, delta=0.05)
+            if inner:
+                self.assertAlmostEqual(float(inside.min()) - 0.225, 3, delta=0.45)
+
+    def test_a_raft_lifts_the_part(self):
+        flat, raised = plan(cube(10)), plan(cube(10), "footing.raft_layers=3", "footing.raft_gap=0.2")
+        lift = raised.report["footing"]["lift_mm"]
+        laid = raised.moves.feature == FOOTING
+        self.assertAlmostEqual(lift, 3 * 0.3 + 0.2, 6)
+        self.assertAlmostEqual(float(raised.moves.z.max() - flat.moves.z.max()), lift, 5)
+        self.assertAlmostEqual(float(raised.moves.z[laid & (raised.moves.width > 0)].max()), 0.9, 5)
+        self.assertGreater(raised.report["time_s"]["total"], flat.report["time_s"]["total"])

@@ -1,0 +1,48 @@
+import { type ThreeEvent, useFrame, useThree } from "@react-three/fiber";
+import { type RefObject, useEffect, useMemo } from "react";
+import { Vector3 } from "three";
+
+import type { Finding } from "../../api/client";
+import { SHEET, TONES } from "../../tokens";
+import type { Focus } from "./Camera";
+import { discard, screenPoints } from "./screenPoints";
+
+/** Most places of one finding that are marked. */
+const MOST = 40;
+const SHAPES = { stop: 0, look: 1, note: 2 } as const;
+
+/** Places of findings: a square stops, a triangle wants a look, a disc is a note. The one chosen is said in words beside its place. */
+export function FindingMarks({ findings, onGo }: { findings: Finding[]; onGo: (finding: Finding, place: readonly number[]) => void }) {
+  const invalidate = useThree((state) => state.invalidate);
+  const places = useMemo(() => findings.filter((finding) => finding.severity !== "note").flatMap((finding) => finding.places.slice(0, MOST).map((place) => ({ finding, place }))), [findings]);
+  const object = useMemo(() => screenPoints(places.flatMap(({ place }) => [...place]), places.map(({ finding }) => SHAPES[finding.severity]), 15,
+    [TONES.stop, TONES.look, TONES.note], SHEET, `
+      r = k == 0 ? max(abs(d.x), abs(d.y)) : k == 1 ? max(d.y, 1.15 * abs(d.x) - 0.55 * d.y + 0.42) : length(d);
+      colour = r > 0.72 ? halo : tones[k];`), [places]);
+  useEffect(() => invalidate(), [object, invalidate]);
+  useEffect(() => () => discard(object), [object]);
+  const pick = (event: ThreeEvent<MouseEvent>) => {
+    const found = event.index === undefined ? undefined : places[event.index];
+    if (found && event.delta < 4) {
+      event.stopPropagation();
+      onGo(found.finding, found.place);
+    }
+  };
+  return <primitive object={object} onClick={pick} />;
+}
+
+/** Keeps an element of the page at a place of the stage. */
+export function Pinned({ focus, element }: { focus: Focus; element: RefObject<HTMLElement | null> }) {
+  const at = useMemo(() => new Vector3(...focus.at), [focus]);
+  const invalidate = useThree((state) => state.invalidate);
+  useEffect(() => invalidate(), [focus, invalidate]);
+  useFrame(({ camera, size }) => {
+    const label = element.current;
+    if (!label) return;
+    const p = at.clone().project(camera);
+    const x = Math.max(8, Math.min(size.width - label.offsetWidth - 8, ((p.x + 1) / 2) * size.width + 26));
+    const y = Math.max(80, Math.min(size.height - 70, ((1 - p.y) / 2) * size.height - 44));
+    label.style.transform = `translate(${x}px, ${y}px)`;
+  });
+  return null;
+}
