@@ -38,13 +38,14 @@ class Runner(DiscoverRunner):
     def setup_test_environment(self, **kwargs: Any) -> None:
         super().setup_test_environment(**kwargs)
         self._folder = tempfile.TemporaryDirectory(prefix="northpace-tests-")
-        self._files = override_settings(STORAGES={
+        # a password is made slow to guess, which a second a test cannot afford
+        self._changed = override_settings(PASSWORD_HASHERS=["django.contrib.auth.hashers.MD5PasswordHasher"], STORAGES={
             "default": {"BACKEND": "django.core.files.storage.FileSystemStorage", "OPTIONS": {"location": self._folder.name}},
             "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}})
-        self._files.enable()
+        self._changed.enable()
 
     def teardown_test_environment(self, **kwargs: Any) -> None:
-        self._files.disable()
+        self._changed.disable()
         self._folder.cleanup()
         super().teardown_test_environment(**kwargs)
 

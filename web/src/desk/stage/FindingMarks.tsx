@@ -12,7 +12,7 @@ const MOST = 40;
 const SHAPES = { stop: 0, look: 1, note: 2 } as const;
 
 /** Places of findings: a square stops, a triangle wants a look, a disc is a note. The one chosen is said in words beside its place. */
-export function FindingMarks({ findings, onGo }: { findings: Finding[]; onGo: (finding: Finding, place: readonly number[]) => void }) {
+export function FindingMarks({ findings, focus, onGo }: { findings: Finding[]; focus: Focus | null; onGo: (finding: Finding, place: readonly number[]) => void }) {
   const invalidate = useThree((state) => state.invalidate);
   const places = useMemo(() => findings.filter((finding) => finding.severity !== "note").flatMap((finding) => finding.places.slice(0, MOST).map((place) => ({ finding, place }))), [findings]);
   const object = useMemo(() => screenPoints(places.flatMap(({ place }) => [...place]), places.map(({ finding }) => SHAPES[finding.severity]), 15,
@@ -23,7 +23,9 @@ export function FindingMarks({ findings, onGo }: { findings: Finding[]; onGo: (f
   useEffect(() => () => discard(object), [object]);
   const pick = (event: ThreeEvent<MouseEvent>) => {
     const found = event.index === undefined ? undefined : places[event.index];
-    if (found && event.delta < 4) {
+    // at a place one is already at, a click asks the bead below it
+    const here = found && focus?.at.every((value, axis) => value === found.place[axis]);
+    if (found && !here && event.delta < 4) {
       event.stopPropagation();
       onGo(found.finding, found.place);
     }

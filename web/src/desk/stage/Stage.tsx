@@ -112,7 +112,7 @@ export const Stage = memo(function Stage(props: StageProps) {
             </mesh>
           </group>
         )}
-        <FindingMarks findings={props.findings} onGo={(finding, place) => { setBead(null); props.onFinding(finding, place); }} />
+        <FindingMarks findings={props.findings} focus={props.focus} onGo={(finding, place) => { setBead(null); props.onFinding(finding, place); }} />
         {props.focus && <Pinned focus={props.focus} element={callout} />}
         {beads && props.ghost ? <GhostPath path={props.ghost} z={props.top} origin={origin} /> : null}
         {shape && <Shape shape={shape} layers={layers} paint={paint} most={most} limits={props.limits} ghost={!!beads} cut={beads || marking !== null ? null : props.top + 0.001} onSpot={setSpot} onPick={marking !== null && !beads ? pick : null} />}
