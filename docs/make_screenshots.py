@@ -73,7 +73,7 @@ def main(address: str) -> None:
         for _ in range(9):
             page.mouse.wheel(0, -300)
         page.wait_for_function("new Promise(done => requestAnimationFrame(() => requestAnimationFrame(() => done(true))))")
-        page.mouse.click(*middle)
+        page.mouse.click(middle[0] - 40, middle[1] - 12)  # beside the mark of the finding
         expect(page.locator("[data-bead]")).to_be_visible()
         shot("desk-beads")
         page.get_by_role("button", name="whole part").first.click()

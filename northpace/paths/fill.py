@@ -18,7 +18,7 @@ from northpace.paths.rings import ring_paths
 from northpace.paths.scanline import Chains, fill_lines
 from northpace.paths.skins import Bridges
 from northpace.paths.table import PathTable, path_table
-from northpace.paths.thin import thin_paths
+from northpace.paths.thin import NARROWEST, thin_paths
 from northpace.paths.walls import where_it_fits
 
 #: Joined neighbours may be shifted by this many spacings along the lines.
@@ -124,8 +124,10 @@ def _lanes(areas: Pieces, outlines: Outlines, width: np.ndarray, angle: np.ndarr
     with np.errstate(divide="ignore", invalid="ignore"):
         balance = np.nan_to_num(wanted / (chains.length * chains.spacing), nan=1.0, posinf=1.0)
     used = chains.spacing * np.clip(balance, *allowed)
+    # whatever a small place would need: a nozzle lays no bead beyond these
+    bead = np.clip(width_for(used, height), NARROWEST * width[layer], 1.8 * width[layer])
     of = chains.polygon
-    return path_table(chains.points, chains.starts, layer[of], areas.owner[of], rank, feature, False, width_for(used, height)[of], height[of],
+    return path_table(chains.points, chains.starts, layer[of], areas.owner[of], rank, feature, False, bead[of], height[of],
                       fixed=one_way, cause=cause[of])
 
 

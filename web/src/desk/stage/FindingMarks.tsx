@@ -7,14 +7,19 @@ import { SHEET, TONES } from "../../tokens";
 import type { Focus } from "./Camera";
 import { discard, screenPoints } from "./screenPoints";
 
-/** Most places of one finding that are marked. */
-const MOST = 40;
 const SHAPES = { stop: 0, look: 1, note: 2 } as const;
 
+/** Places of one finding that are further than `near` mm from those before them: marks are to lead there, not to cover the part. */
+function apart(places: readonly (readonly number[])[], near: number): (readonly number[])[] {
+  const kept: (readonly number[])[] = [];
+  for (const place of places) if (kept.every((other) => Math.hypot(...place.map((value, axis) => value - (other[axis] ?? 0))) > near)) kept.push(place);
+  return kept;
+}
+
 /** Places of findings: a square stops, a triangle wants a look, a disc is a note. The one chosen is said in words beside its place. */
-export function FindingMarks({ findings, focus, onGo }: { findings: Finding[]; focus: Focus | null; onGo: (finding: Finding, place: readonly number[]) => void }) {
+export function FindingMarks({ findings, focus, near, onGo }: { near: number; findings: Finding[]; focus: Focus | null; onGo: (finding: Finding, place: readonly number[]) => void }) {
   const invalidate = useThree((state) => state.invalidate);
-  const places = useMemo(() => findings.filter((finding) => finding.severity !== "note").flatMap((finding) => finding.places.slice(0, MOST).map((place) => ({ finding, place }))), [findings]);
+  const places = useMemo(() => findings.filter((finding) => finding.severity !== "note").flatMap((finding) => apart(finding.places, near).map((place) => ({ finding, place }))), [findings, near]);
   const object = useMemo(() => screenPoints(places.flatMap(({ place }) => [...place]), places.map(({ finding }) => SHAPES[finding.severity]), 15,
     [TONES.stop, TONES.look, TONES.note], SHEET, `
       r = k == 0 ? max(abs(d.x), abs(d.y)) : k == 1 ? max(d.y, 1.15 * abs(d.x) - 0.55 * d.y + 0.42) : length(d);

@@ -28,6 +28,9 @@ import { type SupportBrush, Supporting } from "./Supporting";
 import type { Paint } from "./surfaceMaterial";
 import { toFile, useShape } from "./useShape";
 
+/** Marks of one finding are this share of the part's size apart. */
+const NEAR = 0.15;
+
 type View = "shape" | "steps" | "heights" | "beads";
 
 export interface StageProps {
@@ -112,7 +115,7 @@ export const Stage = memo(function Stage(props: StageProps) {
             </mesh>
           </group>
         )}
-        <FindingMarks findings={props.findings} focus={props.focus} onGo={(finding, place) => { setBead(null); props.onFinding(finding, place); }} />
+        <FindingMarks findings={props.findings} focus={props.focus} near={NEAR * Math.hypot(...props.size)} onGo={(finding, place) => { setBead(null); props.onFinding(finding, place); }} />
         {props.focus && <Pinned focus={props.focus} element={callout} />}
         {beads && props.ghost ? <GhostPath path={props.ghost} z={props.top} origin={origin} /> : null}
         {shape && <Shape shape={shape} layers={layers} paint={paint} most={most} limits={props.limits} ghost={!!beads} cut={beads || marking !== null ? null : props.top + 0.001} onSpot={setSpot} onPick={marking !== null && !beads ? pick : null} />}
