@@ -23,6 +23,8 @@ from northpace.spec import Supports
 TURN = 8
 #: Rank of supports among what has no island: after the footing.
 RANK = 1000
+#: Strips under a slope smaller than this (mm²) are the grain of corners.
+SLOPE = 0.3
 #: Overhangs are measured over at least this height (mm), and against this much grain (mm) of the outlines.
 BASIS, GRAIN = 0.3, 0.02
 
@@ -114,7 +116,7 @@ def stands(outlines: Outlines, placed: Placed, rules: Supports, seen: tuple[np.n
     grown = offset(want, rules.width)
     for k in np.flatnonzero(~shapely.is_empty(want) & (ends_at >= 0)).tolist():
         demand[ends_at[k]] = shapely.union(demand[ends_at[k]], grown[k])
-    beside = offset(outlines.coarse, max(rules.clearance, 1e-3))
+    beside = _beside(outlines, rules)
     areas = np.full(count, EMPTY, object)
     running = EMPTY
     for k in range(count - 1, -1, -1):  # each layer needs the one above it
@@ -136,6 +138,7 @@ def stands(outlines: Outlines, placed: Placed, rules: Supports, seen: tuple[np.n
             running = EMPTY if shapely.is_empty(running) else shapely.intersection(areas[k], shapely.buffer(running, 0.05))
             areas[k] = running
     areas = only_areas(offset(offset(only_areas(areas), -rules.width / 2), rules.width / 2))
+    areas = _worth_it(areas, outlines, ends_at, rules.least_area)
     roofs = demand.copy()
     for step in range(1, count):
         near = tops[step:] - tops[:-step] < rules.roof - 1e-6
@@ -147,6 +150,60 @@ def stands(outlines: Outlines, placed: Placed, rules: Supports, seen: tuple[np.n
     return _described(areas, roofs, want, demand, ends_at, outlines, rules, seen)
 
 
+def _beside(outlines: Outlines, rules: Supports) -> np.ndarray:
+    """(N,) where no support may lie: the part and the clearance beside its walls.
+
+    Under a slope the clearance beside would keep a stand from ever reaching it, since the part moves sideways by less than that over
+    the height of the clearance below it. There only the height counts.
+    """
+    areas, tops = outlines.coarse, outlines.tops
+    beside = offset(areas, max(rules.clearance, 1e-3))
+    above = np.searchsorted(tops - outlines.heights, tops + rules.gap_top - 1e-6)
+    index = np.flatnonzero(above < len(areas))
+    blocked = areas[index].copy()
+    for step in range(1, int((above[index] - index).max(initial=1))):
+        some = np.flatnonzero(index + step < above[index])
+        blocked[some] = union(blocked[some], areas[index[some] + step])
+    zone = difference(areas[above[index]], blocked)
+    some = np.flatnonzero(shapely.area(zone) > SLOPE)
+    index, blocked, zone = index[some], blocked[some], zone[some]
+    half = max(rules.clearance, rules.width) / 2
+    narrow = explode(difference(zone, offset(offset(zone, -half), half + 0.01)), SLOPE)
+    slopes = collect(narrow, len(index))
+    some = np.flatnonzero(~shapely.is_empty(slopes))
+    near = offset(slopes[some], rules.clearance + rules.width)
+    beside[index[some]] = union(difference(beside[index[some]], near), offset(blocked[some], 0.05))
+    return beside
+
+
+def _touched(areas: np.ndarray, outlines: Outlines, ends_at: np.ndarray) -> np.ndarray:
+    """(N,) where every layer of the part lies on supports, across the clearance: their tops below it."""
+    tops = areas.copy()
+    tops[:-1] = difference(areas[:-1], areas[1:])
+    out = np.full(len(areas), EMPTY, object)
+    index = np.flatnonzero(ends_at >= 0)
+    index = index[~shapely.is_empty(tops[ends_at[index]])]
+    out[index] = intersection(tops[ends_at[index]], outlines.areas[index])
+    return out
+
+
+def _contact(pieces: Pieces, label: np.ndarray, number: int, touched: np.ndarray, ends_at: np.ndarray) -> np.ndarray:
+    """(T,) area in mm² on which every stand touches the part above."""
+    contact = np.zeros(number)
+    for k in np.flatnonzero(~shapely.is_empty(touched)):
+        mine = np.flatnonzero(pieces.owner == ends_at[k])
+        np.add.at(contact, label[mine], shapely.area(shapely.intersection(pieces.polygons[mine], touched[k])))
+    return contact
+
+
+def _worth_it(areas: np.ndarray, outlines: Outlines, ends_at: np.ndarray, least: float) -> np.ndarray:
+    """Areas (N,) without the columns that touch less than half of the least area (mm²): splinters of larger ones."""
+    pieces = explode(areas, 0.05)
+    number, label = stacked(pieces.polygons, pieces.owner)
+    keep = _contact(pieces, label, number, _touched(areas, outlines, ends_at), ends_at)[label] >= least / 2
+    return collect(Pieces(pieces.polygons[keep], pieces.owner[keep]), len(areas))
+
+
 def _described(areas: np.ndarray, roofs: np.ndarray, want: np.ndarray, demand: np.ndarray, ends_at: np.ndarray, outlines: Outlines,
                rules: Supports, seen: tuple[np.ndarray, np.ndarray] | None) -> Stands:
     tops, heights = outlines.tops, outlines.heights
@@ -156,7 +213,8 @@ def _described(areas: np.ndarray, roofs: np.ndarray, want: np.ndarray, demand: n
     held = np.full(len(tops), EMPTY, object)
     for k in np.flatnonzero(~shapely.is_empty(want) & (ends_at >= 0)):
         held[k] = shapely.intersection(want[k], areas[ends_at[k]])
-    low, high, contact = np.full(number, np.inf), np.zeros(number), np.zeros(number)
+    low, high = np.full(number, np.inf), np.zeros(number)
+    contact = _contact(pieces, label, number, _touched(areas, outlines, ends_at), ends_at)
     np.minimum.at(low, label, (tops - heights)[layer])
     np.maximum.at(high, label, tops[layer])
     island, on_part, scars = np.zeros(number, bool), np.zeros(number, bool), np.zeros(number)
@@ -166,11 +224,9 @@ def _described(areas: np.ndarray, roofs: np.ndarray, want: np.ndarray, demand: n
         last = top_pieces[np.searchsorted(label[top_pieces], np.arange(number), "right") - 1]
         spots[:, :2] = shapely.get_coordinates(shapely.point_on_surface(pieces.polygons[last]))
         spots[:, 2] = tops[layer[last]]
-        # contact with what is held: demands that end in a piece's layer
+        # what is held: demands that end in a piece's layer
         for k in np.flatnonzero(~shapely.is_empty(held)):
             mine = np.flatnonzero(layer == ends_at[k])
-            share = shapely.area(shapely.intersection(pieces.polygons[mine], held[k]))
-            np.add.at(contact, label[mine], share)
             if k and shapely.is_empty(outlines.areas[k - 1]):
                 continue
             loose = [part for part in shapely.get_parts(outlines.areas[k]) if k and not shapely.intersects(part, outlines.areas[k - 1])]
@@ -260,20 +316,27 @@ def _laid(pieces: Pieces, label: np.ndarray, roofs: np.ndarray, outlines: Outlin
             tables.append(path_table(rings.points, rings.starts, layer[of], -1, RANK + stand[of] * 3, SUPPORT, True, rules.width, height[of],
                                      cause=stand[of]))
             wall = 1.0
-        inset = lane * (0.5 + wall)
+        inset, room = lane * (0.5 + wall), density * float((shapely.area(polygons) * height).sum())
+        if feature == SUPPORT:
+            # what joins two lines stays as far inside as their ends
+            inner = explode(offset(polygons, -inset), 0.01)
+            polygons, layer, stand, height, lane = (column[inner.owner] for column in (polygons, layer, stand, height, lane))
+            polygons, inset = inner.polygons, np.full(len(inner), 0.02)  # off the border, so that a join over it is seen
+            if len(polygons) == 0:
+                continue
         if feature == ROOF:
             turn = [90.0 * (layer % 2)]
         elif rules.strength == "strong":
-            turn = [np.full(len(found), 45.0), np.full(len(found), 135.0)]
+            turn = [np.full(len(polygons), 45.0), np.full(len(polygons), 135.0)]
         else:
-            turn = [np.full(len(found), 0.0) if rules.strength == "light" else 90.0 * (layer // TURN % 2)]
+            turn = [np.full(len(polygons), 0.0) if rules.strength == "light" else 90.0 * (layer // TURN % 2)]
         pitch = lane * len(turn) / density
         link = 4.0 if feature == ROOF else 1.6
         if feature == SUPPORT:
             # joins lay material too: wide enough apart that the whole has the density asked for
             trial = sum(float((chains.length * lane * height).sum())
                         for chains in (fill_lines(polygons, angle, pitch, inset, False, link) for angle in turn))
-            pitch = pitch * max(trial / max(density * float((shapely.area(polygons) * height).sum()), 1e-9), 0.5)
+            pitch = pitch * max(trial / max(room, 1e-9), 0.5)
         for angle in turn:
             chains = fill_lines(polygons, angle, pitch, inset, feature == ROOF, link)
             of = chains.polygon

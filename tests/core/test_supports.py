@@ -33,6 +33,19 @@ class Supports(unittest.TestCase):
         self.assertGreater(lay_out(mushroom(55), ON, "supports.angle=50").volume(SUPPORT), 0)
         self.assertEqual(lay_out(mushroom(55), ON, "supports.angle=60").volume(SUPPORT), 0)
 
+    def test_slopes_are_reached_and_walls_kept_clear(self):
+        for lean in (55, 60, 70):
+            made = plan(mushroom(lean), ON)
+            rise = 6 * np.tan(np.radians(lean))
+            under = np.pi * ((5 + rise) ** 2 - 5**2)
+            self.assertGreater(sum(stand["contact_mm2"] for stand in made.report["stands"]), 0.5 * under, lean)
+            laid = lay_out(mushroom(lean), ON)
+            # in the gap between a stand and the slope above it there is no support, and the stalk stays clear
+            layer = 10
+            held = np.flatnonzero(np.isin(laid.rows.feature, (SUPPORT, ROOF)) & (laid.rows.width > 0) & (laid.rows.layer == layer))
+            strokes = shapely.buffer(laid.lines(held), 0.225)
+            self.assertGreaterEqual(float(shapely.distance(strokes, laid.outlines.areas[layer]).min()), 0.55)
+
     def test_clearances(self):
         laid = lay_out(SHELF, ON, "supports.gap_top=0.4", "supports.clearance=0.8")
         rows, outlines = laid.rows, laid.outlines
@@ -80,6 +93,12 @@ class Supports(unittest.TestCase):
         held = made.moves.seconds[np.isin(made.moves.feature, (SUPPORT, ROOF))].sum()
         self.assertAlmostEqual(sum(s["seconds"] for s in stands), float(held), delta=1)
         self.assertNotIn("starts-in-air", [f.code for f in made.findings])
+
+    def test_no_splinters(self):
+        from demo.shapes import sample_stl
+
+        made = Pipeline().plan(sample_stl("anemometer-cup"), "a.stl", with_settings(PlanSpec(), [ON]))
+        self.assertGreaterEqual(min(stand["contact_mm2"] for stand in made.report["stands"]), 0.5)
 
     def test_demanded_and_forbidden_faces(self):
         size = np.array([30, 20, 10])

@@ -74,9 +74,9 @@ export function Desk({ plan, machines, materials, settings }: { plan: Plan; mach
           {drawer && <SettingsDrawer desk={desk} plan={plan} machines={machines} settings={settings} spec={spec} onClose={() => setDrawer(false)} />}
         </div>
         <Tabs.Root defaultValue="tradeoff" className="flex min-h-0 flex-col bg-sheet">
-          <Tabs.List className="flex border-b border-hairline" aria-label="Instruments">
+          <Tabs.List className="flex overflow-x-auto border-b border-hairline" aria-label="Instruments">
             {([["tradeoff", "Trade-off"], ["ledger", "Time ledger"], ["findings", `Findings ${findings.length || ""}`], ["paths", "Paths"], ["place", "Placement"]] as const).map(([key, name]) => (
-              <Tabs.Trigger key={key} value={key} className="min-h-9 border-0 border-b-2 border-transparent bg-transparent px-3 font-medium data-[state=active]:border-north data-[state=active]:font-semibold">{name}</Tabs.Trigger>
+              <Tabs.Trigger key={key} value={key} className="min-h-9 border-0 border-b-2 border-transparent bg-transparent px-1.5 font-medium whitespace-nowrap lg:px-3 data-[state=active]:border-north data-[state=active]:font-semibold">{name}</Tabs.Trigger>
             ))}
           </Tabs.List>
           <div className="min-h-0 flex-1 overflow-auto">

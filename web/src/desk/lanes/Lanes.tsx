@@ -101,7 +101,7 @@ export function Lanes({ plan, desk, figures, path, cursor, facts, machine, findi
           : chosenSpan ? <Relax plan={plan.id} desk={desk} figures={figures} span={chosenSpan} measure={measure} machine={machine} onDone={() => setSpan(null)} />
           : <LayerSentence figures={figures} layer={shown} />}
       </div>
-      <div ref={box} className="relative min-h-0 flex-1">
+      <div ref={box} className="relative min-h-[276px] flex-1">
         <svg role="slider" tabIndex={0} aria-label="Cursor along the height" aria-valuemin={1} aria-valuemax={tops.length} aria-valuenow={layer + 1}
           aria-valuetext={`layer ${layer + 1}, ${(tops[layer] ?? 0).toFixed(2)} mm`} width={width} height={BOTTOM + 44} className="narrow block touch-none select-none"
           onKeyDown={(event) => keys(event, cursor, layer)}

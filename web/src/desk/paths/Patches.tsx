@@ -24,7 +24,7 @@ export function Patches({ desk, report, onGo }: { desk: Desk; report: Report; on
           return (
             <li key={k} data-patch={k} className="flex items-center gap-2 border-t border-hairline">
               <button className="quiet" onClick={() => onGo([x, y, z], `Solid patch of ${words}, because of a ${patch.kinds.join(" and a ")}`)}>{patch.from_mm.toFixed(2)} – {patch.to_mm.toFixed(2)} mm</button>
-              <span className="flex-1">{words} · {patch.kinds.join(", ")}</span>
+              <span className="flex-1">{words} · {patch.solid ? patch.kinds.join(", ") : "below the least solid area"}</span>
               <button className="quiet" onClick={() => desk.change(withPatch(desk, patch, !patch.solid))}>{patch.solid ? "drop" : "keep solid"}</button>
             </li>
           );

@@ -146,7 +146,7 @@ export const Stage = memo(function Stage(props: StageProps) {
           {spot.point[2].toFixed(2)} mm · layer {spot.layer + 1} · {spot.height.toFixed(2)} mm tall · <b>step {Math.round(spot.errorUm)} µm</b> · {Math.round(spot.lean)}° from level{spot.attention === 2 ? " · seen" : spot.attention === 0 ? " · hidden" : ""}
         </p>
       )}
-      <p className="narrow absolute top-3 right-3 text-[12px] text-ink-3">bed {bed.round ? `Ø ${bed.x}` : `${bed.x} × ${bed.y}`} mm, grid {STEP} mm</p>
+      <p className="narrow absolute top-3 right-3 hidden text-[12px] text-ink-3 xl:block">bed {bed.round ? `Ø ${bed.x}` : `${bed.x} × ${bed.y}`} mm, grid {STEP} mm</p>
       {props.stale && beads && <p className="absolute top-11 right-3 bg-sheet/90 px-2 py-1 text-[13px] text-ink-2">beads of the last exact plan</p>}
       {props.ghost && <p className="absolute top-11 right-3 bg-sheet/90 px-2 py-1 text-[13px]">{beads ? "baseline drawn dashed at this height" : "the baseline's layers are shown"}</p>}
       {view === "beads" && !path && <p role="status" className="absolute top-12 left-3 text-[13px] text-ink-2">The beads appear when the exact plan is there.</p>}

@@ -37,7 +37,7 @@ export function BeadLegend({ path, answer, hidden, onHidden }: { path: Toolpath;
           {answer.kinds.map((name, k) => <li key={name} className="flex items-center gap-1.5"><span aria-hidden className="inline-block w-5 border-t-[3px]" style={{ borderColor: answer.colours[k] }} />{name}</li>)}
         </ul>
       )}
-      <fieldset className="narrow bg-paper/85 text-[12px]">
+      <fieldset className="narrow gap-x-2 bg-paper/85 text-[12px] [@media(max-height:760px)]:grid [@media(max-height:760px)]:grid-cols-2">
         <legend className="sr-only">Features shown on the stage</legend>
         {LAID.filter((name) => path.present.has(name)).map((name) => (
           <label key={name} className="flex min-h-[19px] items-center gap-1.5">
