@@ -1,10 +1,12 @@
 """Every finding: a part that shows it and one that does not, with its place and what it proposes."""
 
 import unittest
+from dataclasses import replace
 
 import manifold3d as m3
 import numpy as np
 
+from northpace.checks.mesh import mesh_findings
 from northpace.pipeline import Pipeline
 from northpace.spec import PlanSpec, with_settings
 from tests.core.shapes import cube, knob, stl
@@ -122,6 +124,25 @@ class EveryFinding(unittest.TestCase):
                 self.assertTrue(0 <= z <= high[2] - low[2] + 1, (code, z))
             if found.places and found.z_mm is not None:
                 self.assertAlmostEqual(found.places[0][2], found.z_mm, delta=0.5, msg=code)
+
+
+class Files(unittest.TestCase):
+    """What is found in the file itself."""
+
+    def codes(self, data):
+        return {f.code: f.severity for f in PIPELINE.plan(data, "a.stl", PlanSpec()).findings}
+
+    def test_mended(self):
+        whole = stl(cube(8))
+        opened = whole[:80] + (11).to_bytes(4, "little") + whole[84:-50]
+        self.assertIn("mended", self.codes(opened))
+        self.assertNotIn("mended", self.codes(whole))
+
+    def test_rebuilt(self):
+        # what the mender leaves when nothing could close the surface
+        part = PIPELINE.part(stl(cube(8)), "a.stl")
+        self.assertEqual([(f.code, f.severity) for f in mesh_findings(replace(part, doubtful=True))], [("rebuilt", "stop")])
+        self.assertEqual(mesh_findings(part), [])
 
 
 class Measured(unittest.TestCase):
