@@ -226,9 +226,11 @@ class Pipeline:
 
     def _path_findings(self, placed: Placed, outlines: Outlines, built: Built, timed: Timed, spec: PlanSpec) -> list[Finding]:
         """Findings about the paths, those kept that speeds do not change."""
+        spec = spec.model_copy(update={"body": spec.body.as_laid()})
         body, pace, moves = spec.body, spec.pace, timed.moves
-        shape_key = digest(built.shape_key, spec.supports, body.outer_width, body.inner_width, body.fill_gaps, body.thin_beads)
-        shape = self.cache.get("checks", shape_key, lambda: [*growing_findings(outlines, built, placed, spec), *gap_findings(outlines, built, spec)])
+        shape_key = digest(built.shape_key, spec.supports, body.build, body.outer_width, body.inner_width, body.fill_gaps, body.thin_beads)
+        shape = self.cache.get("checks", shape_key, lambda: [
+            *growing_findings(outlines, built, placed, spec), *(gap_findings(outlines, built, spec) if body.build != "spiral" else ())])
         way = self.cache.get("travel", digest(built.key, pace.retraction_length > 0), lambda: travel_findings(outlines, built, moves, spec))
         by_patch, by_stand = seconds_by_cause(built, moves)
         total = float(moves.seconds.sum())

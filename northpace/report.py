@@ -40,6 +40,7 @@ def report(part: Part, placed: Placed, outlines: Outlines, built: Built, timed: 
     layer_mass = layer_length / max(length, 1e-12) * stuff.mass_g
     gap_fill = float((lengths * moves.width)[moves.feature == GAP].sum())
     rows, by_patch, by_stand = built.rows, *seconds_by_cause(built, moves)
+    walls = 1 if spec.body.build == "spiral" else built.count
     weakest = int(np.argmin(firm.stiffness))
     return {
         "part": {"triangles": part.triangles_in_file, "volume_mm3": placed.volume, "size_mm": list(placed.size),
@@ -60,8 +61,8 @@ def report(part: Part, placed: Placed, outlines: Outlines, built: Built, timed: 
         "paths": {"moves": len(moves), "travel_mm": float(lengths[travel].sum()), "travel_saved_mm": rows.saved,
                   "retractions": int((rows.pull < 0).sum()), "outer_wall_crossings": rows.crossings, "around": rows.around,
                   "gap_area_mm2": float(shapely.area(built.between.polygons).sum()), "gap_fill_area_mm2": gap_fill,
-                  "missing_area_mm2": float(shapely.area(built.missing.polygons).sum()), "walls": built.count,
-                  "wall_thickness_mm": wall_thickness(spec.body, built.count, nominal_height(spec.surface, outlines)),
+                  "missing_area_mm2": float(shapely.area(built.missing.polygons).sum()), "walls": walls,
+                  "wall_thickness_mm": wall_thickness(spec.body, walls, nominal_height(spec.surface, outlines)),
                   "diameter_change_mm": 2 * spec.surface.outline_offset, "first_diameter_change_mm": 2 * (
                       spec.surface.outline_offset + spec.surface.first_layer_offset)},
         "strength": {"solid_share": _plain(firm.solid), "stiffness": _plain(firm.stiffness), "least_stiffness": float(firm.stiffness[weakest]),

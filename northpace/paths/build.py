@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from northpace.cache import StageCache
+from northpace.errors import InputError
 from northpace.moves import GAP, SOLID, TOP
 from northpace.outlines.polygons import Pieces
 from northpace.outlines.sections import Outlines
@@ -21,12 +22,13 @@ from northpace.paths.footing import Foot, footing
 from northpace.paths.lay import Rows, TravelRules, lay
 from northpace.paths.order import SeamRule
 from northpace.paths.skins import Skins, skins
+from northpace.paths.spiral import first_break, spiral_rows
 from northpace.paths.supports import Stands, no_stands, stands
 from northpace.paths.table import PathTable
 from northpace.paths.walls import NO_PIECES, Walls, joined, wall_count, walls, widths_by_layer
 from northpace.paths.why import Why, reasons
 from northpace.paths.widen import widen
-from northpace.spec import PlanSpec, Surface, digest
+from northpace.spec import Body, PlanSpec, Surface, digest
 
 
 @dataclass(frozen=True)
@@ -53,6 +55,8 @@ class Built:
 def build_paths(cache: StageCache, outlines: Outlines, outline_key: str, placed: Placed, place_key: str, spec: PlanSpec,
                 check: Callable[[], None], seen: tuple[np.ndarray, np.ndarray] | None = None) -> Built:
     """Lay all paths of a plan; ``check`` is called between steps and may raise to stop. ``seen``: see `supports.stands`."""
+    if spec.body.build != "ordinary":
+        spec = spec.model_copy(update={"body": spec.body.as_laid()})
     body, surface, count_of_layers = spec.body, spec.surface, len(outlines.tops)
     nominal = nominal_height(surface, outlines)
     count = wall_count(body, nominal)
@@ -108,7 +112,27 @@ def build_paths(cache: StageCache, outlines: Outlines, outline_key: str, placed:
     rows_key = digest(gap_key, solid_key, infill_key, foot_key, surface.seam, surface.seam_bearing, seam.marks.tolist(), vars(rules), origin)
     rows: Rows = cache.get("order", rows_key, lambda: lay(
         PathTable.joined([foot.paths, held.paths, around, between, solid, infill]), outlines, seam, rules, origin, foot.lift))
+    rows_below = rows
+    if body.build == "spiral":
+        begin = spiral_begin(outlines, body)
+        rows_key = digest(rows_key, "spiral", body.outer_width, body.outer_contour_only, begin)
+        rows = cache.get("spiral", rows_key, lambda: _spiral(rows_below, outlines, begin, spec, origin, foot.lift))
     return Built(rows, rows_key, digest(gap_key, skin_key), count, laid, areas, shown, why, held, foot, gaps, missing)
+
+
+def spiral_begin(outlines: Outlines, body: Body) -> int:
+    """The first layer of a spiral: above the solid base, at least above the first layer."""
+    thick = int(np.searchsorted(outlines.tops, body.bottom_thickness - 1e-6)) + 1 if body.bottom_thickness > 0 else 0
+    return int(min(max(thick, body.bottom_layers, 1), len(outlines.tops) - 1))
+
+
+def _spiral(rows: Rows, outlines: Outlines, begin: int, spec: PlanSpec, origin: tuple[float, float], raised: float) -> Rows:
+    if len(outlines.tops) < 2:
+        raise InputError("a spiral needs a part of more than one layer", "body.build")
+    found = first_break(outlines, begin, spec.body.outer_width, spec.body.outer_contour_only)
+    if found is not None:
+        raise InputError(f"the part cannot be one spiral: at {found.z:.2f} mm {found.reason}", "body.build")
+    return spiral_rows(rows, outlines, begin, spec.body.outer_width, origin, raised, spec.surface.seam_bearing)
 
 
 def nominal_height(surface: Surface, outlines: Outlines) -> float:

@@ -22,6 +22,12 @@ class Patch(Group):
 class Body(Group):
     """Walls, solid layers, infill."""
 
+    build: Literal["ordinary", "spiral", "open-vessel"] = setting(
+        "ordinary", "Built as", "Ordinary: walls, skins and infill. Spiral: above its solid base one wall that rises without a stop; one outline, "
+        "no hole, every turn on half of the one below. Open vessel: walls on a solid foot, open at the top, nothing inside.",
+        moves=("time", "mass", "surface", "strength"))
+    outer_contour_only: bool = setting(False, "Outer contour only", "A spiral of a part whose wall is modelled with both its sides follows the outer "
+                                       "one.", moves=("mass",))
     walls: int = setting(3, "Walls", "Number of closed beads along every outline.", "", 0, 50, ("time", "mass", "strength"))
     wall_thickness: float | None = setting(None, "Wall thickness", "Instead of a number: as many walls as come nearest to it.", "mm", 0, 50,
                                            ("time", "mass", "strength"), "walls")
@@ -83,3 +89,9 @@ class Body(Group):
     infill_width: float = setting(0.45, "Infill width", "Bead width of the infill.", "mm", 0.1, 4, ("time", "strength"))
     infill_every: int = setting(1, "Infill every", "Infill is laid with every so many layers at once, as far as bead and nozzle allow.",
                                 "layers", 1, 10, ("time", "strength"))
+
+    def as_laid(self) -> Body:
+        """The body with what its way of being built sets aside; the settings themselves stay for when it is ordinary again."""
+        if self.build == "ordinary":
+            return self
+        return self.model_copy(update={"infill_density": 0.0, "top_thickness": 0.0, "top_layers": 0, "floor_every": 0.0})

@@ -116,7 +116,9 @@ def _figures(profile: Profile, spec: PlanSpec, levels: np.ndarray, heights: np.n
 
 def _lengths(profile: Profile, spec: PlanSpec, at: np.ndarray, heights: np.ndarray) -> tuple[dict[str, np.ndarray], dict[str, float | np.ndarray]]:
     """Length in mm laid of every feature in layers (n,), and the bead widths, from the areas and lengths behind the outline."""
-    body = spec.body
+    body = spec.body.as_laid()
+    if body.build == "spiral":
+        body = body.model_copy(update={"walls": 1, "wall_thickness": None, "fill_gaps": False})
     count = wall_count(body, float(np.median(heights)))
     outline, perimeter = profile.area[at], profile.perimeter[at]
 

@@ -104,8 +104,8 @@ function laneFacts(spec: Spec, resolved: Version["resolved"]): LaneFacts {
     leastTime: resolved.least_layer_time,
     zStep: num(spec.machine?.z_step, 0.01),
     line: [
-      `walls ${num(body.walls)} × ${plain(num(body.outer_width))} mm`,
-      `infill ${plain(num(body.infill_density))} % ${String(body.infill_pattern)}`,
+      ...(body.build === "spiral" ? [`one spiral wall of ${plain(num(body.outer_width))} mm`] : [`walls ${num(body.walls)} × ${plain(num(body.outer_width))} mm`]),
+      body.build === "ordinary" ? `infill ${plain(num(body.infill_density))} % ${String(body.infill_pattern)}` : "open at the top, nothing inside",
       `outer wall ${plain(num(pace.outer_wall_speed))} mm/s`,
       `nozzle ${plain(resolved.first_nozzle_temp)} °C first layer, ${plain(resolved.nozzle_temp)} °C above`,
       `fan ${plain(resolved.fan)} % from layer ${off + 1}`,

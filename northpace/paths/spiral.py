@@ -1,0 +1,200 @@
+"""A shell as one unbroken spiral: whether a part allows it, and its path (computations §8)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numba
+import numpy as np
+import shapely
+
+from northpace.moves import OUTER, RETRACTION, TRAVEL
+from northpace.outlines.polygons import offset
+from northpace.outlines.sections import Outlines
+from northpace.paths.lay import Rows
+
+#: No move of a spiral rises more than this (mm), so that the wall has no steps.
+RISE = 0.02
+#: Points of a turn are at most this far apart (mm): the way from contour to contour is followed that finely.
+APART = 1.0
+#: What a turn may lack of half a bead's hold (mm²), and by how far (mm): the grain of outlines.
+GRAIN_AREA, GRAIN = 0.05, 0.01
+
+
+@dataclass(frozen=True)
+class Break:
+    """The first height in mm at which a rule of the spiral breaks, and why."""
+
+    z: float
+    reason: str
+
+
+def first_break(outlines: Outlines, begin: int, width: float, outer_only: bool) -> Break | None:
+    """Where a spiral from layer ``begin`` on with beads of ``width`` mm breaks first, or None.
+
+    At every height there must be one outline without a hole (``outer_only`` takes the outer one), and every turn must lie on at least half
+    a bead of the turn below it.
+    """
+    areas, tops = outlines.areas, outlines.tops
+    found = []
+    several = np.flatnonzero(shapely.get_num_geometries(areas[begin:]) != 1) + begin
+    if len(several):
+        k = int(several[0])
+        count = int(shapely.get_num_geometries(areas[k]))
+        found.append(Break(float(tops[k]), f"there {'is no outline' if count == 0 else f'are {count} outlines'}"))
+    holed = shapely.length(areas) - shapely.length(_outer(areas)) > GRAIN
+    if not outer_only and holed[begin:].any():
+        k = int(np.flatnonzero(holed[begin:])[0]) + begin
+        found.append(Break(float(tops[k]), "the outline has a hole; where a wall is modelled with both its sides, 'Outer contour only' takes the outer one"))
+    solid = _outer(areas)
+    below, above = solid[max(begin, 1) - 1:-1], solid[max(begin, 1):]
+    inward = shapely.area(shapely.difference(below, offset(above, width / 2 + GRAIN))) > GRAIN_AREA
+    outward = shapely.area(shapely.difference(above, offset(below, width / 2 + GRAIN))) > GRAIN_AREA
+    for bad, reason in ((inward, "it closes inward by more than half a bead, so the next turn would rest on nothing"),
+                        (outward, "it leans out by more than half a bead, so the next turn would rest on nothing")):
+        if bad.any():
+            found.append(Break(float(tops[int(np.flatnonzero(bad)[0]) + max(begin, 1)]), reason))
+    return min(found, key=lambda entry: entry.z) if found else None
+
+
+def spiral_rows(rows: Rows, outlines: Outlines, begin: int, width: float, origin: tuple[float, float], raised: float, bearing: float) -> Rows:
+    """The rows of the layers below ``begin`` and, from its top on, one spiral up to the rim.
+
+    N + 1 turns: turn i goes from contour i to contour i + 1 while it rises by the height of the layer; the last stays level at the rim. The
+    bead is as tall as the gap to the turn below, so it grows from nothing in the first turn and runs out in the last.
+    """
+    path, z, tall, layer = _path(outlines, begin, width, bearing)
+    kept = rows.layer < begin
+    count = len(path) - 1
+    xy = np.round(path + np.array(origin), 3)
+    height = np.round(z + raised, 3)
+    # the way there, with the filament pulled back, and its return
+    first, last = xy[0], np.array([rows.x[kept][-1], rows.y[kept][-1]])
+    lead_feature = np.array([RETRACTION, TRAVEL, TRAVEL, RETRACTION])
+    lead_xy = np.array([last, last, first, first])
+    lead_z = np.array([rows.z[kept][-1], height[0], height[0], height[0]])
+    lead_pull = np.array([-1, 0, 0, 1])
+
+    def column(name: str, lead: np.ndarray, own: np.ndarray) -> np.ndarray:
+        before = getattr(rows, name)[kept]
+        return np.concatenate([before, np.asarray(lead, before.dtype), np.asarray(own, before.dtype)])
+
+    def same(value: float, many: int) -> np.ndarray:
+        return np.full(many, value)
+
+    return replace(
+        rows, layer=column("layer", same(begin, 4), layer), feature=column("feature", lead_feature, same(OUTER, count)),
+        x=column("x", lead_xy[:, 0], xy[1:, 0]), y=column("y", lead_xy[:, 1], xy[1:, 1]), z=column("z", lead_z, height[1:]),
+        width=column("width", same(0, 4), same(width, count)), height=column("height", same(0, 4), (tall[1:] + tall[:-1]) / 2),
+        pull=column("pull", lead_pull, same(0, count)), cause=column("cause", same(-1, 4), same(-1, count)),
+        crossed=column("crossed", same(0, 4), same(0, count)))
+
+
+def _outer(areas: np.ndarray) -> np.ndarray:
+    """Each area's largest part without its holes."""
+    parts, owner = shapely.get_parts(areas, return_index=True)
+    full = shapely.polygons(shapely.get_exterior_ring(parts))
+    out = np.full(len(areas), shapely.Polygon(), object)
+    order = np.lexsort((shapely.area(full), owner))
+    out[owner[order]] = full[order]  # the last of equal owners stays: the largest
+    return np.asarray(shapely.orient_polygons(out))
+
+
+def _path(outlines: Outlines, begin: int, width: float, bearing: float) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+    """Points (K, 2), z (K,) and bead height (K,) in mm, and the layer (K − 1,) of the move to each point but the first."""
+    count = len(outlines.tops)
+    first = max(begin, 1) - 1
+    centre = _outer(offset(_outer(outlines.areas[first:]), -width / 2))
+    rings = shapely.get_exterior_ring(centre)
+    heights = outlines.heights[first + 1:]
+    turns = count - first  # the last level at the rim
+    length = shapely.length(rings)
+    # where every contour begins: next to where the one below does, so that the seamless line does not drift
+    starts = np.zeros(turns)
+    turn = np.radians(bearing)
+    spot = np.asarray(shapely.get_coordinates(rings[0]))
+    spot = spot[int(np.argmax(spot @ np.array([np.cos(turn), np.sin(turn)])))]
+    for k in range(turns):  # each needs the one below it
+        starts[k] = shapely.line_locate_point(rings[k], shapely.Point(spot))
+        spot = shapely.get_coordinates(shapely.line_interpolate_point(rings[k], starts[k]))[0]
+    rise = np.r_[heights, 0.0]
+    from_ring = np.arange(turns)
+    to_ring = np.minimum(from_ring + 1, turns - 1)
+    points, owner = shapely.get_coordinates(rings, return_index=True)
+    step = np.minimum(APART, length * RISE / np.maximum(rise, 1e-9) * 0.9)
+    way, of = _stations(points, np.searchsorted(owner, np.arange(turns + 1)), starts, length, step)
+    here = shapely.get_coordinates(shapely.line_interpolate_point(rings[of], np.mod(starts[of] + way, length[of])))
+    there = shapely.line_locate_point(rings[to_ring[of]], shapely.points(here))
+    ahead = np.mod(there - starts[to_ring[of]], length[to_ring[of]])
+    ahead = _forward(ahead, way / length[of], of, length[to_ring])
+    target = shapely.get_coordinates(shapely.line_interpolate_point(rings[to_ring[of]], np.mod(starts[to_ring[of]] + ahead, length[to_ring[of]])))
+    t = way / length[of]
+    path = (1 - t)[:, None] * here + t[:, None] * target
+    floor = outlines.tops[first + of]
+    z = floor + t * rise[of]
+    before = np.r_[0.0, heights][of]
+    tall = (1 - t) * before + t * rise[of]
+    return path, z, tall, np.minimum(first + 1 + of[1:], count - 1)
+
+
+@numba.njit(cache=True)
+def _stations(points, at, starts, length, step):  # type: ignore[no-untyped-def]
+    """Ways (S,) along every ring from its start, once around: its corners, and points between them; and the ring (S,) of each.
+
+    The end of a ring is the start of the next and is left out, but for the last.
+    """
+    room = 0
+    for r in range(len(starts)):
+        room += int(length[r] / step[r]) + 2 * (at[r + 1] - at[r]) + 4
+    way, of = np.empty(room), np.empty(room, np.int64)
+    n = 0
+    for r in range(len(starts)):
+        begin, end = at[r], at[r + 1]
+        corners = np.empty(end - begin)
+        run, m = 0.0, 0
+        for k in range(begin, end - 1):
+            corners[m] = (run - starts[r]) % length[r]
+            m += 1
+            run += np.hypot(points[k + 1, 0] - points[k, 0], points[k + 1, 1] - points[k, 1])
+        corners = np.sort(corners[:m])
+        now = 0.0
+        way[n], of[n] = 0.0, r
+        n += 1
+        for k in range(m + 1):
+            stop = corners[k] if k < m else length[r]
+            if stop - now < 1e-6:
+                continue
+            pieces = int(np.ceil((stop - now) / step[r]))
+            for i in range(1, pieces + 1):
+                value = now + (stop - now) * i / pieces
+                if value < length[r] - 1e-6:
+                    way[n], of[n] = value, r
+                    n += 1
+            now = stop
+    way[n], of[n] = length[len(starts) - 1], len(starts) - 1
+    return way[:n + 1], of[:n + 1]
+
+
+@numba.njit(cache=True)
+def _forward(ahead, share, of, length):  # type: ignore[no-untyped-def]
+    """Ways along the next contours that never go back, from 0 to once around; ``share`` of the own contour tells a start from an end."""
+    out = np.empty(len(ahead))
+    last = 0.0
+    for k in range(len(ahead)):
+        if k == 0 or of[k] != of[k - 1]:
+            last = 0.0
+            out[k] = 0.0
+            continue
+        total = length[of[k]]
+        value = ahead[k]
+        if share[k] < 0.25 and value > 0.75 * total:
+            value -= total
+        elif share[k] > 0.75 and value < 0.25 * total:
+            value += total
+        # a jump further than the own way ahead is another wall of the contour, not the next point of this one
+        value = min(max(value, last), total, (share[k] + 0.1) * total)
+        last = max(value, last)
+        out[k] = last
+    if share[len(ahead) - 1] > 1.0 - 1e-9:
+        out[len(ahead) - 1] = length[of[len(ahead) - 1]]
+    return out

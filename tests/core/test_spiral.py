@@ -1,0 +1,130 @@
+"""The spiral: one unbroken line from base to rim, measured from the text of the file alone, and refused where the part does not allow it."""
+
+import re
+import unittest
+
+import manifold3d as m3
+import numpy as np
+
+from northpace.errors import InputError
+from northpace.pipeline import Pipeline
+from northpace.spec import PlanSpec, with_settings
+from tests.core.shapes import cube, stl
+
+SPIRAL = ("body.build=spiral", "body.outer_width=0.5", "pace.least_layer_time=0", "footing.skirt_loops=0")
+
+
+def fluted(height=20.0) -> m3.Manifold:
+    """A twisted tube with eight flutes, modelled as a solid body."""
+    turn = np.linspace(0, 2 * np.pi, 160, endpoint=False)
+    radius = 18 + 1.5 * np.cos(8 * turn)
+    return m3.Manifold.extrude(m3.CrossSection([np.stack([radius * np.cos(turn), radius * np.sin(turn)], 1)]), height, 60, 40.0)
+
+
+def read(text: bytes) -> np.ndarray:
+    """Moves of a file: x, y, z and filament fed (K, 4), by the words of its lines."""
+    at, out = {"X": 0.0, "Y": 0.0, "Z": 0.0}, []
+    for line in text.decode().splitlines():
+        if not re.match(r"G[01] ", line):
+            continue
+        words = {word[0]: float(word[1:]) for word in line.split()[1:]}
+        at.update({axis: value for axis, value in words.items() if axis in at})
+        out.append([at["X"], at["Y"], at["Z"], words.get("E", 0.0)])
+    return np.array(out)
+
+
+class Spiral(unittest.TestCase):
+    def plan(self, solid, *pairs):
+        return Pipeline().plan(stl(solid), "a.stl", with_settings(PlanSpec(), [*SPIRAL, *pairs]))
+
+    def check(self, plan, rim):
+        moves = read(plan.gcode)
+        # after the last move without filament everything is the spiral
+        begin = int(np.flatnonzero(moves[:, 3] <= 0)[-1])
+        while begin + 1 < len(moves) and moves[begin + 1, 0] == moves[begin, 0] and moves[begin + 1, 1] == moves[begin, 1]:
+            begin += 1  # the return of the filament
+        spiral = moves[begin:]
+        z = spiral[:, 2]
+        self.assertTrue((spiral[1:, 3] > 0).all())
+        self.assertGreaterEqual(np.diff(z).min(), 0)
+        self.assertLessEqual(np.diff(z).max(), 0.02 + 1e-9)
+        base = np.searchsorted(plan.outlines.tops, 0.6 - 1e-6)
+        self.assertAlmostEqual(z[0], plan.outlines.tops[max(base, 2)], 6)
+        self.assertAlmostEqual(z[-1], rim, 6)
+        return spiral
+
+    def test_a_cylinder_turn_by_turn(self):
+        plan = self.plan(m3.Manifold.cylinder(10.0, 25.0, 25.0, 720))
+        spiral = self.check(plan, 10.0)
+        step = np.hypot(*np.diff(spiral[:, :2], axis=0).T)
+        # 47 layers above 0.6 mm are 48 turns of 2π · 24.75
+        self.assertAlmostEqual(step.sum() / 48, 155.51, delta=0.05)
+        # the first turn grows from nothing, the last runs out: together they are one
+        laid = spiral[1:, 3].sum() * np.pi * 1.75**2 / 4
+        bead = (0.5 - 0.2) * 0.2 + np.pi * 0.2**2 / 4
+        self.assertAlmostEqual(laid / (47 * 155.51 * bead), 1, delta=0.02)
+        self.assertEqual(plan.report["paths"]["walls"], 1)
+        # the last turn is level
+        level = spiral[:, 2] >= 10.0 - 1e-9
+        self.assertAlmostEqual(step[level[1:] & level[:-1]].sum(), 155.51, delta=1.5)
+
+    def test_a_twisted_fluted_tube(self):
+        plan = self.plan(fluted())
+        spiral = self.check(plan, 20.0)
+        step = np.hypot(*np.diff(spiral[:, :2], axis=0).T)
+        bead = (0.5 - 0.2) * 0.2 + np.pi * 0.2**2 / 4
+        ring = plan.outlines.areas[50].buffer(-0.25).exterior.length
+        laid = spiral[1:, 3].sum() * np.pi * 1.75**2 / 4
+        self.assertAlmostEqual(laid / (97 * ring * bead), 1, delta=0.02)
+        self.assertAlmostEqual(step.sum() / (98 * ring), 1, delta=0.02)
+        # every turn stays on its outline
+        import shapely
+
+        middle = spiral[:, 2] > 5
+        line = plan.outlines.areas[50].buffer(-0.25).exterior
+        here = np.abs(spiral[:, 2] - plan.outlines.tops[50]) < 0.1
+        far = shapely.distance(shapely.points(spiral[here & middle][:, :2] - 110.0), line)
+        self.assertLess(far.max(), 0.25)
+
+    def test_changing_pitch(self):
+        plan = self.plan(fluted(), 'surface.bands=[{"name": "fine", "from_mm": 8, "to_mm": 14, "height_mm": 0.1}]', "surface.kind=best-fit",
+                         "surface.target_um=100")
+        heights = plan.outlines.heights
+        self.assertGreater(len(np.unique(np.round(heights, 3))), 2)
+        self.check(plan, 20.0)
+
+    def test_refused_with_height_and_reason(self):
+        tube = m3.Manifold.cylinder(12.0, 10.0, 10.0, 64)
+        loop = tube + m3.Manifold.cylinder(3.0, 3.0, 3.0, 32).translate((16, 0, 6))
+        fork = m3.Manifold.cube((30.0, 10.0, 6.0)) + m3.Manifold.cube((8.0, 10.0, 12.0)) + m3.Manifold.cube((8.0, 10.0, 12.0)).translate((22, 0, 0))
+        dome = m3.Manifold.sphere(10.0, 96).trim_by_plane((0.0, 0.0, 1.0), 0.0)
+        shelf = tube + m3.Manifold.cylinder(4.0, 14.0, 14.0, 64).translate((0, 0, 8))
+        for solid, words, z in ((loop, "2 outlines", 6.2), (fork, "2 outlines", 6.2), (shelf, "leans out", 8.2),
+                                (tube - m3.Manifold.cylinder(12.0, 8.0, 8.0, 64).translate((0, 0, 3)), "has a hole", 3.2)):
+            with self.assertRaises(InputError) as caught:
+                self.plan(solid)
+            self.assertIn(words, str(caught.exception))
+            self.assertIn(f"at {z:.2f} mm", str(caught.exception))
+        with self.assertRaises(InputError) as caught:
+            self.plan(dome)
+        # a step of half a bead inwards in a layer of 0.2: the slope is less than 0.8, from z = 10 · 0.78 on
+        said = float(re.search(r"at (\d+\.\d+) mm", str(caught.exception))[1])
+        self.assertAlmostEqual(said, 7.9, delta=0.3)
+
+    def test_a_wall_modelled_double_takes_its_outer_contour(self):
+        tube = m3.Manifold.cylinder(8.0, 10.0, 10.0, 96) - m3.Manifold.cylinder(8.0, 8.5, 8.5, 96).translate((0, 0, 1))
+        plan = self.plan(tube, "body.outer_contour_only=true")
+        self.check(plan, 8.0)
+
+    def test_what_it_sets_aside_comes_back(self):
+        plan = self.plan(cube(12), "body.infill_density=40", "body.top_thickness=1.2")
+        self.assertNotIn("infill", plan.report["time_s"]["by_feature"])
+        self.assertEqual(plan.spec.body.infill_density, 40)
+        self.assertIn("open-by-design", [f.code for f in plan.findings])
+
+    def test_open_vessel(self):
+        plan = Pipeline().plan(stl(cube(12)), "a.stl", with_settings(PlanSpec(), ["body.build=open-vessel", "body.walls=2"]))
+        above = plan.moves.layer > 5
+        laid = {int(f) for f in np.unique(plan.moves.feature[above & (plan.moves.width > 0)])}
+        self.assertEqual(laid, {4, 5})
+        self.assertEqual(plan.report["paths"]["walls"], 2)
