@@ -15,6 +15,8 @@ from northpace.spec import PlanSpec
 
 #: Beads closer to each other than this share of a bead's width fuse.
 FUSE = 0.5
+#: Most pieces whose width is measured.
+MEASURED = 60
 #: Gaps of less than this area (mm²) in a layer are the grain of corners.
 LEAST = 0.05
 
@@ -29,16 +31,21 @@ def widest(polygons: np.ndarray) -> np.ndarray:
     return 2 * shapely.length(shapely.maximum_inscribed_circle(polygons, 0.004))
 
 
+def _worth_measuring(pieces: Pieces) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Area (P,) of every piece in mm², the index of those that count, and of those the largest, one of each size: of equal pieces, as in
+    every layer of an upright slot, one is measured."""
+    size = shapely.area(pieces.polygons)
+    big = np.flatnonzero(size > LEAST)
+    key, place = np.unique(np.round(size[big], 4), return_index=True)
+    return size, big, big[place[np.argsort(-key)[:MEASURED]]]
+
+
 def _gaps(outlines: Outlines, built: Built, spec: PlanSpec) -> list[Finding]:
     inner, tops = built.between, outlines.tops
     layer = outlines.islands.owner[inner.owner]
-    size = shapely.area(inner.polygons)
-    big = np.flatnonzero(size > LEAST)
+    size, big, chosen = _worth_measuring(inner)
     if len(big) == 0:
         return []
-    # of equal pieces, as in every layer of an upright slot, one is measured
-    key, place = np.unique(np.round(size[big], 4), return_index=True)
-    chosen = big[place[np.argsort(-key)[:60]]]
     # lanes of neighbouring beads overlap by the room their round sides leave: what is seen as open is that much less
     side = outlines.heights[layer[chosen]] * (1 - np.pi / 4)
     width = widest(inner.polygons[chosen])
@@ -69,12 +76,9 @@ def _gaps(outlines: Outlines, built: Built, spec: PlanSpec) -> list[Finding]:
 def _missing(outlines: Outlines, built: Built, spec: PlanSpec) -> list[Finding]:
     lost, tops = built.missing, outlines.tops
     layer = outlines.islands.owner[lost.owner]
-    size = shapely.area(lost.polygons)
-    big = np.flatnonzero(size > LEAST)
+    _, big, chosen = _worth_measuring(lost)
     if len(big) == 0:
         return []
-    key, place = np.unique(np.round(size[big], 4), return_index=True)
-    chosen = big[place[np.argsort(-key)[:40]]]
     width = widest(lost.polygons[chosen]) + outlines.heights[layer[chosen]] * (1 - np.pi / 4)
     least = 0.6 * spec.body.outer_width
     fit = "" if spec.body.thin_beads else " 'Fit thin parts' lays one bead in most of them."

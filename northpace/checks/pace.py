@@ -112,7 +112,7 @@ def _zigzags(timed: Timed, outlines: Outlines, spec: PlanSpec) -> list[Finding]:
     if len(bad) == 0:
         return []
     order = bad[np.argsort(-rate[bad])][:MOST_PLACES]
-    origin = (spec.machine.size_x / 2, spec.machine.size_y / 2) if spec.machine.bed == "rectangle" else (0.0, 0.0)
+    origin = spec.machine.origin
     where = first[order]
     places = tuple((round(float(moves.x[k] - origin[0]), 3), round(float(moves.y[k] - origin[1]), 3), float(outlines.tops[max(moves.layer[k], 0)]))
                    for k in where)

@@ -23,8 +23,7 @@ def travel_findings(outlines: Outlines, built: Built, moves: Moves, spec: PlanSp
 
 def _segments(moves: Moves, index: np.ndarray, spec: PlanSpec) -> np.ndarray:
     """(n, 2, 2) from and to of moves, in mm from the middle of the bed."""
-    origin = np.array([spec.machine.size_x / 2, spec.machine.size_y / 2] if spec.machine.bed == "rectangle" else [0.0, 0.0])
-    ends = np.stack([moves.x, moves.y], axis=1) - origin
+    ends = np.stack([moves.x, moves.y], axis=1) - np.array(spec.machine.origin)
     return np.stack([ends[index - 1], ends[index]], axis=1)
 
 

@@ -33,10 +33,9 @@ from northpace.spec import Body, PlanSpec, Surface, digest
 
 @dataclass(frozen=True)
 class Built:
-    """Everything the paths of a plan came from: rows and their key, the key of what does not depend on infill, number of walls, walls,
-    solid and infill areas, what shows and what
-    bridges, why patches are solid, supports, footing; ``between``: gaps between walls that no bead reaches, ``missing``: parts of the
-    outline too thin for any bead (islands as owners)."""
+    """Everything the paths of a plan came from: rows and their key, the key of what does not depend on infill, number of walls, walls, solid
+    and infill areas, what shows and what bridges, why patches are solid, supports, footing; ``between``: gaps between walls that no bead
+    reaches, ``missing``: parts of the outline too thin for any bead (islands as owners)."""
 
     rows: Rows
     key: str
@@ -105,7 +104,7 @@ def build_paths(cache: StageCache, outlines: Outlines, outline_key: str, placed:
     foot_key = digest(outline_key, spec.footing, spec.machine.h_max, spec.machine.z_step, held_key)
     foot: Foot = cache.get("footing", foot_key, lambda: footing(outlines, spec.footing, spec.machine,
                                                                held.areas[0] if spec.supports.enabled else None))
-    origin = (spec.machine.size_x / 2, spec.machine.size_y / 2) if spec.machine.bed == "rectangle" else (0.0, 0.0)
+    origin = spec.machine.origin
     pace = spec.pace
     rules = TravelRules(pace.retraction_travel, pace.retract_where == "always", pace.longest_detour, pace.lift, body.joined_walls, pace.order)
     seam = SeamRule(surface.seam, surface.seam_bearing, seam_marks(surface, placed), body.joined_walls)

@@ -48,8 +48,9 @@ def solid_paths(areas: Pieces, outlines: Outlines, width: np.ndarray, angles: tu
     turned = np.asarray(angles)[layer % len(angles)]
     pieces = explode(core, 0.01)
     wide = Pieces(pieces.polygons, areas.owner[pieces.owner])
-    thin = thin_paths(Pieces(narrow.polygons, areas.owner[narrow.owner]), outlines, nominal, rank, feature)
-    tables = [thin.paths, dabs(thin.left, outlines, width, 45.0, rank, feature)]
+    why = cause[narrow.owner]
+    thin = thin_paths(Pieces(narrow.polygons, areas.owner[narrow.owner]), outlines, nominal, rank, feature, cause=why)
+    tables = [thin.paths, dabs(thin.left, outlines, width, 45.0, rank, feature, why[thin.left_of])]
     tables.append(_lanes(wide, outlines, width, turned[pieces.owner], rank, feature, SOLID_RANGE, pattern == "one-way", cause[pieces.owner]))
     return PathTable.joined(tables)
 
@@ -63,8 +64,9 @@ def _inwards(areas: Pieces, outlines: Outlines, width: np.ndarray, rank: int, fe
     while len(free):
         fitting, left = where_it_fits(free, lane[of])
         narrow = Pieces(left.polygons, areas.owner[of[left.owner]])
-        thin = thin_paths(narrow, outlines, float(np.median(width)), rank, feature)
-        tables += [thin.paths, dabs(thin.left, outlines, width, 45.0, rank, feature)]
+        why = cause[of[left.owner]]
+        thin = thin_paths(narrow, outlines, float(np.median(width)), rank, feature, cause=why)
+        tables += [thin.paths, dabs(thin.left, outlines, width, 45.0, rank, feature, why[thin.left_of])]
         rings = loops(offset(fitting, -lane[of] / 2))
         mine = of[rings.polygon]
         tables.append(path_table(rings.points, rings.starts, layer[mine], areas.owner[mine], rank, feature, False, width[layer[mine]],
@@ -107,11 +109,13 @@ def bridge_paths(bridges: Bridges, outlines: Outlines, bead: float, rank: int, c
     return path_table(chains.points, chains.starts, layer[of], pieces.owner[of], rank, BRIDGE, False, bead, bead, cause=cause[of])
 
 
-def dabs(areas: Pieces, outlines: Outlines, width: np.ndarray, angle: float, rank: int, feature: int) -> PathTable:
+def dabs(areas: Pieces, outlines: Outlines, width: np.ndarray, angle: float, rank: int, feature: int,
+         cause: np.ndarray | None = None) -> PathTable:
     """Short lines across compact places that have no middle line."""
     if len(areas) == 0:
         return PathTable.joined([])
-    return _lanes(areas, outlines, width, np.full(len(areas), angle), rank, feature, GAP_RANGE, False, np.full(len(areas), -1))
+    return _lanes(areas, outlines, width, np.full(len(areas), angle), rank, feature, GAP_RANGE, False,
+                  np.full(len(areas), -1) if cause is None else cause)
 
 
 def _lanes(areas: Pieces, outlines: Outlines, width: np.ndarray, angle: np.ndarray, rank: int, feature: int, allowed: tuple[float, float],

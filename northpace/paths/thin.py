@@ -23,10 +23,11 @@ LEAST_LEFT, SHARE_LEFT = 0.02, 0.03
 
 @dataclass(frozen=True)
 class Thin:
-    """Paths along narrow pieces, and what they could not reach (owner as in the pieces)."""
+    """Paths along narrow pieces, and what they could not reach (owner as in the pieces, ``left_of`` the piece it is of)."""
 
     paths: PathTable
     left: Pieces
+    left_of: np.ndarray
 
 
 def narrowest(width: np.ndarray, height: np.ndarray) -> np.ndarray:
@@ -34,22 +35,22 @@ def narrowest(width: np.ndarray, height: np.ndarray) -> np.ndarray:
     return np.maximum(NARROWEST * width - height * (1 - np.pi / 4), 0.04)
 
 
-def thin_paths(pieces: Pieces, outlines: Outlines, width: float, rank: int, feature: int, fits: bool = True) -> Thin:
+def thin_paths(pieces: Pieces, outlines: Outlines, width: float, rank: int, feature: int, fits: bool = True,
+               cause: np.ndarray | None = None) -> Thin:
     """One bead along the middle of every narrow piece, as wide as the piece is there.
 
     ``pieces`` are areas inside edges that are shared with neighbours, islands as owners: a bead in a lane of t mm is as much wider than
-    t as its round sides need. ``fits`` False leaves everything over. ``round_ends``: lines end on the outline's end, not half a bead
-    before it.
+    t as its round sides need. ``fits`` False leaves everything over. ``cause`` (P,) of the pieces goes with their paths.
     """
     if len(pieces) == 0 or not fits:
-        return Thin(PathTable.joined([]), pieces)
+        return Thin(PathTable.joined([]), pieces, np.arange(len(pieces)))
     layer = outlines.islands.owner[pieces.owner]
     height = outlines.heights[layer]
     side = height * (1 - np.pi / 4)
     lines = medial_lines(pieces.polygons, 0.3 * width, narrowest(np.full(len(pieces), width), height) / 2,
                          (WIDEST * width - side) / 2)
     if len(lines.owner) == 0:
-        return Thin(PathTable.joined([]), pieces)
+        return Thin(PathTable.joined([]), pieces, np.arange(len(pieces)))
     of = np.repeat(lines.owner, np.diff(lines.starts))
     bead = width_for(2 * lines.radius, height[of])
     paths = path_table(lines.points, lines.starts, layer[lines.owner], pieces.owner[lines.owner], rank, feature, lines.closed, bead,
@@ -63,8 +64,8 @@ def thin_paths(pieces: Pieces, outlines: Outlines, width: float, rank: int, feat
     scale = np.clip(np.divide(wanted, laid, out=np.ones(len(pieces)), where=laid > 0), *BALANCE)
     lane = 2 * lines.radius * scale[of]
     balanced = path_table(lines.points, lines.starts, paths.layer, paths.island, rank, feature, lines.closed, width_for(lane, height[of]),
-                          paths.height)
-    return Thin(balanced, Pieces(left.polygons, pieces.owner[left.owner]))
+                          paths.height, cause=-1 if cause is None else cause[lines.owner])
+    return Thin(balanced, Pieces(left.polygons, pieces.owner[left.owner]), left.owner)
 
 
 def _volumes(paths: PathTable) -> np.ndarray:

@@ -45,6 +45,11 @@ class Machine(Group):
     end_gcode: str = setting("M104 S0\nM140 S0\nM107\nG28 X0", "End", "Sent after the part.", multiline=True)
 
     @property
+    def origin(self) -> tuple[float, float]:
+        """Where the middle of the bed lies in the machine's coordinates, in mm."""
+        return (self.size_x / 2, self.size_y / 2) if self.bed == "rectangle" else (0.0, 0.0)
+
+    @property
     def h_max(self) -> float:
         """Greatest layer height in mm; 0.75 of the nozzle unless the machine states its own."""
         return 0.75 * self.nozzle if self.greatest_height is None else self.greatest_height

@@ -20,6 +20,7 @@ from northpace.moves import browser_bytes
 from northpace.part.solid import check_size, mesh_arrays
 from northpace.pipeline import Cancelled
 from northpace.spec import GROUP_TITLES, PlanSpec, digest, spec_from
+from northpace.spec import settings as every_setting
 from northpace.tradeoff.quick import Correction, correction_of, quick
 from service.core import pipeline
 from service.files import fetch, keep
@@ -198,13 +199,10 @@ def copy_plan(plan: Plan) -> Plan:
     return copy
 
 
-#: Settings that mean places of one part, and so are no recipe.
-OF_THE_PART = {"surface": ("pins", "bands", "marks", "stack", "seam_marks"), "body": ("patches",), "supports": ("marks",), "pace": ("layer_seconds",)}
-
-
 def recipe_settings(settings: dict[str, Any]) -> dict[str, Any]:
-    """The settings of a plan that can start another one: without placement and without places of the part."""
-    kept = {group: {key: value for key, value in values.items() if key not in OF_THE_PART.get(group, ())}
+    """The settings of a plan that can start another one: without placement and without places of the part, which are the lists."""
+    places = {entry["name"] for entry in every_setting() if entry["type"] == "list"}
+    kept = {group: {key: value for key, value in values.items() if f"{group}.{key}" not in places}
             for group, values in settings.items() if group != "place"}
     return {group: values for group, values in kept.items() if values}
 

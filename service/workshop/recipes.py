@@ -4,10 +4,15 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.shortcuts import get_object_or_404
+from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import generics, serializers
+from rest_framework.request import Request
+from rest_framework.response import Response
 
+from northpace.errors import InputError
 from service.accounts.auth import workshop_of
-from service.workshop.models import Recipe
+from service.workshop.models import Material, Nozzle, Recipe
 
 
 class RecipeSerializer(serializers.ModelSerializer[Recipe]):
@@ -25,12 +30,30 @@ class RecipeSaveSerializer(serializers.Serializer[Any]):
 
 
 class RecipeList(generics.ListAPIView[Recipe]):
-    """Recipes of the workshop."""
+    """Recipes of the workshop; with a nozzle and a material only those that suit them."""
 
     serializer_class = RecipeSerializer
 
+    @extend_schema(parameters=[OpenApiParameter("nozzle", int), OpenApiParameter("material", int)])
+    def get(self, request: Request, *args: Any, **kwargs: Any) -> Response:
+        return super().get(request, *args, **kwargs)
+
     def get_queryset(self) -> Any:
-        return Recipe.objects.filter(workshop=workshop_of(self.request))
+        workshop = workshop_of(self.request)
+        found = Recipe.objects.filter(workshop=workshop)
+        asked = self.request.query_params
+        if "nozzle" not in asked or "material" not in asked:
+            return found
+        nozzle = get_object_or_404(Nozzle, machine__workshop=workshop, pk=_number(asked, "nozzle"))
+        material = get_object_or_404(Material, workshop=workshop, pk=_number(asked, "material"))
+        return [recipe for recipe in found if recipe.suits(nozzle, material)]
+
+
+def _number(asked: Any, name: str) -> int:
+    try:
+        return int(asked[name])
+    except ValueError as error:
+        raise InputError(f"'{asked[name]}' is no number of a {name}", name) from error
 
 
 class RecipeDetail(generics.RetrieveUpdateDestroyAPIView[Recipe]):

@@ -7,7 +7,8 @@ import numpy as np
 import shapely
 
 from demo.shapes import letters
-from northpace.moves import GAP, INNER, OUTER
+from northpace.moves import GAP, INNER, OUTER, TOP
+from northpace.moves import SOLID as SOLID_BEAD
 from northpace.outlines.polygons import offset
 from northpace.pipeline import Pipeline
 from northpace.spec import PlanSpec, with_settings
@@ -73,6 +74,14 @@ class Coverage(unittest.TestCase):
         missing = [shapely.area(lay_out(solid, *SOLID, f"body.thin_beads={fit}").built.missing.polygons).sum() for fit in ("true", "false")]
         self.assertLess(missing[0], 0.1)
         self.assertAlmostEqual(missing[1], 5 * 0.4 * 12, delta=4)
+
+    def test_every_solid_bead_says_why(self):
+        for solid in (SHAPES["ribs"], SHAPES["wedge"]):
+            for pattern in ("lines", "concentric"):
+                laid = lay_out(solid, "footing.skirt_loops=0", "body.walls=1", f"body.solid_pattern={pattern}", "body.infill_density=0")
+                mine = np.isin(laid.rows.feature, (SOLID_BEAD, TOP)) & (laid.rows.width > 0)
+                self.assertTrue(mine.any())
+                self.assertGreaterEqual(int(laid.rows.cause[mine].min()), 0)
 
     def test_widths_stay_between_0_6_and_1_8(self):
         for solid in (SHAPES["ribs"], SHAPES["wedge"], SHAPES["small letters"]):

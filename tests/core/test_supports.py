@@ -101,7 +101,6 @@ class Supports(unittest.TestCase):
         self.assertGreaterEqual(min(stand["contact_mm2"] for stand in made.report["stands"]), 0.5)
 
     def test_demanded_and_forbidden_faces(self):
-        size = np.array([30, 20, 10])
         under = {"x": 18.0, "y": 10.0, "z": 8.0, "spread": 10.0}
         forbidden = plan(SHELF, ON, f"supports.marks={json.dumps([{**under, 'want': False}])}")
         self.assertEqual(forbidden.report["stands"], [])
@@ -111,7 +110,6 @@ class Supports(unittest.TestCase):
         self.assertGreater(len(asked.report["stands"]), 0)
         brushed = plan(ramp, ON, f"supports.marks={json.dumps([{'x': 7.0, 'y': 0.0, 'z': 6.4, 'spread': 60.0, 'radius': 4.0, 'want': True}])}")
         self.assertLess(brushed.report["time_s"]["by_feature"].get("support", 0), asked.report["time_s"]["by_feature"]["support"])
-        self.assertTrue((size > 0).all())
 
     def test_roof_is_solid(self):
         laid = lay_out(SHELF, ON, "supports.roof=0.6", "supports.gap_top=0.2")

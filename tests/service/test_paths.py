@@ -80,6 +80,12 @@ class PathsApi(Api):
         other = self.plan(recipe=recipe.pk)
         self.assertEqual(Plan.objects.get(pk=other).latest.settings, {"body": {"walls": 2}})
         # it is for the nozzle it was made with
+        material = self.workshop.materials.get().pk
+        offered = [[r["name"] for r in self.client.get(f"/api/recipes?nozzle={nozzle.pk}&material={material}").json()]
+                   for nozzle in self.workshop.machines.get().nozzles.order_by("bore")]
+        self.assertEqual(offered, [["Thin walls"], []])
+        self.assertEqual(self.client.get(f"/api/recipes?nozzle=x&material={material}").status_code, 422)
+        self.assertEqual(self.client.get(f"/api/recipes?nozzle=999999&material={material}").status_code, 404)
         body = {**plan_body(self.make_part(stl(cube(8))), self.workshop), "nozzle": self.workshop.machines.get().nozzles.last().pk, "recipe": recipe.pk}
         refused = self.client.post("/api/plans", body, content_type=JSON)
         self.assertEqual(refused.status_code, 422)

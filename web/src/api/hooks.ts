@@ -37,6 +37,13 @@ export const useMaterials = () => useQuery({ queryKey: ["materials"], queryFn: (
 export const useWorkshop = () => useQuery({ queryKey: ["workshop"], queryFn: () => data(api.GET("/api/workshop")) });
 export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => data(api.GET("/api/jobs")) });
 export const useRecipes = () => useQuery({ queryKey: ["recipes"], queryFn: () => data(api.GET("/api/recipes")) });
+/** Those that can be used with a nozzle and a material. */
+export const useSuitingRecipes = (nozzle: number | undefined, material: number | undefined) =>
+  useQuery({
+    queryKey: ["recipes", nozzle, material],
+    queryFn: () => data(api.GET("/api/recipes", { params: { query: { nozzle, material } } })),
+    enabled: nozzle !== undefined && material !== undefined,
+  });
 
 /** Take in a file; a form, because the file goes up as it is. */
 export function useTakeIn() {

@@ -359,7 +359,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Recipes of the workshop. */
+        /** @description Recipes of the workshop; with a nozzle and a material only those that suit them. */
         get: operations["recipes_list"];
         put?: never;
         post?: never;
@@ -1953,7 +1953,10 @@ export interface operations {
     };
     recipes_list: {
         parameters: {
-            query?: never;
+            query?: {
+                material?: number;
+                nozzle?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;

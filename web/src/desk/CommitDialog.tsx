@@ -7,6 +7,7 @@ import { api, data, type Finding, type Plan } from "../api/client";
 import { useWorkshop } from "../api/hooks";
 import { euro, grams, hours, metres } from "../format";
 import { Sheet } from "../frame/Sheet";
+import { acknowledgementOf } from "./acknowledged";
 
 /** The last check before a plan becomes a job: figures, findings, and the name of the file. */
 export function CommitDialog({ plan, onClose }: { plan: Plan; onClose: () => void }) {
@@ -32,7 +33,7 @@ export function CommitDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
   });
   const report = version.report;
   if (!report) return null;
-  const reasonFor = (finding: Finding) => plan.acknowledgements.find((entry) => entry.code === finding.code && entry.message === finding.message)?.reason;
+  const reasonFor = (finding: Finding) => acknowledgementOf(plan, finding)?.reason;
   const stopped = report.findings.some((finding) => finding.severity === "stop" && !reasonFor(finding));
   const worth = report.findings.filter((finding) => finding.severity !== "note");
   return (

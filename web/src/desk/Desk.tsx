@@ -71,7 +71,7 @@ export function Desk({ plan, machines, materials, settings }: { plan: Plan; mach
             layers={ghost ? base.report.layers : (desk.figures?.layers ?? null)} limits={limits} lift={plan.exact?.report?.footing.lift_mm ?? 0} cursor={cursor} top={top} stale={!desk.upToDate && !!path}
             report={plan.exact?.report ?? null} findings={findings} safe={plan.latest.resolved.safe_flow} least={plan.latest.resolved.least_layer_time} focus={focus} onFinding={toPlace} onFocusDone={() => setFocus(null)} />
           {!drawer && <button className="action absolute right-3 bottom-3" onClick={() => setDrawer(true)}>Settings …</button>}
-          {drawer && <SettingsDrawer desk={desk} plan={plan} machines={machines} settings={settings} spec={spec} onClose={() => setDrawer(false)} />}
+          {drawer && <SettingsDrawer desk={desk} plan={plan} settings={settings} spec={spec} onClose={() => setDrawer(false)} />}
         </div>
         <Tabs.Root defaultValue="tradeoff" className="flex min-h-0 flex-col bg-sheet">
           <Tabs.List className="flex overflow-x-auto border-b border-hairline" aria-label="Instruments">

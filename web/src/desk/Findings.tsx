@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { api, data, type Finding, type Plan, type Setting } from "../api/client";
+import { acknowledgementOf } from "./acknowledged";
 import { inWords } from "./recipes";
 import { type Desk, withValue } from "./useDesk";
 
@@ -28,7 +29,7 @@ function Entry({ plan, desk, settings, finding, onGo, onHeight }: {
   const client = useQueryClient();
   const [reason, setReason] = useState<string | null>(null);
   const [sign, word, tone] = SIGN[finding.severity];
-  const known = plan.acknowledgements.find((entry) => entry.code === finding.code && entry.message === finding.message);
+  const known = acknowledgementOf(plan, finding);
   const keep = (changed: Plan) => { client.setQueryData(["plan", plan.id], changed); setReason(null); };
   const accept = useMutation({
     mutationFn: () => data(api.POST("/api/plans/{id}/acknowledge", { params: { path: { id: plan.id } }, body: { code: finding.code, reason: reason ?? "" } })),

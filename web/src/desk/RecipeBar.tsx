@@ -1,16 +1,15 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { api, data, type Machine, type Plan, type Recipe, type Setting } from "../api/client";
-import { useRecipes } from "../api/hooks";
+import { api, data, type Plan, type Recipe, type Setting } from "../api/client";
+import { useSuitingRecipes } from "../api/hooks";
 import { Sheet } from "../frame/Sheet";
-import { differences, inWords, suiting } from "./recipes";
+import { differences, inWords, ofThePart } from "./recipes";
 import { type Desk, type Values } from "./useDesk";
 
 /** The recipe a plan started from; another one taken, what differs between them in figures, and this plan kept as one. */
-export function RecipeBar({ plan, desk, machines, settings, recipe }: { plan: Plan; desk: Desk; machines: Machine[]; settings: Setting[]; recipe: Recipe | null }) {
-  const recipes = useRecipes().data ?? [];
-  const fitting = suiting(recipes, machines, desk.choice.nozzle, desk.choice.material);
+export function RecipeBar({ plan, desk, settings, recipe }: { plan: Plan; desk: Desk; settings: Setting[]; recipe: Recipe | null }) {
+  const fitting = useSuitingRecipes(desk.choice.nozzle, desk.choice.material).data ?? [];
   const [sheet, setSheet] = useState<"compare" | "save" | null>(null);
   return (
     <p className="flex flex-wrap items-center gap-2 border-b border-hairline px-3 py-1 text-[13px]">
@@ -34,7 +33,7 @@ function Compare({ plan, desk, recipes, settings, onClose }: { plan: Plan; desk:
     mutationFn: (recipe: Recipe) => data(api.PATCH("/api/plans/{id}", { params: { path: { id: plan.id } }, body: { recipe: recipe.id } })),
     onSuccess: (changed, recipe) => {
       client.setQueryData(["plan", plan.id], changed);
-      const places = ofThePart(desk.choice.settings);
+      const places = ofThePart(desk.choice.settings, settings);
       desk.change({ ...desk.choice, settings: { ...places, ...merged(places, recipe.settings as Values) } });
       onClose();
     },
@@ -61,14 +60,6 @@ function Compare({ plan, desk, recipes, settings, onClose }: { plan: Plan; desk:
       {take.error && <p role="alert" className="mt-2 text-stop">{take.error.message}</p>}
     </Sheet>
   );
-}
-
-/** Settings that belong to one part and not to a recipe. */
-const PLACES: Record<string, string[]> = { surface: ["pins", "bands", "marks", "stack", "seam_marks"], body: ["patches"], supports: ["marks"], pace: ["layer_seconds"] };
-
-function ofThePart(settings: Values): Values {
-  const kept = Object.entries(settings).map(([group, values]) => [group, group === "place" ? values : Object.fromEntries(Object.entries(values).filter(([key]) => PLACES[group]?.includes(key)))] as const);
-  return Object.fromEntries(kept.filter(([, values]) => Object.keys(values).length > 0));
 }
 
 function merged(places: Values, recipe: Values): Values {

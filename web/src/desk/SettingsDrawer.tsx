@@ -1,6 +1,6 @@
 import { useMemo, useState } from "react";
 
-import type { Machine, Plan, Recipe, Setting } from "../api/client";
+import type { Plan, Recipe, Setting } from "../api/client";
 import { useRecipes } from "../api/hooks";
 import { RecipeBar } from "./RecipeBar";
 import { valueOf } from "./recipes";
@@ -13,8 +13,8 @@ const AT_HAND = "at hand";
 const DIFFERS = "what differs";
 
 /** Settings over the stage, by the question they answer; lanes and figures stay in view because they are the answer. */
-export function SettingsDrawer({ plan, desk, machines, settings, spec, onClose }: {
-  plan: Plan; desk: Desk; machines: Machine[]; settings: Setting[]; spec: Values; onClose: () => void;
+export function SettingsDrawer({ plan, desk, settings, spec, onClose }: {
+  plan: Plan; desk: Desk; settings: Setting[]; spec: Values; onClose: () => void;
 }) {
   const shownHere = useMemo(() => settings.filter((s) => !NOT_HERE.has(s.group) && s.type !== "list"), [settings]);
   const groups = useMemo(() => [...new Map(shownHere.map((s) => [s.group, s.group_title]))], [shownHere]);
@@ -30,7 +30,7 @@ export function SettingsDrawer({ plan, desk, machines, settings, spec, onClose }
   return (
     <aside aria-label="Settings" className="absolute inset-y-0 left-0 z-10 flex w-[min(580px,100%)] flex-col border-r border-edge bg-sheet"
       onKeyDown={(event) => event.key === "Escape" && event.target instanceof HTMLButtonElement && onClose()}>
-      <RecipeBar plan={plan} desk={desk} machines={machines} settings={settings} recipe={recipe} />
+      <RecipeBar plan={plan} desk={desk} settings={settings} recipe={recipe} />
       <div className="flex flex-wrap items-center gap-1 border-b border-hairline p-2">
         {groups.map(([key, title]) => {
           const many = shownHere.filter((s) => s.group === key && differs(s)).length;

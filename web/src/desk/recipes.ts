@@ -1,14 +1,7 @@
-/** Recipes: which suit, and what differs between them. */
-import type { Machine, Recipe, Setting } from "../api/client";
+/** What differs between recipes. */
+import type { Setting } from "../api/client";
 import { plain } from "../format";
 import type { Values } from "./useDesk";
-
-/** Recipes that suit a nozzle and a material. */
-export function suiting(recipes: Recipe[], machines: Machine[], nozzle: number, material: number): Recipe[] {
-  const machine = machines.find((entry) => entry.nozzles.some((one) => one.id === nozzle));
-  const bore = machine?.nozzles.find((one) => one.id === nozzle)?.bore;
-  return recipes.filter((recipe) => recipe.bore === bore && (recipe.machine === null || recipe.machine === machine?.id) && (recipe.material === null || recipe.material === material));
-}
 
 /** Settings in which recipes differ from each other, with each one's value. */
 export function differences(recipes: { settings: Values }[], settings: Setting[]): { setting: Setting; values: unknown[] }[] {
@@ -28,4 +21,11 @@ export function inWords(value: unknown, unit: string): string {
   if (typeof value === "boolean") return value ? "on" : "off";
   const text = typeof value === "number" ? plain(value) : Array.isArray(value) ? value.map((entry) => (typeof entry === "number" ? plain(entry) : "")).join(", ") || `${value.length} marked` : String(value);
   return unit ? `${text} ${unit}` : text;
+}
+
+/** What of a plan's settings belongs to its part and not to a recipe: how it stands, and its lists of places. */
+export function ofThePart(own: Values, settings: Setting[]): Values {
+  const places = new Set(settings.filter((entry) => entry.type === "list").map((entry) => entry.name));
+  const kept = Object.entries(own).map(([group, values]) => [group, group === "place" ? values : Object.fromEntries(Object.entries(values).filter(([key]) => places.has(`${group}.${key}`)))] as const);
+  return Object.fromEntries(kept.filter(([, values]) => Object.keys(values).length > 0));
 }

@@ -3,8 +3,8 @@ import { Dialog } from "radix-ui";
 import { useState } from "react";
 
 import { api, data, type Part } from "../api/client";
-import { useMachines, useMaterials, useRecipes, useSettings } from "../api/hooks";
-import { differences, inWords, suiting } from "../desk/recipes";
+import { useMachines, useMaterials, useSettings, useSuitingRecipes } from "../api/hooks";
+import { differences, inWords } from "../desk/recipes";
 import type { Values } from "../desk/useDesk";
 import { grams } from "../format";
 import { Sheet } from "../frame/Sheet";
@@ -21,9 +21,8 @@ export function NewPlan({ part, onClose, onMade }: { part: Part; onClose: () => 
   const chosenNozzle = nozzles.find((entry) => entry.nozzle.id === nozzle) ?? nozzles[0];
   const chosenSpool = spools.find((entry) => entry.spool.id === spool) ?? spools[0];
   const [recipe, setRecipe] = useState<number | null>(null);
-  const every = useRecipes().data ?? [];
   const settings = useSettings().data ?? [];
-  const fitting = chosenNozzle && chosenSpool ? suiting(every, machines.data ?? [], chosenNozzle.nozzle.id, chosenSpool.material.id) : [];
+  const fitting = useSuitingRecipes(chosenNozzle?.nozzle.id, chosenSpool?.material.id).data ?? [];
   const chosen = fitting.find((entry) => entry.id === recipe);
   const columns = differences([{ settings: {} }, ...fitting.map((entry) => ({ settings: entry.settings as Values }))], settings.filter((entry) => entry.type !== "list")).slice(0, 9);
   const make = useMutation({
