@@ -44,7 +44,7 @@ def floor_of(pipeline: Pipeline, data: bytes, spec: PlanSpec, heights: np.ndarra
     def bare() -> None:
         for level in levels:
             placed.solid.slice(float(level))
-        areas = sections(placed, levels)
+        areas = sections(placed.solid, levels)
         for k in range(4):
             shapely.buffer(areas, -0.2 - 0.407 * k, join_style="mitre")
 

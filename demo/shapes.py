@@ -84,9 +84,16 @@ def _rounded(x: float, y: float, z: float, radius: float) -> m3.Manifold:
     return base.extrude(z)
 
 
+def gauge_body() -> m3.Manifold:
+    """Body of the rain gauge, Ø 48, 60 tall: an outer shell, and 6.4 further in a chamber Ø 35.2 whose floor floats at 24. What lies between
+    shell and chamber is solid in the model; what is laid there is for the plan to say."""
+    chamber = m3.Manifold.cylinder(40.0, 17.6, 17.6, ROUND).translate((0, 0, 24.0))
+    return m3.Manifold.cylinder(60.0, 24.0, 24.0, ROUND) - chamber
+
+
 SHAPES: dict[str, Callable[[], m3.Manifold]] = {
     "dome-cap": dome_cap, "anemometer-cup": anemometer_cup, "rain-funnel": rain_funnel, "mast-clamp": mast_clamp,
-    "sensor-case": sensor_case,
+    "sensor-case": sensor_case, "gauge-body": gauge_body,
 }
 
 

@@ -28,6 +28,7 @@ from northpace.checks.supports import support_findings
 from northpace.checks.surface import height_findings
 from northpace.checks.travel import travel_findings
 from northpace.gcode.write import write_gcode
+from northpace.layers.edges import needs_layers, resolved, without_open_edges
 from northpace.layers.even import even_heights
 from northpace.layers.fit import Problem
 from northpace.layers.measure import MEASURES
@@ -98,7 +99,7 @@ class Pipeline:
     def facets(self, data: bytes, filename: str, spec: PlanSpec) -> Facets:
         """Stage *facets*: the placed mesh with smooth slopes, flats and attention."""
         placed = self.placed(data, filename, spec)
-        return self.cache.get("facets", self._facets_key(data, filename, spec), lambda: facets(placed, spec.surface, spec.machine.z_step))
+        return self.cache.get("facets", self._facets_key(data, filename, spec), lambda: facets(placed, spec.surface, spec.machine.z_step, spec.body.regions))
 
     def surface(self, data: bytes, filename: str, spec: PlanSpec) -> SurfaceTable:
         """Stage *surface*: what any stack does to the surface."""
@@ -106,13 +107,29 @@ class Pipeline:
         return self.cache.get("surface", self._facets_key(data, filename, spec),
                               lambda: surface_table(self.facets(data, filename, spec), height, spec.machine.z_step))
 
+    def settled(self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None = None) -> PlanSpec:
+        """The spec with every edge of a band as a height in mm. Edges tied to layers are found in the stack there would be without
+        the bands they belong to; as those end at a layer anyway, the stack stays unless they change heights themselves."""
+        if not any(band.tied for band in spec.surface.bands):
+            return spec
+        placed = self.placed(data, filename, spec)
+        tops = np.empty(0)
+        if needs_layers(spec):
+            first = resolved(without_open_edges(spec), placed, tops)
+            tops = np.cumsum(self.stack(data, filename, first, correction).heights)
+        out = resolved(spec, placed, tops)
+        spec_from(out.model_dump())  # edges that are known now may overlap
+        return out
+
     def task(self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None = None) -> Problem:
         """Stage *task*: rules, seconds and errors that heights are chosen by; the same for every target and cap."""
+        spec = self.settled(data, filename, spec, correction)
         shape, table = self.profile(data, filename, spec), self.surface(data, filename, spec)
         return self.cache.get("task", self._task_key(data, filename, spec, correction), lambda: height_task(shape, table, spec, correction))
 
     def stack(self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None = None) -> Stack:
         """Stage *layers*: the heights a spec asks for. ``correction`` makes its times those of an exact plan of the part."""
+        spec = self.settled(data, filename, spec, correction)
         key = digest(self._task_key(data, filename, spec, correction), spec.surface)
         task = self.task(data, filename, spec, correction)
         return self.cache.get("layers", key, lambda: choose(task, spec))
@@ -120,6 +137,7 @@ class Pipeline:
     def frontier(self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None = None,
                  measures: tuple[str, ...] = MEASURES, points: int = POINTS) -> Frontier:
         """Stage *frontier*, of some of the measures; for an even plan that of a best fit under the same rules."""
+        spec = self.settled(data, filename, spec, correction)
         if spec.surface.kind == "even":
             spec = spec.model_copy(update={"surface": spec.surface.model_copy(update={"kind": "best-fit"})})
         key = digest(self._task_key(data, filename, spec, correction), measures, points)
@@ -128,8 +146,9 @@ class Pipeline:
 
     def _facets_key(self, data: bytes, filename: str, spec: PlanSpec) -> str:
         surface = spec.surface
-        return digest(self._file_key(data, filename), spec.place, spec.machine.z_step, surface.marks,
-                      (surface.seen_weight, surface.hidden_weight) if surface.marks else None)
+        regions = [region for region in spec.body.regions if region.attention]
+        return digest(self._file_key(data, filename), spec.place, spec.machine.z_step, surface.marks, regions,
+                      (surface.seen_weight, surface.hidden_weight) if surface.marks or regions else None)
 
     def _task_key(self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None) -> str:
         surface = spec.surface
@@ -173,6 +192,7 @@ class Pipeline:
         part = self.part(data, filename)
         placed = self.placed(data, filename, spec)
         check_size(placed, spec.machine)
+        asked, spec = spec, self.settled(data, filename, spec, correction)
         note("load")
         mark("layers")
         # an even stack is known at once: what it does to the surface is found while the paths are laid
@@ -200,8 +220,8 @@ class Pipeline:
                                 lambda: mark(None), self._seen(data, filename, spec))
             note("paths")
             mark("motion")
-            timed_key = digest(built.key, spec.pace, spec.air, spec.material, spec.machine)
-            timed: Timed = self.cache.get("motion", timed_key, lambda: time_rows(built.rows, spec, len(heights)))  # noqa: B023
+            timed_key = digest(built.key, spec.pace, spec.air, spec.material, spec.machine, spec.surface.bands)
+            timed: Timed = self.cache.get("motion", timed_key, lambda: time_rows(built.rows, spec, outlines.tops, heights))  # noqa: B023
             note("motion")
             stack = ahead.result() if ahead else self.stack(data, filename, spec, correction)
             table = self.surface(data, filename, spec)
@@ -222,7 +242,7 @@ class Pipeline:
         note("gcode")
         result["elapsed_s"] = {**elapsed, "total": time.perf_counter() - begun}
         result["core_version"] = VERSION
-        return Plan(spec, outlines, stack, timed, findings, result, text)
+        return Plan(asked, outlines, stack, timed, findings, result, text)
 
     def _path_findings(self, placed: Placed, outlines: Outlines, built: Built, timed: Timed, spec: PlanSpec) -> list[Finding]:
         """Findings about the paths, those kept that speeds do not change."""
@@ -239,7 +259,8 @@ class Pipeline:
 
     def _seen(self, data: bytes, filename: str, spec: PlanSpec) -> tuple[np.ndarray, np.ndarray] | None:
         """Middles (K, 3) and areas (K,) of facets marked as seen."""
-        if not spec.supports.enabled or not any(mark.attention == "seen" for mark in spec.surface.marks):
+        if not spec.supports.enabled or "seen" not in [
+                *(mark.attention for mark in spec.surface.marks), *(region.attention for region in spec.body.regions)]:
             return None
         found = self.facets(data, filename, spec)
         seen = found.weights > 1

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import dataclass
 from string import Formatter
 from typing import Any
 
@@ -13,21 +14,21 @@ from northpace import VERSION
 from northpace.errors import InputError
 from northpace.motion.kinematics import limits_of
 from northpace.moves import BRIDGE, FEATURES, Moves
-from northpace.spec import PlanSpec, digest, resolve_heat
+from northpace.spec import ByLayer, PlanSpec, digest, resolve_heat
 
 
 def write_gcode(moves: Moves, spec: PlanSpec, tops: np.ndarray, heights: np.ndarray, facts: dict[str, Any]) -> bytes:
     """The file as bytes.
 
     ``facts`` go into the header comments (part, plan version, time, mass …). Temperatures and fan are set where they change:
-    before the first layer, and at the layer that leaves the first layer's values.
+    before the first layer, and with the comment of every layer that has others than the one below.
     """
-    layer_text = [_layer_comment(k, top, height) + _layer_changes(spec, k)
-                  for k, (top, height) in enumerate(zip(tops, heights, strict=True))]
+    heat = heat_by_layer(spec, tops, heights)
+    layer_text = [_layer_comment(k, top, height) + _layer_changes(heat, k) for k, (top, height) in enumerate(zip(tops, heights, strict=True))]
     feature_text = [f";feature {name}\n" for name in FEATURES]
     layer_bytes, layer_at = _joined(layer_text)
     feature_bytes, feature_at = _joined(feature_text)
-    bridge_bytes, bridge_at = _joined(_bridge_fans(spec, len(tops)))
+    bridge_bytes, bridge_at = _joined(_bridge_fans(heat))
     changes = int((np.diff(moves.feature.astype(np.int16)) != 0).sum()) + len(tops) + 2
     size = len(moves) * 72 + len(layer_bytes) + changes * 52 + 1024
     out = np.empty(size, np.uint8)
@@ -81,27 +82,46 @@ def _layer_comment(k: int, top: float, height: float) -> str:
     return f";layer {k + 1} z {top:.3f} h {height:.3f}\n"
 
 
-def _layer_changes(spec: PlanSpec, k: int) -> str:
-    heat, text = resolve_heat(spec), ""
-    if k == 1 and heat["nozzle_temp"] != heat["first_nozzle_temp"]:
-        text += f"M104 S{heat['nozzle_temp']:g}\n"
-    if k == 1 and heat["bed_temp"] != heat["first_bed_temp"]:
-        text += f"M140 S{heat['bed_temp']:g}\n"
-    if k == spec.air.fan_off_layers and heat["fan"] > 0:
-        text += f"M106 S{round(heat['fan'] * 255 / 100)}\n"
+@dataclass(frozen=True)
+class Heat:
+    """Nozzle and bed in °C, fan and fan on bridges in % of every layer (N,): those of the first layer on the first only, none of the fan
+    below the layer it starts at."""
+
+    nozzle: np.ndarray
+    bed: np.ndarray
+    fan: np.ndarray
+    bridge_fan: np.ndarray
+
+
+def heat_by_layer(spec: PlanSpec, tops: np.ndarray, heights: np.ndarray) -> Heat:
+    """Temperatures and fan layer by layer, as the plan and its bands say."""
+    local, heat = ByLayer(spec, tops, heights), resolve_heat(spec)
+    nozzle, bed, fan = (local.numbers(f"air.{name}", heat[name]) for name in ("nozzle_temp", "bed_temp", "fan"))
+    nozzle[0], bed[0] = heat["first_nozzle_temp"], heat["first_bed_temp"]
+    fan[:spec.air.fan_off_layers] = 0.0
+    return Heat(nozzle, bed, fan, local.numbers("air.bridge_fan", fan))
+
+
+def _fan(percent: float) -> str:
+    return f"M106 S{round(percent * 255 / 100)}\n" if percent > 0 else "M107\n"
+
+
+def _layer_changes(heat: Heat, k: int) -> str:
+    """What a layer sets anew; the start has set the first layer's temperatures, and the fan off."""
+    text = ""
+    if k and heat.nozzle[k] != heat.nozzle[k - 1]:
+        text += f"M104 S{heat.nozzle[k]:g}\n"
+    if k and heat.bed[k] != heat.bed[k - 1]:
+        text += f"M140 S{heat.bed[k]:g}\n"
+    if heat.fan[k] != (heat.fan[k - 1] if k else 0.0):
+        text += _fan(heat.fan[k])
     return text
 
 
-def _bridge_fans(spec: PlanSpec, layers: int) -> list[str]:
-    """What starts a bridge, and for every layer what ends it: the fan on bridges, and the layer's own."""
-    heat = resolve_heat(spec)
-    if heat["bridge_fan"] == heat["fan"]:
-        return [""] * (layers + 1)
-
-    def fan(percent: float) -> str:
-        return f"M106 S{round(percent * 255 / 100)}\n" if percent > 0 else "M107\n"
-
-    return [fan(heat["bridge_fan"]), *(fan(heat["fan"] if k >= spec.air.fan_off_layers else 0.0) for k in range(layers))]
+def _bridge_fans(heat: Heat) -> list[str]:
+    """What starts a bridge in every layer, and then for every layer what ends it: the fan on bridges, and the layer's own."""
+    differs = heat.bridge_fan != heat.fan
+    return [_fan(value) if other else "" for values in (heat.bridge_fan, heat.fan) for value, other in zip(values, differs, strict=True)]
 
 
 def _joined(texts: list[str]) -> tuple[np.ndarray, np.ndarray]:
@@ -148,20 +168,21 @@ def _text(out: np.ndarray, at: int, texts: np.ndarray, first: int, last: int) ->
 @numba.njit(cache=True)
 def _write(out, layer, feature, x, y, z, speed, acceleration, filament, layers, layer_at, features, feature_at, fans, fan_at):  # type: ignore[no-untyped-def]
     at, now, kind, pace, push = 0, -1, -1, -1.0, -1.0
+    here = (len(fan_at) - 1) // 2  # what starts bridges comes first, then what ends them
     px, py, pz = 0.0, 0.0, 0.0
     for k in range(1, len(layer)):
         while layer[k] > now:
             now += 1
             at = _text(out, at, layers, layer_at[now], layer_at[now + 1])
             if kind == BRIDGE:
-                at = _text(out, at, fans, fan_at[0], fan_at[1])
+                at = _text(out, at, fans, fan_at[now], fan_at[now + 1])
         if feature[k] != kind:
             if kind == BRIDGE:
-                at = _text(out, at, fans, fan_at[now + 1], fan_at[now + 2])
+                at = _text(out, at, fans, fan_at[here + now], fan_at[here + now + 1])
             kind = feature[k]
             at = _text(out, at, features, feature_at[kind], feature_at[kind + 1])
             if kind == BRIDGE:
-                at = _text(out, at, fans, fan_at[0], fan_at[1])
+                at = _text(out, at, fans, fan_at[now], fan_at[now + 1])
         if acceleration[k] != push:
             push = acceleration[k]
             for letter in (77, 50, 48, 52, 32, 83):  # M204 S

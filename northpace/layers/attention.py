@@ -2,81 +2,29 @@
 
 from __future__ import annotations
 
-import numba
 import numpy as np
 
-from northpace.spec import Mark, SupportMark, Surface
+from northpace.outlines.volumes import inside
+from northpace.part.faces import marked_face, neighbours
+from northpace.spec import Region, Surface
+
+#: A facet belongs to a region when a point this far (mm) under its middle does.
+UNDER_SKIN = 0.02
 
 
-def facet_weights(vertices: np.ndarray, faces: np.ndarray, normals: np.ndarray, affine: np.ndarray, surface: Surface) -> np.ndarray:
-    """(F,) attention weight of every facet of a placed mesh; later marks win over earlier ones."""
+def facet_weights(vertices: np.ndarray, faces: np.ndarray, normals: np.ndarray, affine: np.ndarray, surface: Surface,
+                  regions: tuple[Region, ...] = ()) -> np.ndarray:
+    """(F,) attention weight of every facet of a placed mesh; later marks win over earlier ones, and over regions."""
     weights = np.ones(len(faces))
-    if not surface.marks:
+    regions = tuple(region for region in regions if region.attention)
+    if not surface.marks and not regions:
         return weights
     beside = neighbours(faces)
     corners = vertices[faces]
     by = {"seen": surface.seen_weight, "ordinary": 1.0, "hidden": surface.hidden_weight}
+    for region in regions:
+        weights[inside(region, corners.mean(axis=1) - UNDER_SKIN * normals, corners, affine)] = by[region.attention]
     for mark in surface.marks:
         face = marked_face(corners, normals, beside, affine, mark)
         weights[face] = by[mark.attention]
     return weights
-
-
-def marked_face(corners: np.ndarray, normals: np.ndarray, beside: np.ndarray, affine: np.ndarray, mark: Mark | SupportMark) -> np.ndarray:
-    """(F,) mask of the facets a mark means: from the facet at its point over every edge that turns by no more than its spread."""
-    point = affine[:, :3] @ np.array([mark.x, mark.y, mark.z]) + affine[:, 3]
-    start = _nearest(corners, point)
-    return _spread(normals, beside, start, np.cos(np.radians(mark.spread)) - 1e-9)
-
-
-def neighbours(faces: np.ndarray) -> np.ndarray:
-    """(F, 3) the facet across each edge (k to k + 1), -1 where there is none."""
-    a = faces.ravel()
-    b = np.roll(faces, -1, axis=1).ravel()
-    key = np.minimum(a, b) * (faces.max() + 1) + np.maximum(a, b)
-    order = np.argsort(key, kind="stable")
-    out = np.full(len(key), -1, np.int64)
-    same = np.flatnonzero(key[order][1:] == key[order][:-1])
-    first, second = order[same], order[same + 1]
-    out[first], out[second] = second // 3, first // 3
-    return out.reshape(-1, 3)
-
-
-@numba.njit(cache=True, nogil=True)
-def _spread(normals, beside, start, least):  # type: ignore[no-untyped-def]
-    inside = np.zeros(len(normals), np.bool_)
-    queue = np.empty(len(normals), np.int64)
-    queue[0], head, tail = start, 0, 1
-    inside[start] = True
-    while head < tail:
-        f = queue[head]
-        head += 1
-        for k in range(3):
-            g = beside[f, k]
-            if g < 0 or inside[g]:
-                continue
-            if normals[f, 0] * normals[g, 0] + normals[f, 1] * normals[g, 1] + normals[f, 2] * normals[g, 2] >= least:
-                inside[g] = True
-                queue[tail] = g
-                tail += 1
-    return inside
-
-
-def _nearest(corners: np.ndarray, point: np.ndarray) -> int:
-    """The facet (F, 3, 3) nearest to a point, by the closest point of each triangle.
-
-    After Ericson, "Real-time collision detection", 2004, section 5.1.5.
-    """
-    a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
-    ab, ac, ap = b - a, c - a, point - a
-    d00, d01, d11 = (ab * ab).sum(1), (ab * ac).sum(1), (ac * ac).sum(1)
-    d20, d21 = (ap * ab).sum(1), (ap * ac).sum(1)
-    scale = np.maximum(d00 * d11 - d01 * d01, 1e-300)
-    v, w = (d11 * d20 - d01 * d21) / scale, (d00 * d21 - d01 * d20) / scale
-    inside = (v >= 0) & (w >= 0) & (v + w <= 1)
-    plane = ((a + v[:, None] * ab + w[:, None] * ac - point) ** 2).sum(1)
-    edges = np.full(len(corners), np.inf)
-    for start, along in ((a, ab), (a, ac), (b, c - b)):
-        share = np.clip(((point - start) * along).sum(1) / np.maximum((along * along).sum(1), 1e-300), 0, 1)
-        edges = np.minimum(edges, ((start + share[:, None] * along - point) ** 2).sum(1))
-    return int(np.argmin(np.where(inside, plane, edges)))

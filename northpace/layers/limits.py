@@ -83,7 +83,7 @@ def limits(table: SurfaceTable, surface: Surface, machine: Machine, bead: float,
             broken[start:end, j] &= ~np.uint8(LIMIT)
             if h != round(pin.height_mm / q):
                 broken[start:end, j] |= PIN
-    for band in surface.bands:
+    for band in speaking(surface):
         _apply_band(broken, heights, band, q, first, free_edges)
     if surface.meet_flats:
         for z in np.unique(np.round(table.flat_z / q).astype(int)):
@@ -107,6 +107,11 @@ def limits(table: SurfaceTable, surface: Surface, machine: Machine, bead: float,
     return Limits(q, steps, first, low, broken, allowed.argmax(axis=1), len(heights) - 1 - allowed[:, ::-1].argmax(axis=1))
 
 
+def speaking(surface: Surface) -> list[Band]:
+    """Bands that change something; layers end at their edges."""
+    return [band for band in surface.bands if band.says_something]
+
+
 def machine_steps(machine: Machine) -> tuple[int, int]:
     """Least and greatest layer height in whole z steps."""
     return int(np.ceil(machine.least_height / machine.z_step - 1e-6)), int(np.floor(machine.h_max / machine.z_step + 1e-6))
@@ -122,7 +127,7 @@ def _apply_band(broken: np.ndarray, heights: np.ndarray, band: Band, q: float, f
         wrong |= heights * q < band.least_mm - 1e-9
     if band.greatest_mm is not None:
         wrong |= heights * q > band.greatest_mm + 1e-9
-    for j, h in enumerate(heights):
+    for j, h in enumerate(heights if band.sets_heights else ()):
         low = max(int(np.ceil(start - h / 2 - 1e-6)), 0)
         high = max(int(np.ceil(end - h / 2 - 1e-6)), low)
         broken[low:high, j] &= ~np.uint8(LIMIT)
@@ -161,6 +166,6 @@ def check_stack_settings(surface: Surface, machine: Machine, top: float) -> None
     for number, pin in enumerate(surface.pins, 1):
         if pin.z_mm > top:
             raise InputError(f"pin {number} is at {pin.z_mm:g} mm; the part ends at {top:.2f} mm", "surface.pins")
-    for band in surface.bands:
+    for band in speaking(surface):
         if band.from_mm >= top - machine.z_step / 2:
             raise InputError(f"{band.title} begins at {band.from_mm:g} mm; the part ends at {top:.2f} mm", "surface.bands")

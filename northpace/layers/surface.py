@@ -18,7 +18,7 @@ from northpace.layers.attention import facet_weights
 from northpace.layers.flats import find_flats
 from northpace.layers.normals import corner_slopes, facets_of
 from northpace.part.solid import Placed
-from northpace.spec import Surface
+from northpace.spec import Region, Surface
 
 #: Steepness |n_z| is kept in this many classes where memory allows.
 CLASSES = 256
@@ -83,19 +83,21 @@ class Facets:
         return self.vertices.nbytes + self.faces.nbytes + 2 * self.normals.nbytes
 
 
-def facets(placed: Placed, surface: Surface, z_step: float) -> Facets:
+def facets(placed: Placed, surface: Surface, z_step: float, regions: tuple[Region, ...] = ()) -> Facets:
     """Facets of a placed part with smooth slopes, flats and attention."""
     mesh = placed.solid.to_mesh64()
-    return facets_from(np.asarray(mesh.vert_properties)[:, :3], np.asarray(mesh.tri_verts).astype(np.int64), placed.affine, surface, z_step)
+    return facets_from(np.asarray(mesh.vert_properties)[:, :3], np.asarray(mesh.tri_verts).astype(np.int64), placed.affine, surface, z_step,
+                       regions)
 
 
-def facets_from(vertices: np.ndarray, faces: np.ndarray, affine: np.ndarray, surface: Surface, z_step: float) -> Facets:
+def facets_from(vertices: np.ndarray, faces: np.ndarray, affine: np.ndarray, surface: Surface, z_step: float,
+                regions: tuple[Region, ...] = ()) -> Facets:
     """The same from vertices (V, 3) mm and faces (F, 3); ``affine`` (3, 4) takes the file's coordinates to theirs."""
     normals, areas, angles, sizes = facets_of(vertices, faces)
     z = vertices[:, 2][faces]
     flat, flat_z = find_flats(z, faces, normals, areas, z_step)
     slopes = corner_slopes(faces, len(vertices), normals, angles, sizes)
-    return Facets(vertices, faces, normals, areas, slopes, flat, flat_z, facet_weights(vertices, faces, normals, affine, surface))
+    return Facets(vertices, faces, normals, areas, slopes, flat, flat_z, facet_weights(vertices, faces, normals, affine, surface, regions))
 
 
 def surface_table(mesh: Facets, height: float, z_step: float) -> SurfaceTable:

@@ -26,7 +26,7 @@ from northpace.moves import (
 )
 from northpace.paths.bead import area
 from northpace.paths.lay import Rows
-from northpace.spec import PlanSpec, resolve_heat
+from northpace.spec import ByLayer, PlanSpec, resolve_heat
 
 LIFT_SPEED = 1000.0  # a layer change asks for more than any z axis has: its own limit decides
 
@@ -76,22 +76,36 @@ def safe_flow(spec: PlanSpec) -> float:
     return spec.pace.safe_flow / 100.0 * min(spec.machine.nozzle_flow, spec.material.max_flow)
 
 
-def time_rows(rows: Rows, spec: PlanSpec, layers: int) -> Timed:
-    """Give every row its speed, acceleration, filament and seconds."""
-    pace, material = spec.pace, spec.material
+def time_rows(rows: Rows, spec: PlanSpec, tops: np.ndarray, heights: np.ndarray) -> Timed:
+    """Give every row of layers (N,) its speed, acceleration, filament and seconds, as the plan, its bands and its regions say."""
+    pace, material, layers = spec.pace, spec.material, len(tops)
+    local = ByLayer(spec, tops, heights)
     feature, first = rows.feature, rows.layer == 0
-    speed = _by_feature(feature, {code: speed_of(spec, code) for code in SPEEDS})
-    acceleration = _by_feature(feature, {code: acceleration_of(spec, code) for code in SPEEDS})
+    here = np.maximum(rows.layer, 0)
+    speed = _by_feature(rows, here, {code: local.numbers(f"pace.{name}", 0.0) for code, name in SPEEDS.items()})
+    acceleration = _by_feature(rows, here, {code: _accelerations(local, code) for code in SPEEDS})
+    flow = local.numbers("material.flow", 100.0)[here]
+    for number, changes in enumerate(rows.cases):
+        inside = rows.region == number
+        for code, name in SPEEDS.items():
+            if f"pace.{name}" in changes:
+                speed[inside & (feature == code)] = changes[f"pace.{name}"]
+            if (push := f"pace.{ACCELERATIONS.get(code, 'acceleration')}") in changes and code != RETRACTION:
+                acceleration[inside & (feature == code)] = changes[push]
+        flow[inside] = changes.get("material.flow", flow[inside])
     laid = rows.width > 0
     speed[first & laid] = np.minimum(speed[first & laid], pace.first_layer_speed)
     acceleration[first & laid] = pace.first_layer_acceleration
     dx, dy, dz = (np.diff(column, prepend=column[:1]) for column in (rows.x, rows.y, rows.z))
     speed[(dz != 0) & (feature == TRAVEL)] = LIFT_SPEED
     length = np.sqrt(dx * dx + dy * dy + dz * dz)
-    section = np.where(laid, area(rows.width.astype(np.float64), rows.height.astype(np.float64)), 0.0) * material.flow / 100.0
+    section = np.where(laid, area(rows.width.astype(np.float64), rows.height.astype(np.float64)), 0.0) * flow / 100.0
     filament = np.round(section * length / (np.pi * material.diameter**2 / 4.0), 5)
     pull = rows.pull[feature == RETRACTION]
-    filament[feature == RETRACTION] = np.round(np.where(pull > 0, pace.retraction_length + pace.restart_extra, -pace.retraction_length), 5)
+    drawn, extra = (local.numbers(f"pace.{name}", 0.0)[here][feature == RETRACTION] for name in ("retraction_length", "restart_extra"))
+    # what is given back is what was taken, also where a band begins in between
+    drawn = np.where(pull > 0, np.r_[0.0, drawn[:-1]], drawn)
+    filament[feature == RETRACTION] = np.round(np.where(pull > 0, drawn + extra, -drawn), 5)
     with np.errstate(divide="ignore"):
         most = np.where(laid, safe_flow(spec) / section, np.inf)
     limited = laid & (speed > most + 1e-9)
@@ -100,11 +114,12 @@ def time_rows(rows: Rows, spec: PlanSpec, layers: int) -> Timed:
     speed = np.floor(speed * 60000.0) / 60000.0
     limits = limits_of(spec.machine)
     bounds = np.searchsorted(rows.layer, np.arange(layers + 1))
-    least = least_times(spec, layers)
+    least = least_times(spec, local)
+    slowest = local.numbers("pace.floor_speed", 0.0)
     slowed = np.ones(layers)
     if least.max(initial=0.0) > 0:
         _slow_layers(rows.x, rows.y, rows.z, filament, speed, acceleration, limits, bounds, laid, feature == OUTER, least,
-                     pace.floor_speed, slowed)
+                     slowest, slowed)
     seconds = np.zeros(len(speed))
     run(rows.x, rows.y, rows.z, filament, speed, acceleration, limits, 0, len(speed), 0.0, 0.0, 0.0, seconds)
     seconds[feature == START] = start_seconds(spec)
@@ -115,19 +130,28 @@ def time_rows(rows: Rows, spec: PlanSpec, layers: int) -> Timed:
     return Timed(moves, per_layer, slowed, capped)
 
 
-def least_times(spec: PlanSpec, layers: int) -> np.ndarray:
+def _accelerations(local: ByLayer, code: int) -> np.ndarray:
+    """(N,) acceleration asked for a feature in mm/s²."""
+    if code == RETRACTION:
+        return np.full(local.count, local.spec.machine.max_acceleration_e)
+    return local.numbers(f"pace.{ACCELERATIONS.get(code, 'acceleration')}", 0.0)
+
+
+def least_times(spec: PlanSpec, local: ByLayer) -> np.ndarray:
     """(N,) least time of each layer in s: the plan's or the material's, or more where a list says so."""
-    least = np.full(layers, resolve_heat(spec)["least_layer_time"])
-    own = np.array(spec.pace.layer_seconds[:layers])
+    least = local.numbers("pace.least_layer_time", spec.material.least_layer_time)
+    own = np.array(spec.pace.layer_seconds[:local.count])
     least[:len(own)] = np.maximum(least[:len(own)], own)
     return least
 
 
-def _by_feature(feature: np.ndarray, values: dict[int, float]) -> np.ndarray:
-    table = np.full(256, 100.0)
+def _by_feature(rows: Rows, layer: np.ndarray, values: dict[int, np.ndarray]) -> np.ndarray:
+    """(M,) the value (N,) of every row's feature in its layer (M,)."""
+    out = np.full(len(rows.feature), 100.0)
     for code, value in values.items():
-        table[code] = value
-    return table[feature]
+        mine = rows.feature == code
+        out[mine] = value[layer[mine]]
+    return out
 
 
 @numba.njit(cache=True)
@@ -159,7 +183,7 @@ def _slow_layers(x, y, z, e, speed, acceleration, limits, bounds, laid, outer, l
                 for k in range(first, last):
                     if laid[k] and (outer[k] if group else not outer[k]):
                         v = asked[k - first]
-                        speed[k] = np.floor(max(v * factor, min(floor, v)) * 60000.0 + 1e-6) / 60000.0
+                        speed[k] = np.floor(max(v * factor, min(floor[n], v)) * 60000.0 + 1e-6) / 60000.0
                 time = _layer_time(x, y, z, e, speed, acceleration, limits, first, last, scratch)
                 if step == 0:
                     if time < least[n]:
@@ -173,7 +197,7 @@ def _slow_layers(x, y, z, e, speed, acceleration, limits, bounds, laid, outer, l
                 for k in range(first, last):
                     if laid[k] and (outer[k] if group else not outer[k]):
                         v = asked[k - first]
-                        speed[k] = np.floor(max(v * low, min(floor, v)) * 60000.0 + 1e-6) / 60000.0
+                        speed[k] = np.floor(max(v * low, min(floor[n], v)) * 60000.0 + 1e-6) / 60000.0
                 break
         wanted, given = 0.0, 0.0
         for k in range(first, last):

@@ -16,7 +16,7 @@ TURN, TILT = np.radians(35.0), np.radians(32.0)
 def contour_picture(placed: Placed, size: int = 160) -> str:
     """SVG text, ``size`` pixels square: contours from the bed up, each hiding what lies behind it."""
     levels = (np.arange(LINES) + 0.5) / LINES * placed.height
-    areas = shapely.simplify(sections(placed, levels), max(placed.size) / 400)
+    areas = shapely.simplify(sections(placed.solid, levels), max(placed.size) / 400)
     cosine, sine = np.cos(TURN), np.sin(TURN)
     drawn, box = [], []
     for level, area in zip(levels, areas, strict=True):

@@ -53,7 +53,7 @@ def profile(placed: Placed, z_step: float) -> Profile:
     count = int(np.clip(np.ceil(placed.height / z_step), 1, MOST_LEVELS))
     edges = np.linspace(0.0, placed.height, count + 1)
     levels = (edges[:-1] + edges[1:]) / 2
-    areas = sections(placed, levels)
+    areas = sections(placed.solid, levels)
     rings = np.array([sum(len(p.interiors) + 1 for p in shapely.get_parts(a)) for a in areas])
     area, length = shapely.area(areas), shapely.length(areas)
     chosen = np.unique(np.linspace(0, count - 1, DEPTH_LEVELS).astype(np.int64))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cached_property
 
+import manifold3d as m3
 import numpy as np
 import shapely
 
@@ -33,6 +34,12 @@ class Outlines:
         """(N,) areas thinned to `COARSE`."""
         return np.asarray(shapely.simplify(self.areas, COARSE))
 
+    def covering(self, coarse: np.ndarray) -> Outlines:
+        """The same outlines, covering only areas (N,) of what lies above and below them."""
+        out = Outlines(self.tops, self.heights, self.areas, self.islands)
+        out.__dict__["coarse"] = coarse  # where a cached property keeps its value
+        return out
+
     @property
     def nbytes(self) -> int:
         return 60 * int(shapely.get_num_coordinates(self.areas).sum())
@@ -45,7 +52,7 @@ def cut(placed: Placed, heights: np.ndarray, outline_offset: float = 0.0, first_
     outlines; ``first_layer_offset`` is added on the first layer.
     """
     tops = np.cumsum(heights)
-    areas = sections(placed, tops - heights / 2)
+    areas = sections(placed.solid, tops - heights / 2)
     by = np.full(len(heights), outline_offset)
     by[0] += first_layer_offset
     if by.any():
@@ -54,11 +61,11 @@ def cut(placed: Placed, heights: np.ndarray, outline_offset: float = 0.0, first_
     return Outlines(tops, heights, areas, islands)
 
 
-def sections(placed: Placed, levels: np.ndarray) -> np.ndarray:
-    """(N,) areas of the solid at the given heights above the plate."""
+def sections(solid: m3.Manifold, levels: np.ndarray) -> np.ndarray:
+    """(N,) areas of a solid at the given heights above the plate."""
     polygons: list[list[np.ndarray]] = []
     for level in levels:  # one kernel call a layer; the loop over triangles is inside it
-        polygons.append(placed.solid.slice(float(level)).simplify(SIMPLIFY).to_polygons())
+        polygons.append(solid.slice(float(level)).simplify(SIMPLIFY).to_polygons())
     out = np.full(len(levels), EMPTY, object)
     counts = np.array([len(rings) for rings in polygons])
     if counts.sum() == 0:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
@@ -11,8 +11,8 @@ from northpace.outlines.polygons import EMPTY, Pieces, collect, difference, expl
 from northpace.outlines.sections import Outlines
 from northpace.outlines.stacks import stacked
 from northpace.paths.bead import spacing
-from northpace.paths.walls import NO_PIECES
-from northpace.spec import Body, Pace, Patch, Surface
+from northpace.paths.walls import NO_PIECES, joined
+from northpace.spec import Body, Pace, Patch
 
 EVERYTHING = shapely.box(-1e6, -1e6, 1e6, 1e6)
 #: Seconds a path of its own costs beside laying it: the way there and starting.
@@ -33,13 +33,11 @@ class FillAreas:
         return sum(48 * int(shapely.get_num_coordinates(p.polygons).sum()) for p in (self.solid, self.sparse))
 
 
-def reach(tops: np.ndarray, heights: np.ndarray, thickness: float, least: int, upward: bool) -> np.ndarray:
+def reach(tops: np.ndarray, heights: np.ndarray, thickness: np.ndarray, least: np.ndarray, upward: bool) -> np.ndarray:
     """(N,) how many layers above (or below) must cover a layer so that it may be open inside.
 
-    The layers from the covered surface on count until the thickness in mm is reached, and at least ``least`` of them.
+    The layers from the covered surface on count until the layer's ``thickness`` (N,) in mm is reached, and at least ``least`` (N,) of them.
     """
-    if thickness <= 0 and least <= 0:
-        return np.zeros(len(tops), np.int64)
     bottoms = tops - heights
     if upward:
         # layer j is the last within the thickness while top[j] - top[i] < thickness
@@ -51,35 +49,51 @@ def reach(tops: np.ndarray, heights: np.ndarray, thickness: float, least: int, u
     return np.maximum(count, least).astype(np.int64)
 
 
-def least_areas(body: Body, surface: Surface, tops: np.ndarray) -> np.ndarray:
-    """(N,) least solid area in mm² of every layer: the body's, or that of the band it lies in."""
-    out = np.full(len(tops), body.least_solid_area)
-    for band in surface.bands:
-        if band.least_solid_area is not None:
-            out[(tops > band.from_mm + 1e-9) & (tops <= band.to_mm + 1e-9)] = band.least_solid_area
-    return out
+@dataclass(frozen=True)
+class SkinRules:
+    """What is solid in every layer (N,): thickness in mm and least layers under tops and over bottoms, steepest skin in degrees, whether
+    bottoms count on the bed only, least solid area in mm², whether the layer is solid throughout, or a floor
+    across the infill."""
+
+    top: np.ndarray
+    top_least: np.ndarray
+    bottom: np.ndarray
+    bottom_least: np.ndarray
+    steepest: np.ndarray
+    bed_only: np.ndarray
+    least_area: np.ndarray
+    full: np.ndarray
+    floors: np.ndarray
 
 
-def fill_areas(outlines: Outlines, border: np.ndarray, body: Body, surface: Surface, pace: Pace) -> FillAreas:
+def fill_areas(outlines: Outlines, border: np.ndarray, body: Body, rules: SkinRules, pace: Pace) -> FillAreas:
     """Split the area inside the walls (I,) into solid and infill."""
-    if body.infill_density >= 100:
-        return FillAreas(explode(border, 0.02), NO_PIECES)
-    tops, heights = outlines.tops, outlines.heights
-    above = reach(tops, heights, body.top_thickness, body.top_layers, True)
-    below = reach(tops, heights, body.bottom_thickness, body.bottom_layers, False)
     owner = outlines.islands.owner
-    if above.max(initial=0) == 0 and below.max(initial=0) == 0 and body.floor_every <= 0:
+    if rules.full.any():
+        dense = np.flatnonzero(rules.full[owner])
+        throughout = explode(border[dense], 0.02)
+        throughout = Pieces(throughout.polygons, dense[throughout.owner])
+        if rules.full.all():
+            return FillAreas(throughout, NO_PIECES)
+        open_border = border.copy()
+        open_border[dense] = EMPTY
+        found = fill_areas(outlines, open_border, body, replace(rules, full=np.zeros_like(rules.full)), pace)
+        return FillAreas(joined([throughout, found.solid]), found.sparse, found.small)
+    tops, heights = outlines.tops, outlines.heights
+    above = reach(tops, heights, rules.top, rules.top_least, True)
+    below = reach(tops, heights, rules.bottom, rules.bottom_least, False)
+    if above.max(initial=0) == 0 and below.max(initial=0) == 0 and not rules.floors.any():
         return FillAreas(NO_PIECES, explode(border))
     # layers of thin walls have nothing inside them to decide about
     wanted = np.zeros(len(tops), bool)
     wanted[owner[~shapely.is_empty(border)]] = True
-    cover = _covered(outlines, body, above, below, wanted)[owner]
+    cover = _covered(outlines, body, rules, above, below, wanted)[owner]
     shapely.prepare(cover)
     index = np.flatnonzero(~shapely.covers(cover, border) & ~shapely.is_empty(border))  # elsewhere nothing is open near
     sparse, solid, small = border.copy(), np.full(len(border), EMPTY, object), NO_PIECES
     if len(index):
         area = border[index]
-        rest, small = _split(area, cover[index], least_areas(body, surface, tops)[owner[index]], body, tops[owner[index]])
+        rest, small = _split(area, cover[index], rules.least_area[owner[index]], body, tops[owner[index]])
         small = Pieces(small.polygons, index[small.owner])
         sparse[index] = rest
         solid[index] = difference(area, rest)
@@ -92,27 +106,29 @@ def fill_areas(outlines: Outlines, border: np.ndarray, body: Body, surface: Surf
     return _dropped(parts, outlines, body.patches) if any(not patch.keep for patch in body.patches) else parts
 
 
-def _covered(outlines: Outlines, body: Body, above: np.ndarray, below: np.ndarray, wanted: np.ndarray) -> np.ndarray:
+def _covered(outlines: Outlines, body: Body, rules: SkinRules, above: np.ndarray, below: np.ndarray, wanted: np.ndarray) -> np.ndarray:
     """(N,) what is covered far enough above and below in every layer to be open inside."""
     count = len(outlines.tops)
     layers = np.arange(count)
     coarse = outlines.coarse
     out = np.full(count, EMPTY, object)
 
-    def cover(thickness: float) -> np.ndarray:
+    def common(thickness: np.ndarray, first: np.ndarray, number: np.ndarray) -> np.ndarray:
         # over the solid thickness a surface this steep moves aside by no more than that
-        aside = thickness / np.tan(np.radians(body.skin_steepest)) if body.skin_steepest < 90 else 0.0
-        return offset(coarse, aside) if aside > 0 else coarse
+        aside = np.where(rules.steepest < 90, thickness / np.tan(np.radians(np.minimum(rules.steepest, 89.9))), 0.0)
+        found = np.full(count, EMPTY, object)
+        for far in np.unique(aside):
+            here = aside == far
+            some = _common(offset(coarse, float(far)) if far > 0 else coarse, first, number, wanted & here)
+            found[here] = some[here]
+        return found
 
-    roofed = _common(cover(body.top_thickness), layers + 1, above, wanted)
-    if body.bottoms_on_bed_only:
-        floored = np.full(count, EVERYTHING, object)
-        floored[layers - below < 0] = EMPTY
-    else:
-        floored = _common(cover(body.bottom_thickness), layers - below, below, wanted)
+    roofed = common(rules.top, layers + 1, above)
+    floored = common(rules.bottom, layers - below, below)
+    bed = np.flatnonzero(rules.bed_only)
+    floored[bed] = np.where(layers[bed] - below[bed] < 0, EMPTY, EVERYTHING)
     out[wanted] = intersection(roofed[wanted], floored[wanted])
-    if body.floor_every > 0:
-        out[np.floor(outlines.tops / body.floor_every + 1e-6) > np.floor((outlines.tops - outlines.heights) / body.floor_every + 1e-6)] = EMPTY
+    out[rules.floors] = EMPTY
     return out
 
 

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -17,25 +18,27 @@ from northpace.outlines.polygons import Pieces
 from northpace.outlines.sections import Outlines
 from northpace.part.solid import Placed
 from northpace.paths import fill
-from northpace.paths.areas import FillAreas, fill_areas
+from northpace.paths.areas import FillAreas
 from northpace.paths.footing import Foot, footing
 from northpace.paths.lay import Rows, TravelRules, lay
+from northpace.paths.locally import DENSITY, INFILL_SETTINGS, SKIN_SETTINGS, local_infill, shelled, skin_rules, spirals, split_areas
 from northpace.paths.order import SeamRule
+from northpace.paths.places import NO_PLACES, PACE_SETTINGS, Places, places_of
 from northpace.paths.skins import Skins, skins
 from northpace.paths.spiral import first_break, spiral_rows
 from northpace.paths.supports import Stands, no_stands, stands
 from northpace.paths.table import PathTable
-from northpace.paths.walls import NO_PIECES, Walls, joined, wall_count, walls, widths_by_layer
+from northpace.paths.walls import NO_PIECES, Walls, joined, wall_counts, walls, widths_by_layer
 from northpace.paths.why import Why, reasons
 from northpace.paths.widen import widen
-from northpace.spec import Body, PlanSpec, Surface, digest
+from northpace.spec import ByLayer, PlanSpec, Surface, digest
 
 
 @dataclass(frozen=True)
 class Built:
     """Everything the paths of a plan came from: rows and their key, the key of what does not depend on infill, number of walls, walls, solid
     and infill areas, what shows and what bridges, why patches are solid, supports, footing; ``between``: gaps between walls that no bead
-    reaches, ``missing``: parts of the outline too thin for any bead (islands as owners)."""
+    reaches, ``missing``: parts of the outline too thin for any bead (islands as owners); ``spirals``: first layer and end of every spiral."""
 
     rows: Rows
     key: str
@@ -49,57 +52,61 @@ class Built:
     foot: Foot
     between: Pieces
     missing: Pieces
+    spirals: tuple[tuple[int, int], ...] = ()
 
 
 def build_paths(cache: StageCache, outlines: Outlines, outline_key: str, placed: Placed, place_key: str, spec: PlanSpec,
                 check: Callable[[], None], seen: tuple[np.ndarray, np.ndarray] | None = None) -> Built:
     """Lay all paths of a plan; ``check`` is called between steps and may raise to stop. ``seen``: see `supports.stands`."""
-    if spec.body.build != "ordinary":
-        spec = spec.model_copy(update={"body": spec.body.as_laid()})
     body, surface, count_of_layers = spec.body, spec.surface, len(outlines.tops)
     nominal = nominal_height(surface, outlines)
-    count = wall_count(body, nominal)
+    local = ByLayer(spec, outlines.tops, outlines.heights)
+    turns = spirals(local, outlines)
+    counts = wall_counts(local, nominal)
+    for begin, end in turns:
+        counts[begin:end] = 0
+    count = int(counts.max(initial=0))
 
-    def wide(width: float) -> np.ndarray:
-        return widths_by_layer(width, body.first_layer_width, count_of_layers)
+    def wide(name: str, instead: str = "") -> np.ndarray:
+        return widths_by_layer(local.numbers(name, local[instead] if instead else 0.0), body.first_layer_width)
 
-    wall_key = digest(outline_key, count, body.outer_width, body.inner_width, body.first_layer_width, body.wall_order, body.thin_beads)
-    laid: Walls = cache.get("walls", wall_key, lambda: walls(outlines, count, wide(body.outer_width), wide(body.inner_width),
+    wall_key = digest(outline_key, _plain(counts), local.key("body.outer_width", "body.inner_width"), body.first_layer_width, body.wall_order,
+                      body.thin_beads)
+    laid: Walls = cache.get("walls", wall_key, lambda: walls(outlines, counts, wide("body.outer_width"), wide("body.inner_width"),
                                                             body.wall_order == "outside-first", body.thin_beads))
     check()
-    gap_key = digest(wall_key, body.solid_width, body.fill_gaps)
-    around, between, gaps, missing = cache.get("gaps", gap_key, lambda: _gaps(laid, outlines, spec, wide(body.solid_width), count))
+    gap_key = digest(wall_key, local.key("body.solid_width"), body.fill_gaps)
+    around, between, gaps, missing = cache.get("gaps", gap_key, lambda: _gaps(laid, outlines, spec, wide("body.solid_width"), count))
+    check()
+    places_key = digest(outline_key, place_key, body.regions) if body.regions else ""
+    places: Places = cache.get("regions", places_key, lambda: places_of(spec, placed, outlines.tops, outlines.heights)) if body.regions else NO_PLACES
     check()
     held: Stands = no_stands(count_of_layers)
     held_key = ""
     if spec.supports.enabled:
-        held_key = digest(outline_key, place_key, spec.supports, surface.marks)
-        held = cache.get("supports", held_key, lambda: stands(outlines, placed, spec.supports, seen))
+        held_key = digest(outline_key, place_key, spec.supports, surface.marks, places_key if places.say("support") else "")
+        held = cache.get("supports", held_key, lambda: stands(outlines, placed, spec.supports, seen, places.areas("support", "ask"),
+                                                             places.areas("support", "forbid")))
         check()
-    area_key = digest(wall_key, body.top_thickness, body.top_layers, body.bottom_thickness, body.bottom_layers, body.bottoms_on_bed_only,
-                      body.skin_steepest, body.tie_length, body.least_solid_area, body.solid_width, body.infill_density >= 100,
-                      body.floor_every, body.caught_infill, body.caught_height, body.patches,
-                      [(band.from_mm, band.to_mm, band.least_solid_area) for band in surface.bands],
-                      (body.infill_density, body.infill_width, spec.pace.infill_speed, spec.pace.solid_speed, spec.pace.acceleration)
+    shells, rules_of_skins = shelled(outlines, turns, local), skin_rules(local, turns, outlines.tops, outlines.heights)
+    area_key = digest(wall_key, local.key(*SKIN_SETTINGS), body.tie_length, _plain(rules_of_skins.full), body.floor_every,
+                      body.caught_infill, body.caught_height, body.patches, turns, places_key if places.change(*SKIN_SETTINGS, DENSITY) else "",
+                      (local.key(DENSITY, "body.infill_width"), spec.pace.infill_speed, spec.pace.solid_speed, spec.pace.acceleration)
                       if body.caught_infill == "when-quicker" else None)
-    areas: FillAreas = cache.get("areas", area_key, lambda: fill_areas(outlines, laid.border, body, surface, spec.pace))
+    areas: FillAreas = cache.get("areas", area_key, lambda: split_areas(shells, laid.border, local, places, rules_of_skins))
     check()
-    skin_key = digest(area_key, body.solid_width, body.tie_length, held_key)
-    shown: Skins = cache.get("skins", skin_key, lambda: skins(areas.solid, outlines, body.solid_width, body.tie_length,
+    skin_key = digest(area_key, local.key("body.solid_width"), body.tie_length, held_key)
+    shown: Skins = cache.get("skins", skin_key, lambda: skins(areas.solid, shells, body.solid_width, body.tie_length,
                                                              held.held if spec.supports.enabled else None))
-    why: Why = cache.get("why", area_key, lambda: reasons(areas, outlines, body))
+    why: Why = cache.get("why", area_key, lambda: reasons(areas, shells, body, rules_of_skins))
     check()
     bridge = spec.machine.nozzle if body.bridge_width is None else body.bridge_width
-    top_width = body.solid_width if body.top_width is None else body.top_width
-    solid_key = digest(skin_key, body.solid_angles, body.solid_pattern, body.top_pattern, top_width, bridge, body.first_layer_width)
-    solid: PathTable = cache.get("solid", solid_key, lambda: _solid(outlines, shown, why, spec, count, wide(body.solid_width), wide(top_width),
-                                                                   bridge))
+    solid_key = digest(skin_key, body.solid_angles, body.solid_pattern, body.top_pattern, local.key("body.top_width"), bridge, body.first_layer_width)
+    solid: PathTable = cache.get("solid", solid_key, lambda: _solid(
+        outlines, shown, why, spec, count, wide("body.solid_width"), wide("body.top_width", "body.solid_width"), bridge))
     check()
-    infill_key = digest(area_key, body.infill_density, body.infill_pattern, body.infill_angle, body.infill_width, nominal, body.infill_every,
-                        spec.machine.h_max)
-    infill: PathTable = cache.get("infill", infill_key, lambda: fill.infill_paths(
-        areas.sparse, outlines, body.infill_width, body.infill_density / 100, body.infill_angle, body.infill_pattern,
-        nominal, count + 4, body.infill_every, spec.machine.h_max))
+    infill_key = digest(area_key, local.key(*INFILL_SETTINGS), nominal, spec.machine.h_max, places_key if places.change(*INFILL_SETTINGS) else "")
+    infill: PathTable = cache.get("infill", infill_key, lambda: local_infill(areas.sparse, outlines, local, places, turns, nominal, count + 4))
     check()
     foot_key = digest(outline_key, spec.footing, spec.machine.h_max, spec.machine.z_step, held_key)
     foot: Foot = cache.get("footing", foot_key, lambda: footing(outlines, spec.footing, spec.machine,
@@ -107,31 +114,38 @@ def build_paths(cache: StageCache, outlines: Outlines, outline_key: str, placed:
     origin = spec.machine.origin
     pace = spec.pace
     rules = TravelRules(pace.retraction_travel, pace.retract_where == "always", pace.longest_detour, pace.lift, body.joined_walls, pace.order)
-    seam = SeamRule(surface.seam, surface.seam_bearing, seam_marks(surface, placed), body.joined_walls)
-    rows_key = digest(gap_key, solid_key, infill_key, foot_key, surface.seam, surface.seam_bearing, seam.marks.tolist(), vars(rules), origin)
+    seam = SeamRule(surface.seam, surface.seam_bearing, seam_marks(surface, placed), body.joined_walls, places.seams())
+    rows_key = digest(gap_key, solid_key, infill_key, foot_key, surface.seam, surface.seam_bearing, seam.marks.tolist(), vars(rules), origin,
+                      places_key if places.say("seam") else "")
     rows: Rows = cache.get("order", rows_key, lambda: lay(
         PathTable.joined([foot.paths, held.paths, around, between, solid, infill]), outlines, seam, rules, origin, foot.lift))
-    rows_below = rows
-    if body.build == "spiral":
-        begin = spiral_begin(outlines, body)
-        rows_key = digest(rows_key, "spiral", body.outer_width, body.outer_contour_only, begin)
-        rows = cache.get("spiral", rows_key, lambda: _spiral(rows_below, outlines, begin, spec, origin, foot.lift))
-    return Built(rows, rows_key, digest(gap_key, skin_key), count, laid, areas, shown, why, held, foot, gaps, missing)
+    if places.change(*PACE_SETTINGS):
+        rows_key = digest(rows_key, places_key)
+        plain_rows = rows
+        rows = cache.get("parted", rows_key, lambda: places.parted(plain_rows, origin))
+    if turns:
+        rows_key = digest(rows_key, "spiral", local.key("body.outer_width"), body.outer_contour_only, turns, surface.seam_bearing)
+        ordinary = rows
+        rows = cache.get("spiral", rows_key, lambda: _spiral(ordinary, outlines, turns, local, origin, foot.lift))
+    return Built(rows, rows_key, digest(gap_key, skin_key), count, laid, areas, shown, why, held, foot, gaps, missing, tuple(turns))
 
 
-def spiral_begin(outlines: Outlines, body: Body) -> int:
-    """The first layer of a spiral: above the solid base, at least above the first layer."""
-    thick = int(np.searchsorted(outlines.tops, body.bottom_thickness - 1e-6)) + 1 if body.bottom_thickness > 0 else 0
-    return int(min(max(thick, body.bottom_layers, 1), len(outlines.tops) - 1))
+def _plain(values: np.ndarray) -> Any:
+    """What an array contributes to a key: one value where it is the same throughout."""
+    return values[0].item() if len(values) and (values == values[0]).all() else values.tolist()
 
 
-def _spiral(rows: Rows, outlines: Outlines, begin: int, spec: PlanSpec, origin: tuple[float, float], raised: float) -> Rows:
+def _spiral(rows: Rows, outlines: Outlines, turns: list[tuple[int, int]], local: ByLayer, origin: tuple[float, float], raised: float) -> Rows:
     if len(outlines.tops) < 2:
         raise InputError("a spiral needs a part of more than one layer", "body.build")
-    found = first_break(outlines, begin, spec.body.outer_width, spec.body.outer_contour_only)
-    if found is not None:
-        raise InputError(f"the part cannot be one spiral: at {found.z:.2f} mm {found.reason}", "body.build")
-    return spiral_rows(rows, outlines, begin, spec.body.outer_width, origin, raised, spec.surface.seam_bearing)
+    spec, widths = local.spec, local["body.outer_width"]
+    for begin, end in turns:
+        width = float(widths[begin])
+        found = first_break(outlines, begin, end, width, spec.body.outer_contour_only)
+        if found is not None:
+            raise InputError(f"the part cannot be one spiral: at {found.z:.2f} mm {found.reason}", "body.build")
+        rows = spiral_rows(rows, outlines, begin, end, width, origin, raised, spec.surface.seam_bearing)
+    return rows
 
 
 def nominal_height(surface: Surface, outlines: Outlines) -> float:

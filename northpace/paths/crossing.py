@@ -5,6 +5,16 @@ from __future__ import annotations
 import numba
 import numpy as np
 
+from northpace.outlines.polygons import Rings
+
+
+def edges_of(rings: Rings, count: int) -> tuple[np.ndarray, np.ndarray]:
+    """Edges (K, 4) from each ring point to the next of its ring, and where those of each of ``count`` owners begin (count + 1,)."""
+    following = np.arange(1, len(rings.points) + 1)
+    following[rings.starts[1:] - 1] = rings.starts[:-1]
+    edges = np.ascontiguousarray(np.concatenate([rings.points, rings.points[following]], axis=1)) if len(rings.points) else np.empty((0, 4))
+    return edges, rings.starts[np.searchsorted(rings.owner, np.arange(count + 1))]
+
 
 @numba.njit(cache=True)
 def crosses(edges: np.ndarray, first: int, last: int, ax: float, ay: float, bx: float, by: float) -> bool:

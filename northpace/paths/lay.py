@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, fields
+from typing import Any
 
 import numba
 import numpy as np
@@ -12,7 +13,7 @@ from northpace.moves import INNER, OUTER, RETRACTION, START, TRAVEL
 from northpace.outlines.polygons import offset, rings_of
 from northpace.outlines.sections import Outlines
 from northpace.paths.bead import spacing
-from northpace.paths.crossing import crosses
+from northpace.paths.crossing import crosses, edges_of
 from northpace.paths.detour import MOST, detour
 from northpace.paths.order import SeamRule, order_paths
 from northpace.paths.table import PathTable
@@ -37,7 +38,8 @@ class TravelRules:
 @dataclass(frozen=True)
 class Rows:
     """Geometry of the moves, before speeds: columns as in `northpace.moves.Moves`; pull (M,) is −1 for a retraction, +1 for its
-    return; crossed (M,) marks travels that cross an outline; ``saved``: millimetres of travel saved by exchanging; ``around``: travels
+    return; crossed (M,) marks travels that cross an outline;
+    region (M,) is the index into ``cases`` of what regions change there; ``saved``: millimetres of travel saved by exchanging; ``around``: travels
     that went around."""
 
     layer: np.ndarray
@@ -50,8 +52,10 @@ class Rows:
     pull: np.ndarray
     cause: np.ndarray
     crossed: np.ndarray
+    region: np.ndarray
     saved: float
     around: int
+    cases: tuple[dict[str, Any], ...] = ({},)
 
     @property
     def crossings(self) -> int:
@@ -60,7 +64,7 @@ class Rows:
 
     @property
     def nbytes(self) -> int:
-        return sum(getattr(self, item.name).nbytes for item in fields(self) if item.name not in ("saved", "around"))
+        return sum(getattr(self, item.name).nbytes for item in fields(self) if item.name not in ("saved", "around", "cases"))
 
 
 def lay(paths: PathTable, outlines: Outlines, seam: SeamRule, rules: TravelRules, origin: tuple[float, float], raised: float = 0.0) -> Rows:
@@ -70,9 +74,7 @@ def lay(paths: PathTable, outlines: Outlines, seam: SeamRule, rules: TravelRules
     """
     order = order_paths(paths, seam, outlines.tops, rules.order)
     layers = np.arange(len(outlines.tops) + 1)
-    rings = rings_of(outlines.areas)
-    edges = _edges(rings.points, rings.starts)
-    edge_at = rings.starts[np.searchsorted(rings.owner, layers)]
+    edges, edge_at = edges_of(rings_of(outlines.areas), len(outlines.tops))
     guide = rings_of(shapely.simplify(offset(outlines.areas, -INSIDE), 0.03) if rules.longest > 0 else outlines.areas[:0])
     lane = spacing(paths.width[paths.starts[:-1]], paths.height) if len(paths) else np.empty(0)
     found = _lay(paths.points, paths.starts, paths.layer, paths.feature, paths.closed, paths.width, paths.height, paths.z, paths.island,
@@ -81,15 +83,8 @@ def lay(paths: PathTable, outlines: Outlines, seam: SeamRule, rules: TravelRules
                  origin[0], origin[1], raised)
     layer, feature, xyz, bead, pull, cause, crossed, around = found
     x, y, z = (np.ascontiguousarray(xyz[:, k]) for k in range(3))
-    return Rows(layer, feature, x, y, z, np.ascontiguousarray(bead[:, 0]), np.ascontiguousarray(bead[:, 1]), pull, cause, crossed, order.saved,
-                int(around))
-
-
-def _edges(points: np.ndarray, starts: np.ndarray) -> np.ndarray:
-    """(K, 4) the edge from each ring point to the next of its ring."""
-    following = np.arange(1, len(points) + 1)
-    following[starts[1:] - 1] = starts[:-1]
-    return np.ascontiguousarray(np.concatenate([points, points[following]], axis=1))
+    return Rows(layer, feature, x, y, z, np.ascontiguousarray(bead[:, 0]), np.ascontiguousarray(bead[:, 1]), pull, cause, crossed,
+                np.zeros(len(layer), np.int32), order.saved, int(around))
 
 
 @numba.njit(cache=True)

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numba
 import numpy as np
+import shapely
 
 from northpace.moves import INNER, OUTER
 from northpace.paths.table import PathTable
@@ -13,6 +14,8 @@ from northpace.paths.table import PathTable
 NEAREST, BEARING, CORNER = 0, 1, 2
 #: A fresh direction for every layer that never lines up with those of its neighbours: the golden angle.
 GOLDEN = 137.508
+#: How much a seam area outweighs everything else.
+PULL = 1e4
 #: A corner is judged over this way (mm) on both sides.
 CORNER_REACH = 1.0
 #: Most paths in a group that are improved by exchanging, and how often all of them are looked at.
@@ -22,12 +25,23 @@ MOST, PASSES = 300, 6
 @dataclass(frozen=True)
 class SeamRule:
     """Where walls start: ``goal`` and bearing (degrees); marks (M, 5): x, y, z, radius in mm and +1 (attract) or −1 (stay clear);
-    ``every`` wall follows it, not the outer ones alone."""
+    ``every`` wall follows it, not the outer ones alone. Regions that attract (+1) or repel (−1) it, with their areas in every layer."""
 
     goal: str
     bearing: float
     marks: np.ndarray
     every: bool = False
+    regions: tuple[tuple[float, np.ndarray], ...] = ()
+
+    def drawn(self, paths: PathTable) -> np.ndarray:
+        """(K,) how much every point of the paths draws the seam for the regions it lies in."""
+        out = np.zeros(len(paths.points))
+        if self.regions:
+            layer = np.repeat(paths.layer, np.diff(paths.starts))
+            for want, areas in self.regions:
+                shapely.prepare(areas)
+                out += PULL * want * shapely.contains_xy(areas[layer], paths.points[:, 0], paths.points[:, 1])
+        return out
 
 
 @dataclass(frozen=True)
@@ -58,7 +72,7 @@ def order_paths(paths: PathTable, seam: SeamRule, tops: np.ndarray, how: str = "
     placed = (feature == OUTER) | ((feature == INNER) & seam.every)
     sequence, entry, saved = _order(
         paths.points, paths.starts, paths.layer[by_layer], paths.island[by_layer], paths.rank[by_layer], placed, paths.closed[by_layer],
-        paths.fixed[by_layer], by_layer, goal, np.cos(turn), np.sin(turn), tops, np.ascontiguousarray(seam.marks, np.float64).reshape(-1, 5),
+        paths.fixed[by_layer], by_layer, goal, np.cos(turn), np.sin(turn), tops, np.ascontiguousarray(seam.marks, np.float64).reshape(-1, 5), seam.drawn(paths),
         {"as-cut": 0, "nearest": 1, "improved": 2}[how])
     return Order(sequence, entry, float(saved))
 
@@ -81,7 +95,7 @@ def _along(points, first, last, k, step):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True)
-def _seam(points, first, last, goal, cx, cy, z, marks):  # type: ignore[no-untyped-def]
+def _seam(points, first, last, goal, cx, cy, z, marks, drawn):  # type: ignore[no-untyped-def]
     """Vertex furthest in the direction, or of the sharpest corner; places that attract come first, those to keep clear of last."""
     best, worth = first, -np.inf
     for k in range(first, last):
@@ -95,7 +109,7 @@ def _seam(points, first, last, goal, cx, cy, z, marks):  # type: ignore[no-untyp
             cosine = (ux * vx + uy * vy) / max(np.hypot(ux, uy) * np.hypot(vx, vy), 1e-12)
             # of equally sharp corners the one towards the bearing
             value = -np.round(cosine, 2) + 1e-5 * (points[k, 0] * cx + points[k, 1] * cy)
-        value += _pull(points[k, 0], points[k, 1], z, marks)
+        value += _pull(points[k, 0], points[k, 1], z, marks) + drawn[k]
         if value > worth:
             best, worth = k, value
     return best
@@ -107,7 +121,7 @@ def _pull(x, y, z, marks):  # type: ignore[no-untyped-def]
     for m in range(len(marks)):
         far = np.sqrt((x - marks[m, 0]) ** 2 + (y - marks[m, 1]) ** 2 + (z - marks[m, 2]) ** 2)
         if far <= marks[m, 3]:
-            total += 1e4 * marks[m, 4]
+            total += PULL * marks[m, 4]
     return total
 
 
@@ -154,7 +168,7 @@ def _exchange(x0, y0, ex, ey, lx, ly, item, begin, other, free):  # type: ignore
 
 
 @numba.njit(cache=True)
-def _order(points, starts, layer, island, rank, seamed, closed, fixed, row, goal, cx, cy, tops, marks, how):  # type: ignore[no-untyped-def]
+def _order(points, starts, layer, island, rank, seamed, closed, fixed, row, goal, cx, cy, tops, marks, drawn, how):  # type: ignore[no-untyped-def]
     total = len(layer)
     sequence, entry = np.empty(total, np.int64), np.empty(total, np.int64)
     done = np.zeros(total, np.bool_)
@@ -184,7 +198,7 @@ def _order(points, starts, layer, island, rank, seamed, closed, fixed, row, goal
                 k = row[groups[g]]
                 v = starts[k]
                 if seamed[groups[g]] and goal != NEAREST and closed[groups[g]]:
-                    v = _seam(points, starts[k], starts[k + 1], goal, cx[layer[at]], cy[layer[at]], tops[layer[at]], marks)
+                    v = _seam(points, starts[k], starts[k + 1], goal, cx[layer[at]], cy[layer[at]], tops[layer[at]], marks, drawn)
                 away = np.hypot(points[v, 0] - tx, points[v, 1] - ty)
                 if how == 0:
                     away = float(g)
@@ -221,15 +235,15 @@ def _order(points, starts, layer, island, rank, seamed, closed, fixed, row, goal
                         first, last = starts[row[j]], starts[row[j] + 1]
                         if closed[j]:
                             if seamed[j] and goal != NEAREST:
-                                v = _seam(points, first, last, goal, cx[layer[at]], cy[layer[at]], tops[layer[at]], marks)
+                                v = _seam(points, first, last, goal, cx[layer[at]], cy[layer[at]], tops[layer[at]], marks, drawn)
                                 away = np.hypot(points[v, 0] - x, points[v, 1] - y)
                                 if away < closest:
                                     best, begin, closest = j, v, away
                             else:
                                 for v in range(first, last):
                                     away = np.hypot(points[v, 0] - x, points[v, 1] - y)
-                                    if seamed[j] and len(marks):
-                                        away -= _pull(points[v, 0], points[v, 1], tops[layer[at]], marks)
+                                    if seamed[j]:
+                                        away -= _pull(points[v, 0], points[v, 1], tops[layer[at]], marks) + drawn[v]
                                     if away < closest:
                                         best, begin, closest = j, v, away
                         else:

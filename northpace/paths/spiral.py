@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
+from typing import Any
 
 import numba
 import numpy as np
@@ -29,13 +30,13 @@ class Break:
     reason: str
 
 
-def first_break(outlines: Outlines, begin: int, width: float, outer_only: bool) -> Break | None:
-    """Where a spiral from layer ``begin`` on with beads of ``width`` mm breaks first, or None.
+def first_break(outlines: Outlines, begin: int, end: int, width: float, outer_only: bool) -> Break | None:
+    """Where a spiral of the layers ``begin`` to ``end`` − 1 with beads of ``width`` mm breaks first, or None.
 
     At every height there must be one outline without a hole (``outer_only`` takes the outer one), and every turn must lie on at least half
     a bead of the turn below it.
     """
-    areas, tops = outlines.areas, outlines.tops
+    areas, tops = outlines.areas[:end], outlines.tops
     found = []
     several = np.flatnonzero(shapely.get_num_geometries(areas[begin:]) != 1) + begin
     if len(several):
@@ -57,13 +58,13 @@ def first_break(outlines: Outlines, begin: int, width: float, outer_only: bool) 
     return min(found, key=lambda entry: entry.z) if found else None
 
 
-def spiral_rows(rows: Rows, outlines: Outlines, begin: int, width: float, origin: tuple[float, float], raised: float, bearing: float) -> Rows:
-    """The rows of the layers below ``begin`` and, from its top on, one spiral up to the rim.
+def spiral_rows(rows: Rows, outlines: Outlines, begin: int, end: int, width: float, origin: tuple[float, float], raised: float, bearing: float) -> Rows:
+    """The rows of the layers below ``begin``, from its top on one spiral of the layers up to ``end``, and the rows of those above.
 
     N + 1 turns: turn i goes from contour i to contour i + 1 while it rises by the height of the layer; the last stays level at the rim. The
     bead is as tall as the gap to the turn below, so it grows from nothing in the first turn and runs out in the last.
     """
-    path, z, tall, layer = _path(outlines, begin, width, bearing)
+    path, z, tall, layer = _path(outlines, begin, end, width, bearing)
     kept = rows.layer < begin
     count = len(path) - 1
     xy = np.round(path + np.array(origin), 3)
@@ -75,19 +76,25 @@ def spiral_rows(rows: Rows, outlines: Outlines, begin: int, width: float, origin
     lead_z = np.array([rows.z[kept][-1], height[0], height[0], height[0]])
     lead_pull = np.array([-1, 0, 0, 1])
 
-    def column(name: str, lead: np.ndarray, own: np.ndarray) -> np.ndarray:
-        before = getattr(rows, name)[kept]
-        return np.concatenate([before, np.asarray(lead, before.dtype), np.asarray(own, before.dtype)])
+    lead = {"layer": begin, "feature": lead_feature, "x": lead_xy[:, 0], "y": lead_xy[:, 1], "z": lead_z, "pull": lead_pull}
+    own = {"layer": layer, "feature": OUTER, "x": xy[1:, 0], "y": xy[1:, 1], "z": height[1:], "width": width, "height": (tall[1:] + tall[:-1]) / 2}
+    # above, the first thing laid is reached from the rim: what led to it from elsewhere gives way
+    above = np.flatnonzero((rows.layer >= end) & (np.cumsum((rows.width > 0) & (rows.layer >= end)) > 0))
+    back: dict[str, Any] = {}
+    if len(above):
+        to, up = np.array([rows.x[above[0] - 1], rows.y[above[0] - 1]]), rows.z[above[0]]
+        over = np.array([xy[-1], xy[-1], to, to])
+        back = {"layer": end, "feature": lead_feature, "x": over[:, 0], "y": over[:, 1], "z": np.array([height[-1], up, up, up]), "pull": lead_pull}
 
-    def same(value: float, many: int) -> np.ndarray:
-        return np.full(many, value)
+    def column(name: str) -> np.ndarray:
+        before = getattr(rows, name)
+        rest = -1 if name == "cause" else 0
+        parts = [before[kept], *(np.broadcast_to(np.asarray(part.get(name, rest), before.dtype), (number,))
+                                 for part, number in ((lead, 4), (own, count), (back, 4 if len(above) else 0))), before[above]]
+        return np.concatenate(parts)
 
-    return replace(
-        rows, layer=column("layer", same(begin, 4), layer), feature=column("feature", lead_feature, same(OUTER, count)),
-        x=column("x", lead_xy[:, 0], xy[1:, 0]), y=column("y", lead_xy[:, 1], xy[1:, 1]), z=column("z", lead_z, height[1:]),
-        width=column("width", same(0, 4), same(width, count)), height=column("height", same(0, 4), (tall[1:] + tall[:-1]) / 2),
-        pull=column("pull", lead_pull, same(0, count)), cause=column("cause", same(-1, 4), same(-1, count)),
-        crossed=column("crossed", same(0, 4), same(0, count)))
+    columns: dict[str, Any] = {item.name: column(item.name) for item in fields(Rows) if isinstance(getattr(rows, item.name), np.ndarray)}
+    return replace(rows, **columns)
 
 
 def _outer(areas: np.ndarray) -> np.ndarray:
@@ -100,13 +107,12 @@ def _outer(areas: np.ndarray) -> np.ndarray:
     return np.asarray(shapely.orient_polygons(out))
 
 
-def _path(outlines: Outlines, begin: int, width: float, bearing: float) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+def _path(outlines: Outlines, begin: int, end: int, width: float, bearing: float) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
     """Points (K, 2), z (K,) and bead height (K,) in mm, and the layer (K − 1,) of the move to each point but the first."""
-    count = len(outlines.tops)
-    first = max(begin, 1) - 1
-    centre = _outer(offset(_outer(outlines.areas[first:]), -width / 2))
+    count, first = end, max(begin, 1) - 1
+    centre = _outer(offset(_outer(outlines.areas[first:end]), -width / 2))
     rings = shapely.get_exterior_ring(centre)
-    heights = outlines.heights[first + 1:]
+    heights = outlines.heights[first + 1:end]
     turns = count - first  # the last level at the rim
     length = shapely.length(rings)
     # where every contour begins: next to where the one below does, so that the seamless line does not drift

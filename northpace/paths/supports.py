@@ -7,11 +7,11 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from northpace.layers.attention import marked_face, neighbours
 from northpace.moves import ROOF, SUPPORT
 from northpace.outlines.polygons import EMPTY, Pieces, collect, difference, explode, intersection, offset, only_areas, rings_of, union
 from northpace.outlines.sections import Outlines
 from northpace.outlines.stacks import stacked
+from northpace.part.faces import marked_face, neighbours
 from northpace.part.solid import Placed, mesh_arrays
 from northpace.paths.bead import spacing, width_for
 from northpace.paths.scanline import fill_lines
@@ -103,12 +103,14 @@ def _leaning(placed: Placed, angle: float) -> tuple[np.ndarray, np.ndarray]:
     return z[off].min(axis=1, initial=np.inf), z[off].max(axis=1, initial=-1.0)
 
 
-def stands(outlines: Outlines, placed: Placed, rules: Supports, seen: tuple[np.ndarray, np.ndarray] | None = None) -> Stands:
-    """Supports of a part; ``seen`` are points (K, 3) on its seen faces and the area (K,) each stands for."""
+def stands(outlines: Outlines, placed: Placed, rules: Supports, seen: tuple[np.ndarray, np.ndarray] | None = None,
+           ask: np.ndarray | None = None, forbid: np.ndarray | None = None) -> Stands:
+    """Supports of a part; ``seen`` are points (K, 3) on its seen faces and the area (K,) each stands for; ``ask``
+    and ``forbid`` (N,) areas in which regions want support or none."""
     tops, heights = outlines.tops, outlines.heights
     bottoms, count = tops - heights, len(tops)
     want = overhangs(outlines, placed, rules.angle, rules.least_area)
-    want = _by_hand(want, outlines, placed, rules)
+    want = asked_and_forbidden(_by_hand(want, outlines, placed, rules), outlines.areas, ask, forbid)
     want = _spared(want, outlines, rules)
     # the layer a demand ends at: the last one that leaves the clearance below the part
     ends_at = np.searchsorted(tops, bottoms - rules.gap_top + 1e-6, "right") - 1
@@ -273,6 +275,16 @@ def _by_hand(want: np.ndarray, outlines: Outlines, placed: Placed, rules: Suppor
             else:
                 want[k] = only_areas(np.array([shapely.difference(want[k], shapely.buffer(face, outlines.heights[k]))], object))[0]
     return want
+
+
+def asked_and_forbidden(want: np.ndarray, areas: np.ndarray, ask: np.ndarray | None, forbid: np.ndarray | None) -> np.ndarray:
+    """Demands (N,) for support with those of regions added, where the part (N,) hangs over its layer below, and taken away."""
+    want = want.copy()
+    if ask is not None:
+        over = np.full(len(areas), EMPTY, object)
+        over[1:] = intersection(difference(areas[1:], areas[:-1]), ask[1:])
+        want = union(want, only_areas(over))
+    return want if forbid is None else difference(want, forbid)
 
 
 def _spared(want: np.ndarray, outlines: Outlines, rules: Supports) -> np.ndarray:

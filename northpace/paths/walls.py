@@ -13,7 +13,7 @@ from northpace.outlines.sections import Outlines
 from northpace.paths.bead import spacing
 from northpace.paths.table import PathTable, path_table
 from northpace.paths.thin import narrowest, thin_paths
-from northpace.spec import Body
+from northpace.spec import Body, ByLayer
 
 #: Walls are laid where two of them fit side by side with at most this share of overlap taken away; narrower parts get one bead.
 LEAST_FIT = 0.92
@@ -41,6 +41,16 @@ class Walls:
         return self.paths.nbytes + 48 * int(shapely.get_num_coordinates(self.border).sum())
 
 
+def wall_counts(local: ByLayer, height: float) -> np.ndarray:
+    """(N,) number of walls in every layer, at a usual layer height in mm."""
+    if not local.varies("body.walls", "body.wall_thickness", "body.outer_width", "body.inner_width"):
+        return np.full(local.count, wall_count(local.spec.body, height))
+    out = np.zeros(local.count, np.int64)
+    for layers, spec in local.variants():
+        out[layers] = wall_count(spec.body, height)
+    return out
+
+
 def wall_count(body: Body, height: float) -> int:
     """Number of walls: as asked, or as many as come nearest to the thickness asked for, at a layer height in mm."""
     if body.wall_thickness is None:
@@ -55,16 +65,16 @@ def wall_thickness(body: Body, count: int, height: float) -> float:
     return body.outer_width + (count - 1) * spacing(body.inner_width, height) if count else 0.0
 
 
-def widths_by_layer(width: float, first: float | None, layers: int) -> np.ndarray:
+def widths_by_layer(widths: np.ndarray, first: float | None) -> np.ndarray:
     """(N,) bead width in mm of a feature: the first layer's own on the first, if it has one."""
-    out = np.full(layers, width)
+    out = np.array(widths, float)
     if first is not None:
         out[0] = first
     return out
 
 
-def walls(outlines: Outlines, count: int, outer: np.ndarray, inner: np.ndarray, outside_first: bool, fit_thin: bool) -> Walls:
-    """Lay ``count`` walls of widths ``outer`` and ``inner`` (N,) mm in every island.
+def walls(outlines: Outlines, counts: np.ndarray, outer: np.ndarray, inner: np.ndarray, outside_first: bool, fit_thin: bool) -> Walls:
+    """Lay ``counts`` (N,) walls of widths ``outer`` and ``inner`` (N,) mm in every island.
 
     The centre line of wall 0 lies half its width inside the outline, each next one (s_k + s_{k+1})/2 further, s being the
     spacing of a wall's own width; the border of the fill lies half a spacing inside the last centre line. Where two sides of a wall
@@ -76,9 +86,13 @@ def walls(outlines: Outlines, count: int, outer: np.ndarray, inner: np.ndarray, 
     height = outlines.heights[layer]
     free = islands.polygons
     tables, leftovers, missing = [], [], NO_PIECES
+    count, wanted = int(counts.max(initial=0)), counts[layer]
     if count:
-        free = offset(free, -(outer - spacing(outer, outlines.heights))[layer] / 2)
+        free = offset(free, np.where(wanted > 0, -(outer - spacing(outer, outlines.heights))[layer] / 2, 0.0))
+    done = np.full(len(free), EMPTY, object)
     for k in range(count):
+        full = np.flatnonzero(wanted == k)
+        done[full], free[full] = free[full], EMPTY
         width = (outer if k == 0 else inner)[layer]
         lane = spacing(width, height)
         rank = k if outside_first else count - 1 - k
@@ -96,7 +110,13 @@ def walls(outlines: Outlines, count: int, outer: np.ndarray, inner: np.ndarray, 
         free = only_areas(offset(fitting, -lane))
     slivers = NO_PIECES
     if count:
-        free, slivers = where_it_fits(free, narrowest(inner[layer], height) / 2, 1.0, 0.0)
+        without = np.flatnonzero(wanted == 0)
+        bare = done[without]
+        done[without] = EMPTY
+        last = np.flatnonzero(wanted == count)
+        done[last] = free[last]
+        free, slivers = where_it_fits(done, narrowest(inner[layer], height) / 2, 1.0, 0.0)
+        free[without] = bare
     return Walls(PathTable.joined(tables), free, joined(leftovers), slivers, missing)
 
 

@@ -10,7 +10,7 @@ import shapely
 from northpace.outlines.polygons import EMPTY, Pieces
 from northpace.outlines.sections import Outlines
 from northpace.outlines.stacks import stacked
-from northpace.paths.areas import FillAreas, reach
+from northpace.paths.areas import FillAreas, SkinRules, reach
 from northpace.spec import Body
 
 KINDS = ("top", "bottom", "floor", "full", "narrow")
@@ -40,12 +40,12 @@ class Why:
         return self.of.nbytes + self.patch.nbytes * 3 + 6 * self.low.nbytes
 
 
-def reasons(areas: FillAreas, outlines: Outlines, body: Body) -> Why:
+def reasons(areas: FillAreas, outlines: Outlines, body: Body, rules: SkinRules) -> Why:
     """Causes of all solid pieces, and the patches they belong to."""
     solid, small = areas.solid, areas.small
     layer = outlines.islands.owner[solid.owner]
     spot = shapely.get_coordinates(shapely.point_on_surface(solid.polygons)) if len(solid) else np.empty((0, 2))
-    kind, z = _causes(spot, layer, outlines, body)
+    kind, z = _causes(spot, layer, outlines, body, rules)
     count, label = stacked(solid.polygons, layer)
     few, other = stacked(small.polygons, outlines.islands.owner[small.owner])
     key = np.stack([label, kind, np.round(1000 * z).astype(np.int64)], axis=1)
@@ -57,17 +57,15 @@ def reasons(areas: FillAreas, outlines: Outlines, body: Body) -> Why:
                np.r_[np.ones(count, bool), np.zeros(few, bool)])
 
 
-def _causes(spot: np.ndarray, layer: np.ndarray, outlines: Outlines, body: Body) -> tuple[np.ndarray, np.ndarray]:
+def _causes(spot: np.ndarray, layer: np.ndarray, outlines: Outlines, body: Body, rules: SkinRules) -> tuple[np.ndarray, np.ndarray]:
     """Kind and z of the nearest open face above or below each spot (S, 2) in its layer (S,)."""
     tops, heights = outlines.tops, outlines.heights
-    kind, z = np.full(len(layer), FULL if body.infill_density >= 100 else NARROW), tops[layer] if len(layer) else np.empty(0)
+    kind, z = np.where(rules.full[layer], FULL, NARROW), tops[layer] if len(layer) else np.empty(0)
     nearest = np.full(len(layer), np.inf)
-    if body.floor_every > 0:
-        floor = np.floor(tops / body.floor_every + 1e-6) > np.floor((tops - heights) / body.floor_every + 1e-6)
-        kind = np.where(floor[layer], FLOOR, kind)
+    kind = np.where(rules.floors[layer], FLOOR, kind)
     areas = np.r_[outlines.coarse, EMPTY]
     shapely.prepare(areas)
-    for upward, thickness, least in ((True, body.top_thickness, body.top_layers), (False, body.bottom_thickness, body.bottom_layers)):
+    for upward, thickness, least in ((True, rules.top, rules.top_least), (False, rules.bottom, rules.bottom_least)):
         count = reach(tops, heights, thickness, least, upward)[layer]
         open_yet = np.ones(len(layer), bool)
         for step in range(int(count.max(initial=0))):

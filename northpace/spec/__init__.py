@@ -2,19 +2,24 @@
 
 Forms, API, command line, comparison and documentation are derived from it. To add a setting, declare it in the room of its group and use
 it in the stage it belongs to: `surface` (layer heights), `body` (walls, solid, infill), `supports`, `plan` (the rest a maker sets), `workshop`
-(machine and material); `whole` puts the groups together, `texts` reads and lists them.
+(machine and material); `bands` and `regions` are the places that may have settings of their own, `local` says what holds there; `whole` puts
+the groups together, `texts` reads and lists them.
 """
 
+from northpace.spec.bands import Band, Edge
 from northpace.spec.body import Body, Patch
 from northpace.spec.declare import Group, setting
+from northpace.spec.local import ByLayer, local_settings, with_changes
 from northpace.spec.plan import Ends, Footing, HeatAir, Pace, Placement
+from northpace.spec.regions import Region
 from northpace.spec.supports import SupportMark, Supports
-from northpace.spec.surface import Band, Mark, Pin, SeamMark, Surface
+from northpace.spec.surface import Mark, Pin, SeamMark, Surface
 from northpace.spec.texts import GROUP_TITLES, digest, settings, spec_from, with_settings
 from northpace.spec.whole import PlanSpec, resolve_heat
 from northpace.spec.workshop import Machine, Material
 
 __all__ = [
-    "Band", "Body", "Ends", "Footing", "GROUP_TITLES", "Group", "HeatAir", "Machine", "Mark", "Material", "Pace", "Patch", "Pin",
-    "Placement", "PlanSpec", "SeamMark", "SupportMark", "Supports", "Surface", "digest", "resolve_heat", "setting", "settings", "spec_from", "with_settings",
+    "Band", "Body", "ByLayer", "Edge", "Ends", "Footing", "GROUP_TITLES", "Group", "HeatAir", "Machine", "Mark", "Material", "Pace", "Patch", "Pin",
+    "Placement", "PlanSpec", "Region", "SeamMark", "SupportMark", "Supports", "Surface", "digest", "local_settings", "resolve_heat", "setting",
+    "settings", "spec_from", "with_changes", "with_settings",
 ]

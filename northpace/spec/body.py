@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from northpace.spec.declare import Group, setting
+from northpace.spec.regions import Region
 
 #: Patterns by name, as `northpace.paths.infill` lays them.
 PatternName = Literal["lines", "grid", "triangles", "honeycomb", "gyroid", "cubic", "concentric", "hilbert", "vault"]
@@ -25,14 +26,14 @@ class Body(Group):
     build: Literal["ordinary", "spiral", "open-vessel"] = setting(
         "ordinary", "Built as", "Ordinary: walls, skins and infill. Spiral: above its solid base one wall that rises without a stop; one outline, "
         "no hole, every turn on half of the one below. Open vessel: walls on a solid foot, open at the top, nothing inside.",
-        moves=("time", "mass", "surface", "strength"))
+        moves=("time", "mass", "surface", "strength"), within="band")
     outer_contour_only: bool = setting(False, "Outer contour only", "A spiral of a part whose wall is modelled with both its sides follows the outer "
                                        "one.", moves=("mass",))
-    walls: int = setting(3, "Walls", "Number of closed beads along every outline.", "", 0, 50, ("time", "mass", "strength"))
+    walls: int = setting(3, "Walls", "Number of closed beads along every outline.", "", 0, 50, ("time", "mass", "strength"), within="band")
     wall_thickness: float | None = setting(None, "Wall thickness", "Instead of a number: as many walls as come nearest to it.", "mm", 0, 50,
-                                           ("time", "mass", "strength"), "walls")
-    outer_width: float = setting(0.45, "Outer wall width", "Width of the bead that shows.", "mm", 0.1, 4, ("time", "surface"))
-    inner_width: float = setting(0.45, "Inner wall width", "Width of the walls behind it.", "mm", 0.1, 4, ("time", "strength"))
+                                           ("time", "mass", "strength"), "walls", within="band")
+    outer_width: float = setting(0.45, "Outer wall width", "Width of the bead that shows.", "mm", 0.1, 4, ("time", "surface"), within="band")
+    inner_width: float = setting(0.45, "Inner wall width", "Width of the walls behind it.", "mm", 0.1, 4, ("time", "strength"), within="band")
     first_layer_width: float | None = setting(None, "First layer width", "Of every bead laid on the plate. Wider holds better.", "mm", 0.1,
                                               4, ("time", "fit"), "feature")
     wall_order: Literal["outside-last", "outside-first"] = setting(
@@ -45,19 +46,19 @@ class Body(Group):
     fill_gaps: bool = setting(True, "Fill gaps", "What no wall reaches between walls gets a bead of fitting width.",
                               moves=("time", "strength"))
     top_thickness: float = setting(0.8, "Top thickness", "Solid material under every surface open to above. 0, with no least count, leaves "
-                                   "the part open at the top.", "mm", 0, 100, ("time", "mass", "surface", "strength"))
-    top_layers: int = setting(3, "Top layers, at least", "Kept even when the layers are tall.", "", 0, 1000, ("time", "mass"))
+                                   "the part open at the top.", "mm", 0, 100, ("time", "mass", "surface", "strength"), within="region")
+    top_layers: int = setting(3, "Top layers, at least", "Kept even when the layers are tall.", "", 0, 1000, ("time", "mass"), within="region")
     bottom_thickness: float = setting(0.6, "Bottom thickness", "Solid material over every surface open to below.", "mm", 0, 100,
-                                      ("time", "mass", "strength"))
+                                      ("time", "mass", "strength"), within="region")
     bottom_layers: int = setting(3, "Bottom layers, at least", "Kept even when the layers are tall.", "", 0, 1000,
-                                 ("time", "mass"))
+                                 ("time", "mass"), within="region")
     bottoms_on_bed_only: bool = setting(False, "Bottoms on the bed only", "Surfaces that look down higher up get no solid layers.",
-                                        moves=("time", "mass"))
+                                        moves=("time", "mass"), within="band")
     skin_steepest: float = setting(90.0, "Steepest skin", "Steeper surfaces need no solid layers behind them, their walls close them. 0 is "
-                                   "level, 90 upright: every surface.", "°", 5, 90, ("time", "mass", "surface"))
-    solid_width: float = setting(0.45, "Solid width", "Bead width of solid layers.", "mm", 0.1, 4, ("time", "surface"))
+                                   "level, 90 upright: every surface.", "°", 5, 90, ("time", "mass", "surface"), within="band")
+    solid_width: float = setting(0.45, "Solid width", "Bead width of solid layers.", "mm", 0.1, 4, ("time", "surface"), within="band")
     top_width: float | None = setting(None, "Top width", "Bead width of the top that shows.", "mm", 0.1, 4, ("time", "surface"),
-                                      "body.solid_width")
+                                      "body.solid_width", within="band")
     solid_pattern: Literal["lines", "concentric"] = setting("lines", "Solid pattern", "Of solid layers that do not show.",
                                                             moves=("surface", "strength"))
     top_pattern: Literal["lines", "one-way", "concentric"] = setting(
@@ -66,7 +67,7 @@ class Body(Group):
     solid_angles: tuple[float, ...] = setting((45.0, -45.0), "Solid angles", "Directions of solid lines, one layer after the other, over "
                                               "and over.", "°", moves=("surface", "strength"), kind="numbers")
     least_solid_area: float = setting(4.0, "Least solid area", "Smaller solid patches become infill, and the other way round.",
-                                      "mm²", 0, 10000, ("time", "mass"))
+                                      "mm²", 0, 10000, ("time", "mass"), within="region")
     tie_length: float = setting(0.8, "Tie length", "How far a solid patch reaches beyond what is open, to hold on to.", "mm",
                                 0, 20, ("strength", "mass"))
     floor_every: float = setting(0.0, "Solid floor every", "A solid layer across the infill every so many mm. 0 is none.", "mm", 0, 1000,
@@ -79,16 +80,18 @@ class Body(Group):
     bridge_width: float | None = setting(None, "Bridge bead", "Diameter of the round bead that spans open air.", "mm", 0.1, 4,
                                          ("surface", "strength"), "nozzle")
     patches: tuple[Patch, ...] = setting((), "Patches by hand", "Solid patches kept or dropped one by one.", moves=("time", "mass"))
+    regions: tuple[Region, ...] = setting((), "Regions", "Volumes in the part with settings of their own; where two overlap, the later one in the list has "
+                                          "the last word.", moves=("time", "mass", "strength"))
     infill_density: float = setting(15.0, "Infill density", "Laid volume of the enclosed volume; 0 is hollow, 100 is solid.",
-                                    "%", 0, 100, ("time", "mass", "strength"))
+                                    "%", 0, 100, ("time", "mass", "strength"), within="region")
     infill_pattern: PatternName = setting(
         "lines", "Infill pattern", "Lines and hilbert lay one line, grid and triangles cross two and three ways in every layer, cubic leans "
         "with the height, gyroid and honeycomb hold in all directions, concentric bends, vault only bears the roofs above it.",
-        moves=("time", "strength"))
-    infill_angle: float = setting(45.0, "Infill angle", "Direction of the first infill lines.", "°", -360, 360, ("strength",))
-    infill_width: float = setting(0.45, "Infill width", "Bead width of the infill.", "mm", 0.1, 4, ("time", "strength"))
+        moves=("time", "strength"), within="region")
+    infill_angle: float = setting(45.0, "Infill angle", "Direction of the first infill lines.", "°", -360, 360, ("strength",), within="region")
+    infill_width: float = setting(0.45, "Infill width", "Bead width of the infill.", "mm", 0.1, 4, ("time", "strength"), within="region")
     infill_every: int = setting(1, "Infill every", "Infill is laid with every so many layers at once, as far as bead and nozzle allow.",
-                                "layers", 1, 10, ("time", "strength"))
+                                "layers", 1, 10, ("time", "strength"), within="band")
 
     def as_laid(self) -> Body:
         """The body with what its way of being built sets aside; the settings themselves stay for when it is ordinary again."""

@@ -7,6 +7,8 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 Moves = Literal["time", "surface", "mass", "strength", "fit", "file"]
+#: How narrowly a setting can be changed: for the whole part only, for a stretch of height too, or for a region in the part as well.
+Within = Literal["", "band", "region"]
 
 
 def setting(
@@ -20,9 +22,10 @@ def setting(
     source: str = "",
     multiline: bool = False,
     kind: str = "",
+    within: Within = "",
 ) -> Any:
-    """Declare a setting. ``source`` names who supplies the value when it is left open (``None``)."""
-    extra: dict[str, Any] = {"unit": unit, "label": label, "moves": list(moves), "source": source, "multiline": multiline}
+    """Declare a setting. ``source`` names who supplies the value when it is left open (``None``); ``within``: where it can be changed."""
+    extra: dict[str, Any] = {"unit": unit, "label": label, "moves": list(moves), "source": source, "multiline": multiline, "within": within}
     if kind:
         extra["kind"] = kind
     bounds: dict[str, Any] = {}

@@ -27,37 +27,37 @@ class Placement(Group):
 class Pace(Group):
     """Speeds, accelerations, flow, retraction."""
 
-    outer_wall_speed: float = setting(50.0, "Outer wall", "Speed of the wall that shows.", "mm/s", 1, 1000, ("time", "surface"))
-    inner_wall_speed: float = setting(80.0, "Inner walls", "Speed of the walls behind it.", "mm/s", 1, 1000, ("time",))
-    solid_speed: float = setting(70.0, "Solid layers", "Speed of solid lines.", "mm/s", 1, 1000, ("time", "surface"))
-    top_speed: float = setting(50.0, "Top", "Speed of the top that shows.", "mm/s", 1, 1000, ("time", "surface"))
-    gap_speed: float = setting(50.0, "Thin beads", "Speed of beads of fitting width between walls.", "mm/s", 1, 1000, ("time",))
-    bridge_speed: float = setting(30.0, "Bridges", "Speed across open air.", "mm/s", 1, 1000, ("time", "surface"))
-    support_speed: float = setting(80.0, "Supports", "Speed of supports.", "mm/s", 1, 1000, ("time",))
-    infill_speed: float = setting(90.0, "Infill", "Speed of infill lines.", "mm/s", 1, 1000, ("time",))
+    outer_wall_speed: float = setting(50.0, "Outer wall", "Speed of the wall that shows.", "mm/s", 1, 1000, ("time", "surface"), within="region")
+    inner_wall_speed: float = setting(80.0, "Inner walls", "Speed of the walls behind it.", "mm/s", 1, 1000, ("time",), within="region")
+    solid_speed: float = setting(70.0, "Solid layers", "Speed of solid lines.", "mm/s", 1, 1000, ("time", "surface"), within="region")
+    top_speed: float = setting(50.0, "Top", "Speed of the top that shows.", "mm/s", 1, 1000, ("time", "surface"), within="region")
+    gap_speed: float = setting(50.0, "Thin beads", "Speed of beads of fitting width between walls.", "mm/s", 1, 1000, ("time",), within="region")
+    bridge_speed: float = setting(30.0, "Bridges", "Speed across open air.", "mm/s", 1, 1000, ("time", "surface"), within="region")
+    support_speed: float = setting(80.0, "Supports", "Speed of supports.", "mm/s", 1, 1000, ("time",), within="band")
+    infill_speed: float = setting(90.0, "Infill", "Speed of infill lines.", "mm/s", 1, 1000, ("time",), within="region")
     first_layer_speed: float = setting(25.0, "First layer", "Highest speed of anything laid on the bed.", "mm/s", 1, 1000,
                                        ("time",))
     footing_speed: float = setting(30.0, "Footing", "Speed of the skirt.", "mm/s", 1, 1000, ("time",))
-    travel_speed: float = setting(150.0, "Travel", "Speed without laying.", "mm/s", 1, 2000, ("time",))
+    travel_speed: float = setting(150.0, "Travel", "Speed without laying.", "mm/s", 1, 2000, ("time",), within="band")
     outer_wall_acceleration: float = setting(800.0, "Outer wall acceleration", "Lower rings less around corners.", "mm/s²", 10,
-                                             50000, ("time", "surface"))
-    acceleration: float = setting(1500.0, "Acceleration", "Of everything else that is laid.", "mm/s²", 10, 50000, ("time",))
+                                             50000, ("time", "surface"), within="region")
+    acceleration: float = setting(1500.0, "Acceleration", "Of everything else that is laid.", "mm/s²", 10, 50000, ("time",), within="region")
     first_layer_acceleration: float = setting(500.0, "First layer acceleration", "Gentle while the part is taking hold.",
                                               "mm/s²", 10, 50000, ("time",))
     travel_acceleration: float = setting(2000.0, "Travel acceleration", "Of moves without laying.", "mm/s²", 10, 50000,
-                                         ("time",))
+                                         ("time",), within="band")
     safe_flow: float = setting(90.0, "Safe share of flow", "Speeds are held under this share of what nozzle and material melt.",
                                "%", 10, 100, ("time",))
     least_layer_time: float | None = setting(None, "Least layer time", "A faster layer is slowed down so that it can set.",
-                                             "s", 0, 600, ("time", "surface"), "material")
+                                             "s", 0, 600, ("time", "surface"), "material", within="band")
     layer_seconds: tuple[float, ...] = setting((), "Least times one by one", "Least time of every layer from the bed up, in s; a test "
                                                "slice keeps those of the whole part.", moves=("time",))
     floor_speed: float = setting(10.0, "Floor speed", "Never slower than this when slowing for a layer time.", "mm/s", 1, 100,
-                                 ("time",))
+                                 ("time",), within="band")
     retraction_length: float = setting(0.8, "Retraction", "Filament pulled back before a travel over open air.", "mm", 0, 15,
-                                       ("time", "surface"))
-    retraction_speed: float = setting(35.0, "Retraction speed", "Speed of the filament, both ways.", "mm/s", 1, 200, ("time",))
-    restart_extra: float = setting(0.0, "Restart", "Filament fed more (or less) than was pulled back.", "mm", -2, 2, ("surface",))
+                                       ("time", "surface"), within="band")
+    retraction_speed: float = setting(35.0, "Retraction speed", "Speed of the filament, both ways.", "mm/s", 1, 200, ("time",), within="band")
+    restart_extra: float = setting(0.0, "Restart", "Filament fed more (or less) than was pulled back.", "mm", -2, 2, ("surface",), within="band")
     retraction_travel: float = setting(2.0, "Retract from", "Shorter travels do not retract.", "mm", 0, 200, ("time", "surface"))
     retract_where: Literal["shown", "always"] = setting(
         "shown", "Retract", "Where a string would show: on travels that leave the outline or cross a wall. Or always.",
@@ -72,12 +72,12 @@ class Pace(Group):
 class HeatAir(Group):
     """Temperatures and fan."""
 
-    nozzle_temp: float | None = setting(None, "Nozzle", "Above the first layer.", "°C", 0, 500, ("strength",), "material")
+    nozzle_temp: float | None = setting(None, "Nozzle", "Above the first layer.", "°C", 0, 500, ("strength",), "material", within="band")
     first_nozzle_temp: float | None = setting(None, "Nozzle, first layer", "Often a little hotter.", "°C", 0, 500, (), "material")
-    bed_temp: float | None = setting(None, "Bed", "Above the first layer.", "°C", 0, 200, (), "material")
+    bed_temp: float | None = setting(None, "Bed", "Above the first layer.", "°C", 0, 200, (), "material", within="band")
     first_bed_temp: float | None = setting(None, "Bed, first layer", "Holds the part on the bed.", "°C", 0, 200, (), "material")
-    fan: float | None = setting(None, "Fan", "Above the layers without fan.", "%", 0, 100, ("surface", "strength"), "material")
-    bridge_fan: float | None = setting(None, "Fan on bridges", "While a bridge is laid.", "%", 0, 100, ("surface",), "fan")
+    fan: float | None = setting(None, "Fan", "Above the layers without fan.", "%", 0, 100, ("surface", "strength"), "material", within="band")
+    bridge_fan: float | None = setting(None, "Fan on bridges", "While a bridge is laid.", "%", 0, 100, ("surface",), "fan", within="band")
     fan_off_layers: int = setting(1, "Layers without fan", "From the bed up.", "", 0, 10000, ("strength",))
 
 

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import itertools
 import math
 from typing import Literal
 
+from northpace.spec.bands import Band, overlaps
 from northpace.spec.declare import Group, setting
 from northpace.spec.workshop import Machine
 
@@ -15,23 +15,6 @@ class Pin(Group):
 
     z_mm: float = setting(0.0, "At", "Height above the plate.", "mm", 0, 5000)
     height_mm: float = setting(0.2, "Height", "Of the layer there.", "mm", 0.01, 2.0)
-
-
-class Band(Group):
-    """A stretch of height with its own layer heights: one height, or a range of them."""
-
-    name: str = setting("", "Name", "As the maker calls it.")
-    from_mm: float = setting(0.0, "From", "Lower edge above the plate.", "mm", 0, 5000)
-    to_mm: float = setting(0.0, "To", "Upper edge above the plate.", "mm", 0, 5000)
-    height_mm: float | None = setting(None, "Height", "Of every layer in it.", "mm", 0.01, 2.0)
-    least_mm: float | None = setting(None, "Not below", "Least height of a layer in it.", "mm", 0.01, 2.0)
-    greatest_mm: float | None = setting(None, "Not above", "Greatest height of a layer in it.", "mm", 0.01, 2.0)
-    least_solid_area: float | None = setting(None, "Least solid area", "Smaller solid patches in it become infill.", "mm²", 0, 10000)
-
-    @property
-    def title(self) -> str:
-        """How a sentence calls it."""
-        return f"band '{self.name}'" if self.name else f"the band {self.from_mm:g} to {self.to_mm:g} mm"
 
 
 class Mark(Group):
@@ -86,7 +69,7 @@ class Surface(Group):
     hidden_weight: float = setting(0.0, "Weight of hidden faces", "0 leaves hidden faces out of all surface figures.", "×", 0, 1,
                                    ("surface", "time"))
     pins: tuple[Pin, ...] = setting((), "Pins", "Layer heights fixed by hand at a height.", moves=("time", "surface"))
-    bands: tuple[Band, ...] = setting((), "Bands", "Stretches of height with their own layer heights.", moves=("time", "surface"))
+    bands: tuple[Band, ...] = setting((), "Bands", "Stretches of height with settings of their own.", moves=("time", "surface", "mass", "strength"))
     marks: tuple[Mark, ...] = setting((), "Attention", "Faces that count more or less.", moves=("time", "surface"))
     stack: tuple[float, ...] = setting((), "Heights one by one", "Every layer from the bed up, in mm; overrides how heights are chosen. "
                                        "Test slices use it.", moves=("time", "surface"))
@@ -134,7 +117,7 @@ def height_contradictions(surface: Surface, machine: Machine) -> list[str]:
     for band in surface.bands:
         for value in (band.height_mm, band.least_mm, band.greatest_mm):
             lays("bands", band.title, value)
-        if band.to_mm - band.from_mm < low - 1e-9:
+        if not band.tied and band.to_mm - band.from_mm < low - 1e-9:
             problems.append(f"surface.bands: {band.title} runs from {band.from_mm:g} to {band.to_mm:g} mm; it must be at least one layer "
                             f"of {low:g} mm tall")
         if band.height_mm is not None and (band.least_mm is not None or band.greatest_mm is not None):
@@ -147,9 +130,7 @@ def height_contradictions(surface: Surface, machine: Machine) -> list[str]:
             if band.from_mm <= pin.z_mm < band.to_mm and not fits:
                 problems.append(f"surface.pins: at {pin.z_mm:g} mm pin {number} asks for {pin.height_mm:g} mm and {band.title} for another "
                                 "height; one of them has to go")
-    order = sorted(surface.bands, key=lambda band: band.from_mm)
-    problems += [f"surface.bands: {one.title} and {two.title} overlap from {two.from_mm:g} to {min(one.to_mm, two.to_mm):g} mm"
-                 for one, two in itertools.pairwise(order) if two.from_mm < one.to_mm - 1e-9]
+    problems += overlaps(surface.bands)
     for number, height in enumerate(surface.stack, 1):
         lays("stack", f"layer {number}", height)
     return problems[:5]

@@ -11,6 +11,7 @@ from pydantic import ValidationError
 
 from northpace.errors import InputError
 from northpace.spec.declare import Group
+from northpace.spec.local import BAND, REGION, local_settings, value_of, with_instead
 from northpace.spec.whole import PlanSpec
 
 #: Groups a maker sets, in the order of the questions they answer; machine and material come from the workshop.
@@ -23,9 +24,44 @@ GROUP_TITLES = {
 def spec_from(data: dict[str, Any]) -> PlanSpec:
     """Validate a plain dictionary; raises `InputError` with one sentence naming each wrong setting and what is allowed."""
     try:
-        return PlanSpec.model_validate(data)
+        spec = PlanSpec.model_validate(data)
     except ValidationError as error:
         raise InputError("; ".join(_sentence(item) for item in error.errors())) from error
+    return _checked_places(spec) if spec.surface.bands or spec.body.regions else spec
+
+
+def _checked_places(spec: PlanSpec) -> PlanSpec:
+    """The spec with the changes of its bands and regions checked and in their settings' own type."""
+    plain = spec.model_copy(update={"surface": spec.surface.model_copy(update={"bands": ()}), "body": spec.body.model_copy(update={"regions": ()})})
+    bands, regions = list(spec.surface.bands), list(spec.body.regions)
+    for k, band in enumerate(bands):
+        where = f"surface.bands: {band.title}"
+        for name in band.ramps:
+            if name not in band.changes or _known().get(name, {}).get("type") not in ("number", "integer") or band.changes[name] is None:
+                raise InputError(f"{where}: a ramp of '{name}' needs a number as its value at the lower edge")
+        ends = _checked(plain, {**band.changes, **band.ramps}, (BAND, REGION), where) if band.ramps else {}
+        bands[k] = band.model_copy(update={"changes": _checked(plain, band.changes, (BAND, REGION), where), "ramps": {name: ends[name] for name in band.ramps}})
+    for k, region in enumerate(regions):
+        regions[k] = region.model_copy(update={"changes": _checked(plain, region.changes, (REGION,), f"body.regions: {region.title}")})
+    return spec.model_copy(update={"surface": spec.surface.model_copy(update={"bands": tuple(bands)}),
+                                   "body": spec.body.model_copy(update={"regions": tuple(regions)})})
+
+
+def _checked(plain: PlanSpec, changes: dict[str, Any], within: tuple[str, ...], where: str) -> dict[str, Any]:
+    """Changes in the types of their settings; raises `InputError` for those that cannot be changed there, or not to that."""
+    for name in changes:
+        if local_settings().get(name) not in within:
+            whole = "holds for the whole part only" if local_settings().get(name) is None else "can be changed by a band, not by a region"
+            raise InputError(f"{where}: '{name}' {whole if name in _known() else 'is no setting'}; `settings` lists what can be changed where")
+    data = plain.model_dump()
+    for name, value in with_instead(changes).items():
+        group, _, key = name.partition(".")
+        data[group][key] = value
+    try:
+        there = PlanSpec.model_validate(data)
+    except ValidationError as error:
+        raise InputError("; ".join(f"{where}: {_sentence(item)}" for item in error.errors())) from error
+    return {name: value_of(there, name) for name in changes}
 
 
 def _sentence(item: Any) -> str:
@@ -76,7 +112,7 @@ def settings() -> list[dict[str, Any]]:
                 "type": "choice" if choices else field.get("kind", kind), "unit": field["unit"],
                 "min": core.get("minimum"), "max": core.get("maximum"), "default": field.get("default"),
                 "choices": choices, "help": field["description"], "moves": field["moves"], "source": field["source"],
-                "optional": len(options) > 1, "multiline": field["multiline"],
+                "optional": len(options) > 1, "multiline": field["multiline"], "within": field["within"],
             })
     return records
 

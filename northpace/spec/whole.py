@@ -9,6 +9,7 @@ from pydantic import model_validator
 from northpace.spec.body import Body
 from northpace.spec.declare import Group
 from northpace.spec.plan import Ends, Footing, HeatAir, Pace, Placement
+from northpace.spec.regions import region_contradictions
 from northpace.spec.supports import Supports
 from northpace.spec.surface import Surface, height_contradictions
 from northpace.spec.workshop import Machine, Material
@@ -47,7 +48,7 @@ class PlanSpec(Group):
     @model_validator(mode="after")
     def _contradictions(self) -> PlanSpec:
         machine, low, high = self.machine, self.machine.least_height, self.machine.h_max
-        problems = height_contradictions(self.surface, machine)
+        problems = height_contradictions(self.surface, machine) + region_contradictions(self.body.regions)
         for name in ("layer_height", "first_layer_height"):
             value = getattr(self.surface, name)
             if not low - 1e-9 <= value <= high + 1e-9:

@@ -62,7 +62,7 @@ class Material(Group):
     density: float = setting(1.24, "Density", "Mass of solid material.", "g/cm³", 0.1, 20, ("mass",))
     diameter: float = setting(1.75, "Filament diameter", "As measured on the spool.", "mm", 0.5, 5)
     flow: float = setting(100.0, "Flow correction", "More or less filament than computed, from a measured test wall.", "%", 50,
-                          150, ("mass",))
+                          150, ("mass",), within="region")
     price: float = setting(20.0, "Price", "Of a kilogram.", "€/kg", 0, 10000)
     max_flow: float = setting(11.0, "Most flow", "Melted by a 0.4 mm nozzle without loss.", "mm³/s", 0.1, 500, ("time",))
     least_layer_time: float = setting(6.0, "Least layer time", "For a layer to set.", "s", 0, 600, ("time",))

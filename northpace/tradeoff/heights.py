@@ -9,7 +9,7 @@ from northpace.layers.conflict import explain
 from northpace.layers.decide import decide
 from northpace.layers.even import even_heights
 from northpace.layers.fit import Fit, Problem, adaptive, best_surface, least_time, problem
-from northpace.layers.limits import check_stack_settings, finest, limits
+from northpace.layers.limits import check_stack_settings, finest, limits, speaking
 from northpace.layers.solve import passes, solve
 from northpace.layers.stack import Stack
 from northpace.layers.surface import SurfaceTable
@@ -26,7 +26,7 @@ def height_task(profile: Profile, table: SurfaceTable, spec: PlanSpec, correctio
     surface, machine = spec.surface, spec.machine
     check_stack_settings(surface, machine, table.height)
     rules = limits(table, surface, machine, spec.body.outer_width)
-    if surface.bands and not passes(rules):
+    if speaking(surface) and not passes(rules):
         rules = limits(table, surface, machine, spec.body.outer_width, free_edges=True)
     heights = rules.heights * table.z_step
     by_level = layer_seconds(profile, spec, heights, correction)
@@ -60,6 +60,9 @@ def _pick(task: Problem, spec: PlanSpec) -> tuple[np.ndarray, float, bool]:
     if surface.kind == "even":
         if plainly_even(surface):
             return np.round(even_heights(task.table.height, surface, spec.machine) / q).astype(np.int64), 0.0, True
+        even = _even_anyway(task, spec)
+        if even is not None:
+            return even, 0.0, True
         away = np.abs(task.rules.heights - surface.layer_height / q) * task.rules.heights
         stack = solve(task.rules, np.tile(away, (task.table.steps, 1)), task.seconds, 0.0)
         if not len(stack):
@@ -83,7 +86,22 @@ def _pick(task: Problem, spec: PlanSpec) -> tuple[np.ndarray, float, bool]:
 
 def plainly_even(surface: Surface) -> bool:
     """Whether every layer has the same height, and nothing else has to be known to say which."""
-    return surface.kind == "even" and not surface.pins and not surface.bands and not surface.stack
+    return surface.kind == "even" and not surface.pins and not speaking(surface) and not surface.stack
+
+
+def _even_anyway(task: Problem, spec: PlanSpec) -> np.ndarray | None:
+    """The even stack in z steps, where pins set nothing and every band that leaves the heights alone begins and ends at one of its layers."""
+    surface, q = spec.surface, task.table.z_step
+    bands = speaking(surface)
+    if surface.pins or any(band.sets_heights for band in bands):
+        return None
+    try:
+        stack = np.round(even_heights(task.table.height, surface, spec.machine) / q).astype(np.int64)
+    except InputError:
+        return None  # the edges may be what makes the top reachable
+    edges = np.array([round(edge / q) for band in bands for edge in (band.from_mm, band.to_mm)])
+    inner = edges[(edges > stack[0]) & (edges < stack.sum())]
+    return stack if np.isin(inner, np.cumsum(stack)).all() else None
 
 
 def _given(task: Problem, spec: PlanSpec) -> np.ndarray:

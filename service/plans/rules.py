@@ -305,7 +305,7 @@ def stage_shape(plan: Plan, spec: PlanSpec) -> bytes:
         vertices, faces = fast_simplification.simplify(vertices.astype("f4"), faces.astype("i4"),
                                                        target_reduction=1 - STAGE_TRIANGLES / len(faces))
         owner = np.zeros(len(faces), np.int32)  # thinning mixes the faces of bodies
-    mesh = facets_from(vertices.astype(np.float64), faces.astype(np.int64), placed.affine, spec.surface, spec.machine.z_step)
+    mesh = facets_from(vertices.astype(np.float64), faces.astype(np.int64), placed.affine, spec.surface, spec.machine.z_step, spec.body.regions)
     return shape_table(mesh, owner, placed.affine)
 
 

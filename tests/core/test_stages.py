@@ -109,7 +109,7 @@ class Outlines(unittest.TestCase):
 
     def test_a_level_step_belongs_to_the_side_above(self):
         solid = cube(20) + m3.Manifold.cube((10.0, 10.0, 10.0)).translate((0, 0, 20))
-        areas = sections(placed(solid), np.array([0.0, 19.999, 20.0, 29.999, 30.0]))
+        areas = sections(placed(solid).solid, np.array([0.0, 19.999, 20.0, 29.999, 30.0]))
         np.testing.assert_allclose(shapely.area(areas), [400, 400, 100, 100, 0], atol=1e-6)
 
     def test_holes_and_islands_in_holes(self):
@@ -126,7 +126,7 @@ class Outlines(unittest.TestCase):
 class WallsAndAreas(unittest.TestCase):
     def test_walls_of_a_square_lie_where_the_formula_says(self):
         outlines = cut(placed(cube()), np.full(100, 0.2))
-        found = walls(outlines, 3, np.full(100, 0.5), np.full(100, 0.4), False, True)
+        found = walls(outlines, np.full(100, 3), np.full(100, 0.5), np.full(100, 0.4), False, True)
         s0, s1 = spacing(0.5, 0.2), spacing(0.4, 0.2)
         expected = [0.5 / 2, 0.5 / 2 + (s0 + s1) / 2, 0.5 / 2 + (s0 + s1) / 2 + s1]
         table = found.paths

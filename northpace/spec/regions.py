@@ -1,0 +1,44 @@
+"""Regions: volumes in the part with settings of their own, or with a say in attention, seam and support."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from northpace.spec.declare import Group, setting
+
+
+class Region(Group):
+    """A volume in the part. All its measures are in the file's coordinates, so it moves, turns and scales with the part."""
+
+    name: str = setting("", "Name", "As the maker calls it.")
+    shape: Literal["under", "over", "near", "outline", "box", "cylinder", "ball"] = setting(
+        "under", "Shape", "Under or over a face, within a distance of a face, inside a drawn outline; or a plain solid.")
+    x: float = setting(0.0, "x", "Of a point on the face, or of the middle.", "mm")
+    y: float = setting(0.0, "y", "Of a point on the face, or of the middle.", "mm")
+    z: float = setting(0.0, "z", "Of a point on the face, or of the middle.", "mm")
+    spread: float = setting(20.0, "Spread", "The face goes on over edges that turn by no more than this.", "°", 0, 180)
+    reach: float = setting(0.0, "Reach", "Depth under or height over the face (0: all the way), distance from it, or radius.", "mm", 0, 5000)
+    size_x: float = setting(10.0, "Size x", "Of a box.", "mm", 0.01, 5000)
+    size_y: float = setting(10.0, "Size y", "Of a box.", "mm", 0.01, 5000)
+    size_z: float = setting(10.0, "Size z", "Of a box, a cylinder, or along a drawn outline (half of it to either side).", "mm", 0.01, 5000)
+    points: tuple[tuple[float, float, float], ...] = setting((), "Outline", "Corners of a drawn outline; at least three.", "mm")
+    changes: dict[str, Any] = setting({}, "Changes", "Settings by name with their value inside.")
+    attention: Literal["", "seen", "ordinary", "hidden"] = setting("", "Attention", "How much the part's surface inside it counts.")
+    seam: Literal["", "attract", "clear"] = setting("", "Seam", "Attracts the seam, or keeps it clear.")
+    support: Literal["", "ask", "forbid"] = setting("", "Support", "Asked for under the surface inside it, or forbidden.")
+
+    @property
+    def title(self) -> str:
+        """How a sentence calls it."""
+        return f"region '{self.name}'" if self.name else f"the region {self.shape} at {self.x:g}, {self.y:g}, {self.z:g} mm"
+
+
+def region_contradictions(regions: tuple[Region, ...]) -> list[str]:
+    """Regions that say no volume."""
+    problems = []
+    for region in regions:
+        if region.shape == "outline" and len(region.points) < 3:
+            problems.append(f"body.regions: {region.title} has an outline of {len(region.points)} corners; it needs at least three")
+        if region.shape in ("near", "cylinder", "ball") and region.reach <= 0:
+            problems.append(f"body.regions: {region.title} needs a {'distance' if region.shape == 'near' else 'radius'} above 0 mm")
+    return problems
