@@ -41,6 +41,7 @@ from northpace.outlines.profile import Profile, profile
 from northpace.outlines.sections import Outlines, cut
 from northpace.part.solid import Part, Placed, check_size, load_part, place
 from northpace.paths.build import Built, build_paths
+from northpace.paths.vase import VaseCheck, vase_check
 from northpace.report import report, seconds_by_cause
 from northpace.spec import PlanSpec, digest, spec_from
 from northpace.tradeoff.frontier import POINTS, Frontier, frontier
@@ -134,6 +135,19 @@ class Pipeline:
         task = self.task(data, filename, spec, correction)
         return self.cache.get("layers", key, lambda: choose(task, spec))
 
+    def outlines(self, data: bytes, filename: str, spec: PlanSpec, heights: np.ndarray) -> tuple[Outlines, str]:
+        """Stage *outlines*, and its key."""
+        placed = self.placed(data, filename, spec)
+        surface = spec.surface
+        key = digest(self._file_key(data, filename), spec.place, hashlib.sha256(heights.tobytes()).hexdigest(), surface.outline_offset,
+                     surface.first_layer_offset)
+        return self.cache.get("outlines", key, lambda: cut(placed, heights, surface.outline_offset, surface.first_layer_offset)), key
+
+    def vase(self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None = None) -> VaseCheck:
+        """Whether the part can be one spiral, judged by the layers it has now."""
+        heights = self.stack(data, filename, spec, correction).heights
+        return vase_check(self.outlines(data, filename, spec, heights)[0], spec)
+
     def frontier(self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None = None,
                  measures: tuple[str, ...] = MEASURES, points: int = POINTS) -> Frontier:
         """Stage *frontier*, of some of the measures; for an even plan that of a best fit under the same rules."""
@@ -210,10 +224,7 @@ class Pipeline:
             heights = even if ahead else self.stack(data, filename, spec, correction).heights
             note("layers")
             mark("outlines")
-            outline_key = digest(self._file_key(data, filename), spec.place, hashlib.sha256(heights.tobytes()).hexdigest(),
-                                 spec.surface.outline_offset, spec.surface.first_layer_offset)
-            outlines = self.cache.get("outlines", outline_key, lambda: cut(placed, heights, spec.surface.outline_offset,  # noqa: B023
-                                                                           spec.surface.first_layer_offset))
+            outlines, outline_key = self.outlines(data, filename, spec, heights)
             note("outlines")
             mark("paths")
             built = build_paths(self.cache, outlines, outline_key, placed, digest(self._file_key(data, filename), spec.place), spec,

@@ -8,12 +8,13 @@ import numpy as np
 import shapely
 
 from northpace.checks.finding import Finding
+from northpace.lanes import band_rows, lanes, region_rows
 from northpace.layers.stack import Stack
 from northpace.layers.surface import SurfaceTable
 from northpace.material.amounts import amounts, parts_per_spool
 from northpace.material.strength import Strength
 from northpace.motion.pace import Timed, safe_flow
-from northpace.moves import BRIDGE, FEATURES, GAP, ROOF, SOLID, SUPPORT, TOP, TRAVEL, Moves
+from northpace.moves import BRIDGE, FEATURES, GAP, OUTER, ROOF, SOLID, SUPPORT, TOP, TRAVEL, Moves
 from northpace.outlines.sections import Outlines
 from northpace.part.solid import Part, Placed
 from northpace.paths.build import Built, nominal_height
@@ -60,6 +61,7 @@ def report(part: Part, placed: Placed, outlines: Outlines, built: Built, timed: 
                                                           "lighter_for_one_more_g": share.lighter_for_one_more_g}},
         "paths": {"moves": len(moves), "travel_mm": float(lengths[travel].sum()), "travel_saved_mm": rows.saved,
                   "retractions": int((rows.pull < 0).sum()), "outer_wall_crossings": rows.crossings, "around": rows.around,
+                  "seams": _seams(moves),
                   "gap_area_mm2": float(shapely.area(built.between.polygons).sum()), "gap_fill_area_mm2": gap_fill,
                   "missing_area_mm2": float(shapely.area(built.missing.polygons).sum()), "walls": walls,
                   "wall_thickness_mm": wall_thickness(spec.body, walls, nominal_height(spec.surface, outlines)),
@@ -71,8 +73,17 @@ def report(part: Part, placed: Placed, outlines: Outlines, built: Built, timed: 
                     "contact_mm2": float(shapely.area(outlines.areas[0]))},
         "solid": _patches(built, by_patch),
         "stands": _stands(built, by_stand, spec),
+        "lanes": lanes(moves, outlines, spec, list(built.spirals), nominal_height(spec.surface, outlines)),
+        "bands": band_rows(spec), "regions": region_rows(built.places, outlines),
+        "spirals": [[float(outlines.tops[begin - 1]), float(outlines.tops[end - 1])] for begin, end in built.spirals],
         "findings": [finding.as_dict() for finding in findings],
     }
+
+
+def _seams(moves: Moves) -> int:
+    """How often an outer wall begins: each time leaves a mark."""
+    outer = moves.feature == OUTER
+    return int((outer[1:] & ~outer[:-1]).sum())
 
 
 def seconds_by_cause(built: Built, moves: Moves) -> tuple[np.ndarray, np.ndarray]:

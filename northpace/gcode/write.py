@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass
 from string import Formatter
 from typing import Any
 
@@ -12,9 +11,10 @@ import numpy as np
 
 from northpace import VERSION
 from northpace.errors import InputError
+from northpace.motion.heat import Heat, heat_by_layer
 from northpace.motion.kinematics import limits_of
 from northpace.moves import BRIDGE, FEATURES, Moves
-from northpace.spec import ByLayer, PlanSpec, digest, resolve_heat
+from northpace.spec import PlanSpec, digest, resolve_heat
 
 
 def write_gcode(moves: Moves, spec: PlanSpec, tops: np.ndarray, heights: np.ndarray, facts: dict[str, Any]) -> bytes:
@@ -80,26 +80,6 @@ def _fields(template: str, values: dict[str, float], where: str) -> str:
 
 def _layer_comment(k: int, top: float, height: float) -> str:
     return f";layer {k + 1} z {top:.3f} h {height:.3f}\n"
-
-
-@dataclass(frozen=True)
-class Heat:
-    """Nozzle and bed in °C, fan and fan on bridges in % of every layer (N,): those of the first layer on the first only, none of the fan
-    below the layer it starts at."""
-
-    nozzle: np.ndarray
-    bed: np.ndarray
-    fan: np.ndarray
-    bridge_fan: np.ndarray
-
-
-def heat_by_layer(spec: PlanSpec, tops: np.ndarray, heights: np.ndarray) -> Heat:
-    """Temperatures and fan layer by layer, as the plan and its bands say."""
-    local, heat = ByLayer(spec, tops, heights), resolve_heat(spec)
-    nozzle, bed, fan = (local.numbers(f"air.{name}", heat[name]) for name in ("nozzle_temp", "bed_temp", "fan"))
-    nozzle[0], bed[0] = heat["first_nozzle_temp"], heat["first_bed_temp"]
-    fan[:spec.air.fan_off_layers] = 0.0
-    return Heat(nozzle, bed, fan, local.numbers("air.bridge_fan", fan))
 
 
 def _fan(percent: float) -> str:

@@ -25,7 +25,7 @@ from northpace.paths.locally import DENSITY, INFILL_SETTINGS, SKIN_SETTINGS, loc
 from northpace.paths.order import SeamRule
 from northpace.paths.places import NO_PLACES, PACE_SETTINGS, Places, places_of
 from northpace.paths.skins import Skins, skins
-from northpace.paths.spiral import first_break, spiral_rows
+from northpace.paths.spiral import breaks, rules_kept, spiral_rows
 from northpace.paths.supports import Stands, no_stands, stands
 from northpace.paths.table import PathTable
 from northpace.paths.walls import NO_PIECES, Walls, joined, wall_counts, walls, widths_by_layer
@@ -38,7 +38,8 @@ from northpace.spec import ByLayer, PlanSpec, Surface, digest
 class Built:
     """Everything the paths of a plan came from: rows and their key, the key of what does not depend on infill, number of walls, walls, solid
     and infill areas, what shows and what bridges, why patches are solid, supports, footing; ``between``: gaps between walls that no bead
-    reaches, ``missing``: parts of the outline too thin for any bead (islands as owners); ``spirals``: first layer and end of every spiral."""
+    reaches, ``missing``: parts of the outline too thin for any bead (islands as owners); ``spirals``: first layer and end of every spiral;
+    ``places``: the regions."""
 
     rows: Rows
     key: str
@@ -53,6 +54,7 @@ class Built:
     between: Pieces
     missing: Pieces
     spirals: tuple[tuple[int, int], ...] = ()
+    places: Places = NO_PLACES
 
 
 def build_paths(cache: StageCache, outlines: Outlines, outline_key: str, placed: Placed, place_key: str, spec: PlanSpec,
@@ -124,10 +126,10 @@ def build_paths(cache: StageCache, outlines: Outlines, outline_key: str, placed:
         plain_rows = rows
         rows = cache.get("parted", rows_key, lambda: places.parted(plain_rows, origin))
     if turns:
-        rows_key = digest(rows_key, "spiral", local.key("body.outer_width"), body.outer_contour_only, turns, surface.seam_bearing)
+        rows_key = digest(rows_key, "spiral", local.key("body.outer_width"), body.outer_contour_only, body.rim, turns, surface.seam_bearing)
         ordinary = rows
         rows = cache.get("spiral", rows_key, lambda: _spiral(ordinary, outlines, turns, local, origin, foot.lift))
-    return Built(rows, rows_key, digest(gap_key, skin_key), count, laid, areas, shown, why, held, foot, gaps, missing, tuple(turns))
+    return Built(rows, rows_key, digest(gap_key, skin_key), count, laid, areas, shown, why, held, foot, gaps, missing, tuple(turns), places)
 
 
 def _plain(values: np.ndarray) -> Any:
@@ -141,9 +143,15 @@ def _spiral(rows: Rows, outlines: Outlines, turns: list[tuple[int, int]], local:
     spec, widths = local.spec, local["body.outer_width"]
     for begin, end in turns:
         width = float(widths[begin])
-        found = first_break(outlines, begin, end, width, spec.body.outer_contour_only)
-        if found is not None:
-            raise InputError(f"the part cannot be one spiral: at {found.z:.2f} mm {found.reason}", "body.build")
+        found = breaks(outlines, rules_kept(outlines, width), begin, end, spec.body.outer_contour_only)
+        if found and spec.body.rim == "level" and end == len(outlines.tops) and found[0].rule == "closes":
+            end = int(np.searchsorted(outlines.tops, found[0].z - 1e-9))
+            if end > begin:
+                rows = spiral_rows(rows, outlines, begin, end, width, origin, raised, spec.surface.seam_bearing)
+                rows = rows.below(end)
+                continue
+        if found:
+            raise InputError(f"the part cannot be one spiral: at {found[0].z:.2f} mm {found[0].reason}; the vase check proposes what can", "body.build")
         rows = spiral_rows(rows, outlines, begin, end, width, origin, raised, spec.surface.seam_bearing)
     return rows
 

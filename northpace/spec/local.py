@@ -68,7 +68,7 @@ class ByLayer:
         self.band = np.full(self.count, -1)
         for k, band in enumerate(self.bands):
             self.band[layers_in(band, tops, heights)] = k
-        self._tops, self._heights = tops, heights
+        self._middle = tops - heights / 2
 
     def varies(self, *names: str) -> bool:
         """Whether a band that has layers changes one of these settings."""
@@ -103,12 +103,20 @@ class ByLayer:
 
     def variants(self) -> Iterable[tuple[np.ndarray, PlanSpec]]:
         """Layers (n,) with the spec that holds for all of them; a ramp counts with its middle value."""
-        for k in range(-1, len(self.bands)):
-            here = np.flatnonzero(self.band == k)
-            if len(here):
-                changes = {} if k < 0 else {name: (value + self.bands[k].ramps[name]) / 2 if name in self.bands[k].ramps else value
-                                            for name, value in self.bands[k].changes.items()}
-                yield here, with_changes(self.spec, changes)
+        return variants_at(self.spec, self._middle)
+
+
+def variants_at(spec: PlanSpec, middle: np.ndarray) -> Iterable[tuple[np.ndarray, PlanSpec]]:
+    """Indices (n,) of the heights (N,) in mm of the middles of layers, with the spec that holds for them; a ramp counts with its middle value."""
+    rest = np.ones(len(middle), bool)
+    for band in spec.surface.bands:
+        here = (middle > band.from_mm) & (middle < band.to_mm) & rest
+        if band.changes and here.any():
+            rest &= ~here
+            values = {name: (value + band.ramps[name]) / 2 if name in band.ramps else value for name, value in band.changes.items()}
+            yield np.flatnonzero(here), with_changes(spec, values)
+    if rest.any():
+        yield np.flatnonzero(rest), spec
 
 
 def ramp(start: float, end: float, count: int, whole: bool) -> np.ndarray:

@@ -67,6 +67,10 @@ class PlanSpec(Group):
             elif not 0.6 * machine.nozzle - 1e-9 <= width <= 3 * machine.nozzle + 1e-9:
                 problems.append(f"{group}.{name}: a {machine.nozzle:g} mm nozzle lays no bead of {width:g} mm; "
                                 f"allowed are {0.6 * machine.nozzle:g} to {3 * machine.nozzle:g} mm")
+        narrow, wide = 0.8 * machine.nozzle, 2 * machine.nozzle
+        if self.body.build == "spiral" and not narrow - 1e-9 <= self.body.outer_width <= wide + 1e-9:
+            problems.append(f"body.outer_width: one wall that rises without a stop holds with {narrow:g} to {wide:g} mm from a {machine.nozzle:g} mm "
+                            f"nozzle, not with {self.body.outer_width:g} mm")
         bridge = self.body.bridge_width
         if bridge is not None and not 0.6 * machine.nozzle - 1e-9 <= bridge <= 2 * machine.nozzle + 1e-9:
             problems.append(f"body.bridge_width: a {machine.nozzle:g} mm nozzle draws no thread of {bridge:g} mm across open air; allowed are "

@@ -19,6 +19,7 @@ from northpace.paths.footing import raft_height
 from northpace.paths.thin import narrowest
 from northpace.paths.walls import LEAST_FIT, wall_count
 from northpace.spec import PlanSpec, resolve_heat
+from northpace.spec.local import variants_at
 
 #: Typical straight run in mm between slow points; corrected by the first exact plan.
 WALL_RUN, SKIN_RUN, INFILL_RUN = 6.0, 8.0, 10.0
@@ -51,8 +52,8 @@ class Quick:
 def quick(profile: Profile, spec: PlanSpec, heights: np.ndarray, correction: Correction | None = None) -> Quick:
     """Estimate a plan with layers of ``heights`` (N,) mm. ``correction`` is from `correction_of`."""
     first = np.arange(len(heights)) == 0
-    levels = level_of(profile, np.cumsum(heights) - heights / 2)
-    seconds, filament = _figures(profile, spec, levels, heights, first, correction)
+    middle = np.cumsum(heights) - heights / 2
+    seconds, filament = _figures(profile, spec, middle, level_of(profile, middle), heights, first, correction)
     per_layer = np.sum(list(seconds.values()), axis=0)
     own = np.array(spec.pace.layer_seconds[:len(heights)])
     lasting = np.maximum(_lasting(spec, per_layer), np.r_[own, np.zeros(len(heights) - len(own))])
@@ -68,7 +69,7 @@ def layer_seconds(profile: Profile, spec: PlanSpec, heights: np.ndarray, correct
     """(L, m) seconds of a layer above the first with its middle at each level of the profile, for heights (m,) in mm."""
     levels = np.repeat(np.arange(len(profile.levels)), len(heights))
     each = np.tile(heights, len(profile.levels))
-    seconds, _ = _figures(profile, spec, levels, each, np.zeros(len(each), bool), correction)
+    seconds, _ = _figures(profile, spec, profile.levels[levels], levels, each, np.zeros(len(each), bool), correction)
     return _lasting(spec, np.sum(list(seconds.values()), axis=0)).reshape(len(profile.levels), len(heights))
 
 
@@ -87,9 +88,23 @@ def _lasting(spec: PlanSpec, per_layer: np.ndarray) -> np.ndarray:
     return np.maximum(per_layer, np.minimum(resolve_heat(spec)["least_layer_time"], per_layer * 8))
 
 
-def _figures(profile: Profile, spec: PlanSpec, levels: np.ndarray, heights: np.ndarray, first: np.ndarray,
+def _figures(profile: Profile, spec: PlanSpec, middle: np.ndarray, levels: np.ndarray, heights: np.ndarray, first: np.ndarray,
              correction: Correction | None) -> tuple[dict[str, np.ndarray], dict[str, np.ndarray]]:
-    """Seconds and filament (mm) by feature of layers (n,) given by level, height and whether they are the first."""
+    """Seconds and filament (mm) by feature of layers (n,) given by their middle in mm, level, height and whether they are the first: of each
+    with the settings of the band it lies in. Regions are left to the correction by the exact plan."""
+    seconds: dict[str, np.ndarray] = {}
+    filament: dict[str, np.ndarray] = {}
+    for here, there in variants_at(spec, middle):
+        found = _figures_of(profile, there, levels[here], heights[here], first[here], correction)
+        for whole, part in zip((seconds, filament), found, strict=True):
+            for name, values in part.items():
+                whole.setdefault(name, np.zeros(len(levels)))[here] = values
+    return seconds, filament
+
+
+def _figures_of(profile: Profile, spec: PlanSpec, levels: np.ndarray, heights: np.ndarray, first: np.ndarray,
+                correction: Correction | None) -> tuple[dict[str, np.ndarray], dict[str, np.ndarray]]:
+    """The same for layers that all have the settings of the plan."""
     pace = spec.pace
     lengths, widths = _lengths(profile, spec, levels, heights)
     if spec.supports.enabled:

@@ -233,6 +233,7 @@ def try_out(plan: Plan, spec: PlanSpec) -> dict[str, Any]:
     return {"time_s": result["time_s"]["total"], "mass_g": result["filament"]["mass_g"], "p95_um": result["surface"]["p95_um"],
             "stiffness": result["strength"]["mean_stiffness"], "least_stiffness": result["strength"]["least_stiffness"],
             "infill_s": result["time_s"]["by_feature"].get("infill", 0.0), "moves": result["paths"]["moves"],
+            "seams": result["paths"]["seams"], "retractions": result["paths"]["retractions"],
             "wall_thickness_mm": result["paths"]["wall_thickness_mm"], "walls": result["paths"]["walls"]}
 
 
@@ -263,8 +264,9 @@ def correction_for(plan: Plan, spec: PlanSpec) -> Correction | None:
     exact = last_exact(plan)
     if exact is None or exact.report is None or exact.spec["place"] != spec.place.model_dump():
         return None
-    own = spec_from(exact.spec)
-    found = correction_of(exact.report, pipeline().profile(fetch(plan.part.file_key), plan.part.filename, own), own)
+    data = fetch(plan.part.file_key)
+    own = pipeline().settled(data, plan.part.filename, spec_from(exact.spec), exact.correction)
+    found = correction_of(exact.report, pipeline().profile(data, plan.part.filename, own), own)
     # a hundredth is as much as it is worth, and similar versions then share what is computed from it
     return {kind: {name: round(ratio, 2) for name, ratio in ratios.items()} for kind, ratios in found.items()}
 
@@ -276,6 +278,7 @@ def quick_figures(plan: Plan, spec: PlanSpec) -> dict[str, Any]:
     placed = pipeline().placed(data, part.filename, spec)
     check_size(placed, spec.machine)
     correction = correction_for(plan, spec)
+    spec = pipeline().settled(data, part.filename, spec, correction)
     shape, table = pipeline().profile(data, part.filename, spec), pipeline().surface(data, part.filename, spec)
     stack = pipeline().stack(data, part.filename, spec, correction)
     out = quick(shape, spec, stack.heights, correction).figures(spec)

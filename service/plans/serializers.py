@@ -167,6 +167,7 @@ class ReportPaths(serializers.Serializer[Any]):
     travel_mm = serializers.FloatField()
     retractions = serializers.IntegerField()
     outer_wall_crossings = serializers.IntegerField()
+    seams = serializers.IntegerField()
     travel_saved_mm = serializers.FloatField()
     around = serializers.IntegerField()
     gap_area_mm2 = serializers.FloatField()
@@ -180,6 +181,32 @@ class ReportPaths(serializers.Serializer[Any]):
 class ReportPart(serializers.Serializer[Any]):
     size_mm = serializers.ListField(child=serializers.FloatField())
     volume_mm3 = serializers.FloatField()
+
+
+class LanesSerializer(serializers.Serializer[Any]):
+    """Values of every layer: % infill, walls, mm/s, mm³/s, °C, % fan."""
+
+    infill = serializers.ListField(child=serializers.FloatField())
+    walls = serializers.ListField(child=serializers.FloatField())
+    speed = serializers.ListField(child=serializers.FloatField())
+    flow = serializers.ListField(child=serializers.FloatField())
+    nozzle_temp = serializers.ListField(child=serializers.FloatField())
+    fan = serializers.ListField(child=serializers.FloatField())
+
+
+class BandPlaceSerializer(serializers.Serializer[Any]):
+    name = serializers.CharField(allow_blank=True)
+    from_mm = serializers.FloatField()
+    to_mm = serializers.FloatField()
+
+
+class RegionPlaceSerializer(serializers.Serializer[Any]):
+    """Where a region reaches inside the part; null where it lies outside."""
+
+    name = serializers.CharField(allow_blank=True)
+    from_mm = serializers.FloatField(allow_null=True)
+    to_mm = serializers.FloatField(allow_null=True)
+    area_mm2 = serializers.FloatField()
 
 
 class ReportSerializer(serializers.Serializer[Any]):
@@ -196,6 +223,10 @@ class ReportSerializer(serializers.Serializer[Any]):
     stands = StandSerializer(many=True)
     strength = StrengthSerializer()
     footing = FootSerializer()
+    lanes = LanesSerializer()
+    bands = BandPlaceSerializer(many=True)
+    regions = RegionPlaceSerializer(many=True)
+    spirals = serializers.ListField(child=serializers.ListField(child=serializers.FloatField()))
     elapsed_s = serializers.DictField(child=serializers.FloatField())
 
 
@@ -316,6 +347,8 @@ class TriedSerializer(serializers.Serializer[Any]):
     least_stiffness = serializers.FloatField()
     infill_s = serializers.FloatField()
     moves = serializers.IntegerField()
+    seams = serializers.IntegerField()
+    retractions = serializers.IntegerField()
     walls = serializers.IntegerField()
     wall_thickness_mm = serializers.FloatField()
 

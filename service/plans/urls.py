@@ -1,6 +1,6 @@
 from django.urls import path
 
-from service.plans import views
+from service.plans import places, views
 
 urlpatterns = [
     path("plans", views.PlanList.as_view()),
@@ -16,6 +16,12 @@ urlpatterns = [
     path("plans/<int:pk>/slices", views.PlanSlices.as_view()),
     path("slices/<int:pk>/verdict", views.SliceVerdict.as_view()),
     path("slices/<int:pk>/photo", views.SlicePhoto.as_view()),
+    path("plans/<int:pk>/vase", places.PlanVase.as_view()),
+    path("plans/<int:pk>/regions", places.PlanRegions.as_view()),
+    path("plans/<int:pk>/here", places.PlanHere.as_view()),
+    path("plans/<int:pk>/write-back", places.PlanWriteBack.as_view()),
+    path("bands/repeat", places.BandsRepeat.as_view()),
+    path("bands/merge", places.BandsMerge.as_view()),
     path("plans/<int:pk>/shape", views.PlanShape.as_view()),
     path("versions/<int:pk>", views.VersionDetail.as_view()),
     path("versions/<int:pk>/moves", views.VersionMoves.as_view()),

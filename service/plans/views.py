@@ -44,11 +44,11 @@ from service.workshop.recipes import RecipeSaveSerializer, RecipeSerializer
 BINARY = {(200, "application/octet-stream"): OpenApiTypes.BINARY}
 
 
-def _plan(request: Request, pk: int) -> Plan:
+def plan_of(request: Request, pk: int) -> Plan:
     return get_object_or_404(Plan.objects.select_related("part", "workshop"), pk=pk, workshop=workshop_of(request))
 
 
-def _asked(form: type[Serializer[Any]], request: Request) -> dict[str, Any]:
+def asked(form: type[Serializer[Any]], request: Request) -> dict[str, Any]:
     """What a request asks for, checked by its form."""
     filled = form(data=request.data)
     filled.is_valid(raise_exception=True)
@@ -71,7 +71,7 @@ def _recipe(request: Request, values: dict[str, Any]) -> Recipe | None:
     return get_object_or_404(Recipe, pk=values["recipe"], workshop=workshop_of(request)) if values.get("recipe") else None
 
 
-def _spec_asked(request: Request, plan: Plan, values: dict[str, Any]) -> PlanSpec:
+def spec_asked(request: Request, plan: Plan, values: dict[str, Any]) -> PlanSpec:
     """The spec of changed settings of a plan; what is not mentioned stays."""
     latest = plan.latest
     nozzle, material, spool = _choices(request, values, latest)
@@ -89,7 +89,7 @@ class PlanList(APIView):
     @extend_schema(operation_id="plans_create", request=PlanCreateSerializer, responses={201: PlanSerializer})
     def post(self, request: Request) -> Response:
         """Plan a part on a machine in a material; the exact figures are computed in the queue."""
-        values = _asked(PlanCreateSerializer, request)
+        values = asked(PlanCreateSerializer, request)
         part = get_object_or_404(Part, pk=values["part"], workshop=workshop_of(request))
         nozzle, material, spool = _choices(request, values, None)
         plan = rules.create_plan(workshop_of(request), part, nozzle, material, spool, values.get("settings"), _recipe(request, values))
@@ -100,13 +100,13 @@ class PlanDetail(APIView):
     @extend_schema(operation_id="plan_show", responses=PlanSerializer)
     def get(self, request: Request, pk: int) -> Response:
         """A plan with its newest version and its newest exact one."""
-        return Response(PlanSerializer(_plan(request, pk)).data)
+        return Response(PlanSerializer(plan_of(request, pk)).data)
 
     @extend_schema(operation_id="plan_change", request=PlanChangeSerializer, responses=PlanSerializer)
     def patch(self, request: Request, pk: int) -> Response:
         """Change settings, machine, material or spool: a new version, which supersedes one still being computed."""
-        plan = _plan(request, pk)
-        values = _asked(PlanChangeSerializer, request)
+        plan = plan_of(request, pk)
+        values = asked(PlanChangeSerializer, request)
         latest = plan.latest
         if "name" in values:
             plan.name = values["name"]
@@ -128,7 +128,7 @@ class PlanDetail(APIView):
     @extend_schema(operation_id="plan_remove", responses={204: None})
     def delete(self, request: Request, pk: int) -> Response:
         """Remove a plan that no job was made of."""
-        plan = _plan(request, pk)
+        plan = plan_of(request, pk)
         if plan.versions.filter(jobs__isnull=False).exists():
             return Response({"detail": "jobs were committed from this plan; it stays so that they can be traced", "where": str(plan)},
                             status=status.HTTP_409_CONFLICT)
@@ -140,18 +140,18 @@ class PlanQuick(APIView):
     @extend_schema(operation_id="plan_quick", request=PlanChangeSerializer, responses=QuickSerializer)
     def post(self, request: Request, pk: int) -> Response:
         """The ≈ figures of changed settings, answered at once; nothing is kept."""
-        plan = _plan(request, pk)
-        values = _asked(PlanChangeSerializer, request)
-        return Response(rules.quick_figures(plan, _spec_asked(request, plan, values)))
+        plan = plan_of(request, pk)
+        values = asked(PlanChangeSerializer, request)
+        return Response(rules.quick_figures(plan, spec_asked(request, plan, values)))
 
 
 class PlanFrontier(APIView):
     @extend_schema(operation_id="plan_frontier", request=FrontierAskSerializer, responses=FrontierSerializer)
     def post(self, request: Request, pk: int) -> Response:
         """The trade-off of the plan's part under these settings: least time for every surface error, beside the even stacks."""
-        plan = _plan(request, pk)
-        values = _asked(FrontierAskSerializer, request)
-        spec = _spec_asked(request, plan, values)
+        plan = plan_of(request, pk)
+        values = asked(FrontierAskSerializer, request)
+        spec = spec_asked(request, plan, values)
         return Response(rules.frontier_points(plan, spec, values["measure"], values["points"]))
 
 
@@ -159,16 +159,16 @@ class PlanTry(APIView):
     @extend_schema(operation_id="plan_try", request=PlanChangeSerializer, responses=TriedSerializer)
     def post(self, request: Request, pk: int) -> Response:
         """Exact figures of changed settings, for a table of trials; nothing is kept."""
-        plan = _plan(request, pk)
-        return Response(rules.try_out(plan, _spec_asked(request, plan, _asked(PlanChangeSerializer, request))))
+        plan = plan_of(request, pk)
+        return Response(rules.try_out(plan, spec_asked(request, plan, asked(PlanChangeSerializer, request))))
 
 
 class PlanAcknowledge(APIView):
     @extend_schema(operation_id="plan_acknowledge", request=AcknowledgementSerializer, responses=PlanSerializer)
     def post(self, request: Request, pk: int) -> Response:
         """Accept a finding of the newest exact version with a reason; it holds while the finding says the same."""
-        plan = _plan(request, pk)
-        values = _asked(AcknowledgementSerializer, request)
+        plan = plan_of(request, pk)
+        values = asked(AcknowledgementSerializer, request)
         rules.acknowledge(plan, values["code"], values["reason"], request.user)
         return Response(PlanSerializer(plan).data)
 
@@ -177,7 +177,7 @@ class PlanAcknowledged(APIView):
     @extend_schema(operation_id="plan_acknowledge_not", responses={200: PlanSerializer})
     def delete(self, request: Request, pk: int, code: str) -> Response:
         """Take an acknowledgement back."""
-        plan = _plan(request, pk)
+        plan = plan_of(request, pk)
         plan.acknowledgements.filter(code=code).delete()
         return Response(PlanSerializer(plan).data)
 
@@ -186,8 +186,8 @@ class PlanRecipe(APIView):
     @extend_schema(operation_id="plan_recipe", request=RecipeSaveSerializer, responses={201: RecipeSerializer})
     def post(self, request: Request, pk: int) -> Response:
         """Keep the plan's settings as a recipe."""
-        values = _asked(RecipeSaveSerializer, request)
-        recipe = rules.save_recipe(_plan(request, pk), values["name"], values.get("note", ""))
+        values = asked(RecipeSaveSerializer, request)
+        recipe = rules.save_recipe(plan_of(request, pk), values["name"], values.get("note", ""))
         return Response(RecipeSerializer(recipe).data, status=status.HTTP_201_CREATED)
 
 
@@ -195,15 +195,15 @@ class PlanCopy(APIView):
     @extend_schema(operation_id="plan_copy", request=None, responses={201: PlanSerializer})
     def post(self, request: Request, pk: int) -> Response:
         """Keep the settings as a plan of its own."""
-        return Response(PlanSerializer(rules.copy_plan(_plan(request, pk))).data, status=status.HTTP_201_CREATED)
+        return Response(PlanSerializer(rules.copy_plan(plan_of(request, pk))).data, status=status.HTTP_201_CREATED)
 
 
 class PlanSlices(APIView):
     @extend_schema(operation_id="plan_slice", request=SliceCutSerializer, responses={201: TestSliceSerializer})
     def post(self, request: Request, pk: int) -> Response:
         """Cut a stretch of height into a sample part with a plan of its own."""
-        plan = _plan(request, pk)
-        values = _asked(SliceCutSerializer, request)
+        plan = plan_of(request, pk)
+        values = asked(SliceCutSerializer, request)
         made = slices.make_slice(plan, values["from_mm"], values["to_mm"])
         return Response(TestSliceSerializer(made).data, status=status.HTTP_201_CREATED)
 
@@ -216,7 +216,7 @@ class SliceVerdict(APIView):
     @extend_schema(operation_id="slice_judge", request=VerdictSerializer, responses=TestSliceSerializer)
     def post(self, request: Request, pk: int) -> Response:
         """Record what the printed slice showed; it sets the surface target of the plan it was cut from."""
-        values = _asked(VerdictSerializer, request)
+        values = asked(VerdictSerializer, request)
         judged = slices.judge(_slice(request, pk), values["verdict"], values.get("note", ""), values.get("target_um"))
         return Response(TestSliceSerializer(judged).data)
 
@@ -235,7 +235,7 @@ class SlicePhoto(APIView):
     @extend_schema(operation_id="slice_photo", request=UploadSerializer, responses=TestSliceSerializer)
     def post(self, request: Request, pk: int) -> Response:
         """Keep a photo of the printed slice: PNG or JPEG, up to 10 MB."""
-        values = _asked(UploadSerializer, request)
+        values = asked(UploadSerializer, request)
         found = _slice(request, pk)
         slices.keep_photo(found, values["file"].read())
         return Response(TestSliceSerializer(found).data)
@@ -245,7 +245,7 @@ class PlanCancel(APIView):
     @extend_schema(operation_id="plan_cancel", request=None, responses=PlanSerializer)
     def post(self, request: Request, pk: int) -> Response:
         """Stop what is being computed."""
-        plan = _plan(request, pk)
+        plan = plan_of(request, pk)
         rules.cancel(plan)
         return Response(PlanSerializer(plan).data)
 
@@ -254,7 +254,7 @@ class PlanShape(APIView):
     @extend_schema(operation_id="plan_shape", responses=BINARY)
     def get(self, request: Request, pk: int) -> HttpResponse:
         """The part as placed: an Arrow stream with three rows a facet, its slopes, flats and attention."""
-        plan = _plan(request, pk)
+        plan = plan_of(request, pk)
         return HttpResponse(rules.stage_shape(plan, rules.spec_from(plan.latest.spec)), content_type="application/octet-stream")
 
 

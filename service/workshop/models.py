@@ -71,13 +71,15 @@ class Material(models.Model):
 
 
 class Spool(models.Model):
-    """A spool on the shelf: what is left on it, and what was measured of its filament."""
+    """A spool on the shelf: what is left on it, and what was measured of its filament. ``figures`` holds what was found to suit it better than
+    the figures of its material."""
 
     material = models.ForeignKey(Material, on_delete=models.CASCADE, related_name="spools")
     label = models.CharField(max_length=40)
     colour = models.CharField(max_length=40, blank=True)
     usable_mass = models.FloatField(help_text="g")
     diameter = models.FloatField(default=1.75, help_text="mm, as measured")
+    figures = models.JSONField(default=dict, blank=True)
 
     class Meta:
         ordering = ["label"]
@@ -113,5 +115,5 @@ class Recipe(models.Model):
 
 def material_spec(material: Material, spool: Spool | None) -> dict[str, Any]:
     """The core's material group for a material from a spool."""
-    own = {"usable_mass": spool.usable_mass, "diameter": spool.diameter} if spool else {}
+    own = {**spool.figures, "usable_mass": spool.usable_mass, "diameter": spool.diameter} if spool else {}
     return {**material.figures, "name": material.name, **own}

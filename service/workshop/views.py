@@ -40,9 +40,9 @@ class SpoolSerializer(serializers.ModelSerializer[Spool]):
 
     class Meta:
         model = Spool
-        fields = ["id", "label", "colour", "usable_mass", "diameter", "material", "material_name"]
+        fields = ["id", "label", "colour", "usable_mass", "diameter", "figures", "material", "material_name"]
         read_only_fields = ["material"]
-        extra_kwargs = {"usable_mass": {"min_value": 0, "max_value": 100000}, "diameter": {"min_value": 0.5, "max_value": 5}}
+        extra_kwargs = {"figures": {"read_only": True}, "usable_mass": {"min_value": 0, "max_value": 100000}, "diameter": {"min_value": 0.5, "max_value": 5}}
 
 
 class MaterialSerializer(serializers.ModelSerializer[Material]):
@@ -139,6 +139,7 @@ class SettingSerializer(serializers.Serializer[Any]):
     source = serializers.CharField(allow_blank=True)  # type: ignore[assignment]
     optional = serializers.BooleanField()
     multiline = serializers.BooleanField()
+    within = serializers.CharField(allow_blank=True)
 
 
 class SettingsView(APIView):

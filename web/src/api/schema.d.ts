@@ -4,6 +4,40 @@
  */
 
 export interface paths {
+    "/api/bands/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Bands that overlap as bands that do not: what several share becomes one of its own with the changes of all. */
+        post: operations["bands_merge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bands/repeat": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The bands of a test tower, to look at before they are kept. */
+        post: operations["bands_repeat"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -267,6 +301,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{id}/here": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What differs from the whole part at a height, and which band or region it is from. */
+        post: operations["plan_here"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{id}/quick": {
         parameters: {
             query?: never;
@@ -295,6 +346,23 @@ export interface paths {
         put?: never;
         /** @description Keep the plan's settings as a recipe. */
         post: operations["plan_recipe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{id}/regions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The regions of these settings as contour lines for the stage. */
+        post: operations["plan_regions"];
         delete?: never;
         options?: never;
         head?: never;
@@ -346,6 +414,40 @@ export interface paths {
         put?: never;
         /** @description Exact figures of changed settings, for a table of trials; nothing is kept. */
         post: operations["plan_try"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{id}/vase": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Whether the part can be one spiral under these settings, the first height that speaks against it, ways on, and what would be set aside. */
+        post: operations["plan_vase"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{id}/write-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Keep the value a test found best with the plan's material, or with its spool alone; plans made later start from it. */
+        post: operations["plan_write_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -563,6 +665,28 @@ export interface components {
             code: string;
             reason: string;
         };
+        Aside: {
+            name: string;
+            value: unknown;
+            because: string;
+        };
+        BandPlace: {
+            name: string;
+            /** Format: double */
+            from_mm: number;
+            /** Format: double */
+            to_mm: number;
+        };
+        Bands: {
+            bands: {
+                [key: string]: unknown;
+            }[];
+        };
+        BandsRequest: {
+            bands: {
+                [key: string]: unknown;
+            }[];
+        };
         /** @description The version others are compared with. */
         Baseline: {
             readonly id: number;
@@ -570,6 +694,12 @@ export interface components {
             readonly plan: number;
             plan_number: number;
             report: components["schemas"]["Report"];
+        };
+        Break: {
+            /** Format: double */
+            z: number;
+            rule: string;
+            reason: string;
         };
         Change: {
             name: string;
@@ -689,6 +819,28 @@ export interface components {
             layers: number;
             breaks: string[];
         };
+        Here: {
+            name: string;
+            value: unknown;
+            base: unknown;
+            kind: components["schemas"]["KindEnum"];
+            by: string;
+        };
+        HereAskRequest: {
+            settings?: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            nozzle?: number;
+            material?: number;
+            spool?: number | null;
+            name?: string;
+            baseline?: number | null;
+            recipe?: number | null;
+            /** Format: double */
+            z_mm: number;
+        };
         Job: {
             readonly id: number;
             number: number;
@@ -701,6 +853,21 @@ export interface components {
             committed_by: string;
             /** Format: date-time */
             readonly created: string;
+        };
+        /**
+         * @description * `band` - band
+         *     * `region` - region
+         * @enum {string}
+         */
+        KindEnum: "band" | "region";
+        /** @description Values of every layer: % infill, walls, mm/s, mm³/s, °C, % fan. */
+        Lanes: {
+            infill: number[];
+            walls: number[];
+            speed: number[];
+            flow: number[];
+            nozzle_temp: number[];
+            fan: number[];
         };
         Layers: {
             count: number;
@@ -742,6 +909,15 @@ export interface components {
             file_name: string;
             limit: number;
         };
+        /**
+         * @description * `air.nozzle_temp` - air.nozzle_temp
+         *     * `air.bed_temp` - air.bed_temp
+         *     * `air.fan` - air.fan
+         *     * `material.flow` - material.flow
+         *     * `pace.least_layer_time` - pace.least_layer_time
+         * @enum {string}
+         */
+        NameEnum: "air.nozzle_temp" | "air.bed_temp" | "air.fan" | "material.flow" | "pace.least_layer_time";
         NameRequest: {
             template?: string;
         };
@@ -761,6 +937,13 @@ export interface components {
             flow: number;
             /** Format: double */
             least_height: number;
+        };
+        /** @description A way on: settings by name; ``surface.bands`` is a band to add. */
+        Offer: {
+            words: string;
+            change: {
+                [key: string]: unknown;
+            };
         };
         Part: {
             readonly id: number;
@@ -951,6 +1134,41 @@ export interface components {
             name: string;
             note?: string;
         };
+        /** @description Where a region reaches inside the part; null where it lies outside. */
+        RegionPlace: {
+            name: string;
+            /** Format: double */
+            from_mm: number | null;
+            /** Format: double */
+            to_mm: number | null;
+            /** Format: double */
+            area_mm2: number;
+        };
+        /** @description A region as contour lines in mm from the middle of the bed; ``message``: why it has none. */
+        RegionShape: {
+            rings: number[][][];
+            /** Format: double */
+            from_mm: number | null;
+            /** Format: double */
+            to_mm: number | null;
+            message: string;
+        };
+        /** @description Bands of one height from a height on, a setting going up by a step from one to the next. */
+        RepeatRequest: {
+            /** @default  */
+            name: string;
+            /** Format: double */
+            from_mm: number;
+            /** Format: double */
+            every_mm: number;
+            /** Format: double */
+            to_mm: number;
+            setting: string;
+            /** Format: double */
+            start: number;
+            /** Format: double */
+            step: number;
+        };
         /** @description The exact figures. */
         Report: {
             part: components["schemas"]["ReportPart"];
@@ -964,6 +1182,10 @@ export interface components {
             stands: components["schemas"]["Stand"][];
             strength: components["schemas"]["Strength"];
             footing: components["schemas"]["Foot"];
+            lanes: components["schemas"]["Lanes"];
+            bands: components["schemas"]["BandPlace"][];
+            regions: components["schemas"]["RegionPlace"][];
+            spirals: number[][];
             elapsed_s: {
                 [key: string]: number;
             };
@@ -1008,6 +1230,7 @@ export interface components {
             travel_mm: number;
             retractions: number;
             outer_wall_crossings: number;
+            seams: number;
             /** Format: double */
             travel_saved_mm: number;
             around: number;
@@ -1089,6 +1312,7 @@ export interface components {
             source: string;
             optional: boolean;
             multiline: boolean;
+            within: string;
         };
         /**
          * @description * `stop` - stop
@@ -1126,6 +1350,7 @@ export interface components {
              * @description mm, as measured
              */
             diameter?: number;
+            readonly figures: unknown;
             readonly material: number;
             readonly material_name: string;
         };
@@ -1207,6 +1432,12 @@ export interface components {
          * @enum {string}
          */
         TestSliceVerdictEnum: "open" | "accept" | "too-coarse";
+        /**
+         * @description * `material` - material
+         *     * `spool` - spool
+         * @enum {string}
+         */
+        ToEnum: "material" | "spool";
         /** @description Exact figures of settings that are not kept. */
         Tried: {
             /** Format: double */
@@ -1222,6 +1453,8 @@ export interface components {
             /** Format: double */
             infill_s: number;
             moves: number;
+            seams: number;
+            retractions: number;
             walls: number;
             /** Format: double */
             wall_thickness_mm: number;
@@ -1240,6 +1473,19 @@ export interface components {
         UploadRequest: {
             /** Format: binary */
             file: string;
+        };
+        Vase: {
+            suits: boolean;
+            sentence: string;
+            /** Format: double */
+            from_mm: number;
+            /** Format: double */
+            to_mm: number;
+            breaks: components["schemas"]["Break"][];
+            offers: components["schemas"]["Offer"][];
+            aside: {
+                [key: string]: components["schemas"]["Aside"][];
+            };
         };
         VerdictRequest: {
             verdict: components["schemas"]["VerdictVerdictEnum"];
@@ -1301,6 +1547,12 @@ export interface components {
                 [key: string]: string;
             };
         };
+        WriteBackRequest: {
+            name: components["schemas"]["NameEnum"];
+            /** Format: double */
+            value: number;
+            to: components["schemas"]["ToEnum"];
+        };
     };
     responses: never;
     parameters: never;
@@ -1310,6 +1562,56 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    bands_merge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BandsRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["BandsRequest"];
+                "multipart/form-data": components["schemas"]["BandsRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bands"];
+                };
+            };
+        };
+    };
+    bands_repeat: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RepeatRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["RepeatRequest"];
+                "multipart/form-data": components["schemas"]["RepeatRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bands"];
+                };
+            };
+        };
+    };
     jobs_list: {
         parameters: {
             query?: never;
@@ -1822,6 +2124,33 @@ export interface operations {
             };
         };
     };
+    plan_here: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HereAskRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["HereAskRequest"];
+                "multipart/form-data": components["schemas"]["HereAskRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Here"][];
+                };
+            };
+        };
+    };
     plan_quick: {
         parameters: {
             query?: never;
@@ -1872,6 +2201,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Recipe"];
+                };
+            };
+        };
+    };
+    plan_regions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PlanChangeRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["PlanChangeRequest"];
+                "multipart/form-data": components["schemas"]["PlanChangeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RegionShape"][];
                 };
             };
         };
@@ -1947,6 +2303,60 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Tried"];
+                };
+            };
+        };
+    };
+    plan_vase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PlanChangeRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["PlanChangeRequest"];
+                "multipart/form-data": components["schemas"]["PlanChangeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Vase"];
+                };
+            };
+        };
+    };
+    plan_write_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WriteBackRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["WriteBackRequest"];
+                "multipart/form-data": components["schemas"]["WriteBackRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
                 };
             };
         };
