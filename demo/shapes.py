@@ -91,9 +91,16 @@ def gauge_body() -> m3.Manifold:
     return m3.Manifold.cylinder(60.0, 24.0, 24.0, ROUND) - chamber
 
 
+def fluted_sleeve() -> m3.Manifold:
+    """Sleeve that dresses the mast's foot, Ø 39 over its eight flutes, 48 tall, twisted by 60° and modelled as a solid body."""
+    turn = np.linspace(0, 2 * np.pi, 192, endpoint=False)
+    radius = 18.0 + 1.5 * np.cos(8 * turn)
+    return m3.Manifold.extrude(m3.CrossSection([np.stack([radius * np.cos(turn), radius * np.sin(turn)], 1)]), 48.0, 80, 60.0)
+
+
 SHAPES: dict[str, Callable[[], m3.Manifold]] = {
     "dome-cap": dome_cap, "anemometer-cup": anemometer_cup, "rain-funnel": rain_funnel, "mast-clamp": mast_clamp,
-    "sensor-case": sensor_case, "gauge-body": gauge_body,
+    "sensor-case": sensor_case, "gauge-body": gauge_body, "fluted-sleeve": fluted_sleeve,
 }
 
 

@@ -75,7 +75,7 @@ def report(part: Part, placed: Placed, outlines: Outlines, built: Built, timed: 
         "stands": _stands(built, by_stand, spec),
         "lanes": lanes(moves, outlines, spec, list(built.spirals), nominal_height(spec.surface, outlines)),
         "bands": band_rows(spec), "regions": region_rows(built.places, outlines),
-        "spirals": [[float(outlines.tops[begin - 1]), float(outlines.tops[end - 1])] for begin, end in built.spirals],
+        "spirals": [_plain(outlines.tops[[begin - 1, end - 1]]) for begin, end in built.spirals],
         "findings": [finding.as_dict() for finding in findings],
     }
 

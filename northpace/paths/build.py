@@ -24,8 +24,9 @@ from northpace.paths.lay import Rows, TravelRules, lay
 from northpace.paths.locally import DENSITY, INFILL_SETTINGS, SKIN_SETTINGS, local_infill, shelled, skin_rules, spirals, split_areas
 from northpace.paths.order import SeamRule
 from northpace.paths.places import NO_PLACES, PACE_SETTINGS, Places, places_of
+from northpace.paths.rim import rim_path
 from northpace.paths.skins import Skins, skins
-from northpace.paths.spiral import breaks, rules_kept, spiral_rows
+from northpace.paths.spiral import breaks, rules_kept, spiral_path, spiral_rows
 from northpace.paths.supports import Stands, no_stands, stands
 from northpace.paths.table import PathTable
 from northpace.paths.walls import NO_PIECES, Walls, joined, wall_counts, walls, widths_by_layer
@@ -126,7 +127,8 @@ def build_paths(cache: StageCache, outlines: Outlines, outline_key: str, placed:
         plain_rows = rows
         rows = cache.get("parted", rows_key, lambda: places.parted(plain_rows, origin))
     if turns:
-        rows_key = digest(rows_key, "spiral", local.key("body.outer_width"), body.outer_contour_only, body.rim, turns, surface.seam_bearing)
+        rows_key = digest(rows_key, "spiral", local.key("body.outer_width"), body.outer_contour_only, body.rim, spec.machine.least_height, turns,
+                          surface.seam_bearing)
         ordinary = rows
         rows = cache.get("spiral", rows_key, lambda: _spiral(ordinary, outlines, turns, local, origin, foot.lift))
     return Built(rows, rows_key, digest(gap_key, skin_key), count, laid, areas, shown, why, held, foot, gaps, missing, tuple(turns), places)
@@ -142,17 +144,17 @@ def _spiral(rows: Rows, outlines: Outlines, turns: list[tuple[int, int]], local:
         raise InputError("a spiral needs a part of more than one layer", "body.build")
     spec, widths = local.spec, local["body.outer_width"]
     for begin, end in turns:
-        width = float(widths[begin])
+        width, ends = float(widths[begin]), end
         found = breaks(outlines, rules_kept(outlines, width), begin, end, spec.body.outer_contour_only)
-        if found and spec.body.rim == "level" and end == len(outlines.tops) and found[0].rule == "closes":
-            end = int(np.searchsorted(outlines.tops, found[0].z - 1e-9))
-            if end > begin:
-                rows = spiral_rows(rows, outlines, begin, end, width, origin, raised, spec.surface.seam_bearing)
-                rows = rows.below(end)
-                continue
-        if found:
+        shut = spec.body.rim != "top" and end == len(outlines.tops) and bool(found) and found[0].rule == "closes"
+        if shut:
+            ends = int(np.searchsorted(outlines.tops, found[0].z - 1e-9))
+        if found and (not shut or ends <= begin):
             raise InputError(f"the part cannot be one spiral: at {found[0].z:.2f} mm {found[0].reason}; the vase check proposes what can", "body.build")
-        rows = spiral_rows(rows, outlines, begin, end, width, origin, raised, spec.surface.seam_bearing)
+        bearing = spec.surface.seam_bearing
+        path = (rim_path(outlines, begin, width, bearing, spec.machine.least_height) if shut and spec.body.rim == "follow"
+                else spiral_path(outlines, begin, ends, width, bearing))
+        rows = spiral_rows(rows, path, begin, end, width, origin, raised)
     return rows
 
 

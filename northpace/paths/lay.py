@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields, replace
+from dataclasses import dataclass, fields
 from typing import Any
 
 import numba
@@ -56,12 +56,6 @@ class Rows:
     saved: float
     around: int
     cases: tuple[dict[str, Any], ...] = ({},)
-
-    def below(self, layer: int) -> Rows:
-        """Only the rows of layers below one."""
-        kept = self.layer < layer
-        columns: dict[str, Any] = {item.name: getattr(self, item.name)[kept] for item in fields(Rows) if isinstance(getattr(self, item.name), np.ndarray)}
-        return replace(self, **columns)
 
     @property
     def crossings(self) -> int:

@@ -18,6 +18,8 @@ from northpace.paths.lay import Rows
 RISE = 0.02
 #: Points of a turn are at most this far apart (mm): the way from contour to contour is followed that finely.
 APART = 1.0
+#: Bead height (mm) below which nothing is laid.
+NOTHING = 0.001
 #: A stretch of fewer turns is not worth a spiral of its own.
 LEAST_TURNS = 5
 #: What a turn may lack of half a bead's hold (mm²), and by how far (mm): the grain of outlines.
@@ -52,7 +54,7 @@ class Kept:
 def rules_kept(outlines: Outlines, width: float) -> Kept:
     """What every layer says to a spiral with beads of ``width`` mm."""
     areas = outlines.areas
-    solid = _outer(areas)
+    solid = outer_contours(areas)
     holed = shapely.length(areas) - shapely.length(solid) > GRAIN
     number = shapely.get_num_geometries(areas)
     number[shapely.is_empty(areas)] = 0
@@ -93,13 +95,17 @@ def stretches(outlines: Outlines, kept: Kept, foot: int, outer_only: bool) -> li
     return [(int(runs[k, 0]), int(runs[k, 1])) for k in order if runs[k, 1] - runs[k, 0] >= LEAST_TURNS]
 
 
-def spiral_rows(rows: Rows, outlines: Outlines, begin: int, end: int, width: float, origin: tuple[float, float], raised: float, bearing: float) -> Rows:
-    """The rows of the layers below ``begin``, from its top on one spiral of the layers up to ``end``, and the rows of those above.
+#: Points (K, 2), z (K,) and bead height (K,) in mm of a spiral, and the layer (K − 1,) of the move to each point but the first.
+Path = tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]
 
-    N + 1 turns: turn i goes from contour i to contour i + 1 while it rises by the height of the layer; the last stays level at the rim. The
-    bead is as tall as the gap to the turn below, so it grows from nothing in the first turn and runs out in the last.
-    """
-    path, z, tall, layer = _path(outlines, begin, end, width, bearing)
+
+def spiral_rows(rows: Rows, found: Path, begin: int, end: int, width: float, origin: tuple[float, float], raised: float) -> Rows:
+    """The rows of the layers below ``begin``, from its top on the spiral ``found``, and the rows of the layers from ``end`` on."""
+    path, z, tall, layer = found
+    # where the bead is thinner than the file's figures, nothing would be fed
+    some = np.flatnonzero(tall > NOTHING)
+    low, high = max(int(some[0]) - 1, 0), min(int(some[-1]) + 1, len(tall) - 1)
+    path, z, tall, layer = path[low:high + 1], z[low:high + 1], tall[low:high + 1], layer[low:high]
     kept = rows.layer < begin
     count = len(path) - 1
     xy = np.round(path + np.array(origin), 3)
@@ -132,7 +138,7 @@ def spiral_rows(rows: Rows, outlines: Outlines, begin: int, end: int, width: flo
     return replace(rows, **columns)
 
 
-def _outer(areas: np.ndarray) -> np.ndarray:
+def outer_contours(areas: np.ndarray) -> np.ndarray:
     """Each area's largest part without its holes."""
     parts, owner = shapely.get_parts(areas, return_index=True)
     full = shapely.polygons(shapely.get_exterior_ring(parts))
@@ -142,10 +148,14 @@ def _outer(areas: np.ndarray) -> np.ndarray:
     return np.asarray(shapely.orient_polygons(out))
 
 
-def _path(outlines: Outlines, begin: int, end: int, width: float, bearing: float) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
-    """Points (K, 2), z (K,) and bead height (K,) in mm, and the layer (K − 1,) of the move to each point but the first."""
+def spiral_path(outlines: Outlines, begin: int, end: int, width: float, bearing: float) -> Path:
+    """The path of a spiral of the layers ``begin`` to ``end`` − 1 to a level rim.
+
+    N + 1 turns: turn i goes from contour i to contour i + 1 while it rises by the height of the layer; the last stays level at the rim. The
+    bead is as tall as the gap to the turn below, so it grows from nothing in the first turn and runs out in the last.
+    """
     count, first = end, max(begin, 1) - 1
-    centre = _outer(offset(_outer(outlines.areas[first:end]), -width / 2))
+    centre = outer_contours(offset(outer_contours(outlines.areas[first:end]), -width / 2))
     rings = shapely.get_exterior_ring(centre)
     heights = outlines.heights[first + 1:end]
     turns = count - first  # the last level at the rim

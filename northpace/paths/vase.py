@@ -5,8 +5,10 @@ from __future__ import annotations
 from dataclasses import asdict, dataclass
 from typing import Any
 
+from northpace.errors import InputError
 from northpace.layers.edges import foot_layers
 from northpace.outlines.sections import Outlines
+from northpace.paths.rim import rim_path
 from northpace.paths.spiral import Break, breaks, rules_kept, stretches
 from northpace.spec import PlanSpec
 from northpace.spec.local import value_of
@@ -73,8 +75,20 @@ def vase_check(outlines: Outlines, spec: PlanSpec) -> VaseCheck:
     first = found[0]
     if first.rule == "closes" and runs and runs[0][0] == foot:
         offers.append(Offer(f"Spiral that ends level at {float(tops[runs[0][1] - 1]):.2f} mm, nothing above", {"body.build": "spiral", "body.rim": "level"}))
+        if _follows(outlines, foot, spec):
+            offers.append(Offer("Spiral that follows the slanting rim", {"body.build": "spiral", "body.rim": "follow"}))
     return VaseCheck(False, f"This part cannot be one spiral: at {first.z:.2f} mm {first.reason}.", float(tops[low - 1]) if low else 0.0,
                      float(tops[high - 1]), tuple(found), tuple(offers))
+
+
+def _follows(outlines: Outlines, foot: int, spec: PlanSpec) -> bool:
+    """Whether a spiral can follow the rim: it slants by some tenths of a millimetre at least, and not too much."""
+    try:
+        _, z, _, _ = rim_path(outlines, foot, spec.body.outer_width, 0.0, spec.machine.least_height)
+    except InputError:
+        return False
+    last = z[-max(len(z) // 50, 2):]
+    return float(last.max() - last.min()) > 0.5
 
 
 def set_aside(spec: PlanSpec, build: str) -> list[dict[str, Any]]:

@@ -29,9 +29,9 @@ class Body(Group):
         moves=("time", "mass", "surface", "strength"), within="band")
     outer_contour_only: bool = setting(False, "Outer contour only", "A spiral of a part whose wall is modelled with both its sides follows the outer "
                                        "one.", moves=("mass",))
-    rim: Literal["top", "level"] = setting(
-        "top", "Spiral ends", "At the top of the part; or level where the outline first closes inward, for a rim that slants or a body with a lid that "
-        "is not level: what lies above is left out.", moves=("time", "mass"))
+    rim: Literal["top", "level", "follow"] = setting(
+        "top", "Spiral ends", "At the top of the part; or, for a rim that slants, level where the outline first closes inward, what lies above left out; "
+        "or following the rim, all turns tilted a little.", moves=("time", "mass"))
     walls: int = setting(3, "Walls", "Number of closed beads along every outline.", "", 0, 50, ("time", "mass", "strength"), within="band")
     wall_thickness: float | None = setting(None, "Wall thickness", "Instead of a number: as many walls as come nearest to it.", "mm", 0, 50,
                                            ("time", "mass", "strength"), "walls", within="band")

@@ -30,7 +30,7 @@ class Region(Group):
     @property
     def title(self) -> str:
         """How a sentence calls it."""
-        return f"region '{self.name}'" if self.name else f"the region {self.shape} at {self.x:g}, {self.y:g}, {self.z:g} mm"
+        return f"region '{self.name}'" if self.name else f"the region ({self.shape}) at {self.x:.1f}, {self.y:.1f}, {self.z:.1f} mm"
 
 
 def region_contradictions(regions: tuple[Region, ...]) -> list[str]:

@@ -139,7 +139,7 @@ def _contours(region: Any, placed: Any) -> dict[str, Any]:
         levels = np.linspace(0, placed.height, 120)[1:] - placed.height / 240
         size = shapely.area(areas := volume_sections(region, placed, levels))
     except InputError as error:
-        return {"rings": [], "from_mm": None, "to_mm": None, "message": str(error)}
+        return {"rings": [], "from_mm": None, "to_mm": None, "message": error.message}
     here = np.flatnonzero(size > 0)
     if len(here) == 0:
         return {"rings": [], "from_mm": None, "to_mm": None, "message": "it lies outside the part's height"}

@@ -130,7 +130,7 @@ class Heights(BrowserCase):
         self.type("Band to", "6")
         page.get_by_role("button", name="one height").click()
         self.type("Band layer height", "0.1")
-        self.settled(bands=[{"name": "belt", "from_mm": 4, "to_mm": 6, "height_mm": 0.1, "least_mm": None, "greatest_mm": None}])
+        self.settled(bands=[{"name": "belt", "from_mm": 4, "to_mm": 6, "changes": {}, "height_mm": 0.1, "least_mm": None, "greatest_mm": None}])
         expect(page.locator("[data-rule=band]")).to_be_visible()
         layers = Plan.objects.get().latest.report["layers"]
         inside = [h for h, top in zip(layers["heights_mm"], layers["tops_mm"], strict=True) if 4 < top - h / 2 < 6]

@@ -7,8 +7,9 @@ import manifold3d as m3
 import numpy as np
 
 from northpace.errors import InputError
+from northpace.paths.vase import set_aside
 from northpace.pipeline import Pipeline
-from northpace.spec import PlanSpec, with_settings
+from northpace.spec import PlanSpec, spec_from, with_settings
 from tests.core.shapes import cube, stl
 
 SPIRAL = ("body.build=spiral", "body.outer_width=0.5", "pace.least_layer_time=0", "footing.skirt_loops=0")
@@ -128,3 +129,121 @@ class Spiral(unittest.TestCase):
         laid = {int(f) for f in np.unique(plan.moves.feature[above & (plan.moves.width > 0)])}
         self.assertEqual(laid, {4, 5})
         self.assertEqual(plan.report["paths"]["walls"], 2)
+
+
+class Stretches(unittest.TestCase):
+    """A spiral of part of the height, ordinary layers around it."""
+
+    def plan(self, solid, *pairs):
+        return Pipeline().plan(stl(solid), "a.stl", with_settings(PlanSpec(), ["body.outer_width=0.5", "pace.least_layer_time=0", "footing.skirt_loops=0", *pairs]))
+
+    def band(self, low, high):
+        return f'surface.bands=[{{"from_mm": {low}, "to_mm": {high}, "changes": {{"body.build": "spiral"}}}}]'
+
+    def test_a_spiral_between_two_heights(self):
+        plan = self.plan(m3.Manifold.cylinder(12.0, 10.0, 10.0, 128), self.band(4, 8))
+        moves = read(plan.gcode)
+        inside = np.flatnonzero((moves[:, 2] > 4.0) & (moves[:, 2] < 8.0))
+        self.assertEqual(np.diff(inside).max(), 1)
+        spiral = moves[inside]
+        self.assertTrue((spiral[1:, 3] > 0).all())
+        self.assertGreaterEqual(np.diff(spiral[:, 2]).min(), 0)
+        self.assertLessEqual(np.diff(spiral[:, 2]).max(), 0.02 + 1e-9)
+        self.assertEqual(plan.report["spirals"], [[4.0, 8.0]])
+        # below it closes with a top, above with a bottom; and both are as they would be without it
+        kinds = [(entry["kinds"], entry["from_mm"], entry["to_mm"]) for entry in plan.report["solid"]["patches"]]
+        self.assertTrue(any("top" in kind and abs(high - 4) < 1e-6 for kind, _, high in kinds), kinds)
+        self.assertTrue(any("bottom" in kind and abs(low - 8) < 1e-6 for kind, low, _ in kinds), kinds)
+        laid = plan.moves.filament * (plan.moves.width > 0)
+        plain = self.plan(m3.Manifold.cylinder(12.0, 10.0, 10.0, 128)).moves
+        for k in (5, 10, 50):
+            self.assertAlmostEqual(laid[plan.moves.layer == k].sum() / (plain.filament * (plain.width > 0))[plain.layer == k].sum(), 1, delta=0.02)
+        # the head goes on from the rim of the spiral, wherever it would have come from otherwise
+        after = inside[-1] + 1
+        self.assertLess(np.hypot(*(moves[after + 3, :2] - moves[after, :2])), 60)
+
+    def test_what_cannot_be_one_is_refused_within_its_band_only(self):
+        fork = m3.Manifold.cube((30.0, 10.0, 6.0)) + m3.Manifold.cube((8.0, 10.0, 12.0)) + m3.Manifold.cube((8.0, 10.0, 12.0)).translate((22, 0, 0))
+        self.assertEqual(self.plan(fork, self.band(1, 6)).report["spirals"], [[1.0, 6.0]])
+        with self.assertRaises(InputError) as caught:
+            self.plan(fork, self.band(1, 8))
+        self.assertIn("at 6.20 mm there are 2 outlines", str(caught.exception))
+
+    def test_the_check_proposes_ways_that_work(self):
+        tube = m3.Manifold.cylinder(12.0, 10.0, 10.0, 64)
+        loop = tube + m3.Manifold.cylinder(3.0, 3.0, 3.0, 32).translate((16, 0, 6))
+        pipeline, data = Pipeline(), stl(loop)
+        found = pipeline.vase(data, "a.stl", PlanSpec())
+        self.assertFalse(found.suits)
+        self.assertEqual([entry.rule for entry in found.breaks][0], "outlines")
+        self.assertEqual([offer.words for offer in found.offers], ["Spiral up to 6.00 mm, the rest ordinary", "Spiral between 9.20 and 12.00 mm, the rest ordinary"])
+        for offer, (low, high) in zip(found.offers, ((0.6, 6.0), (9.2, 12.0)), strict=True):
+            plan = pipeline.plan(data, "a.stl", spec_from({"surface": {"bands": [offer.change["surface.bands"]]}}))
+            self.assertEqual(plan.report["spirals"], [[low, high]])
+        shell = tube - m3.Manifold.cylinder(12.0, 8.0, 8.0, 64).translate((0, 0, 3))
+        self.assertEqual(pipeline.vase(stl(shell), "a.stl", PlanSpec()).offers[0].change, {"body.build": "spiral", "body.outer_contour_only": True})
+        self.assertTrue(pipeline.vase(stl(tube), "a.stl", PlanSpec()).suits)
+
+    def test_what_is_set_aside_is_told_with_its_value(self):
+        spec = with_settings(PlanSpec(), ["body.infill_density=40", "body.floor_every=0"])
+        told = {entry["name"]: entry["value"] for entry in set_aside(spec, "spiral")}
+        self.assertEqual(told["body.infill_density"], 40)
+        self.assertEqual(told["body.walls"], 3)
+        self.assertNotIn("body.floor_every", told)
+        self.assertNotIn("body.walls", {entry["name"] for entry in set_aside(spec, "open-vessel")})
+
+    def test_the_wall_has_a_width_a_nozzle_holds(self):
+        for width, allowed in ((0.3, False), (0.32, True), (0.8, True), (0.85, False)):
+            try:
+                with_settings(PlanSpec(), ["body.build=spiral", f"body.outer_width={width}", "body.first_layer_width=0.5"])
+                self.assertTrue(allowed, width)
+            except InputError as error:
+                self.assertFalse(allowed, width)
+                self.assertIn("0.32 to 0.8 mm", str(error))
+
+
+class Rims(unittest.TestCase):
+    """A body cut off aslant: the rim runs from 10 to 13.5 mm."""
+
+    def setUp(self):
+        tilt = np.radians(10)
+        self.data = stl(m3.Manifold.cylinder(20.0, 10.0, 10.0, 192).trim_by_plane((-np.sin(tilt), 0.0, -np.cos(tilt)), -np.cos(tilt) * 11.763))
+
+    def spiral(self, rim):
+        plan = Pipeline().plan(self.data, "a.stl", with_settings(PlanSpec(), [*SPIRAL, f"body.rim={rim}"]))
+        moves = read(plan.gcode)
+        return moves[int(np.flatnonzero(moves[:, 3] <= 0)[-1]) + 1:]
+
+    def test_refused_unless_chosen(self):
+        with self.assertRaises(InputError) as caught:
+            self.spiral("top")
+        self.assertIn("closes inward", str(caught.exception))
+        words = [offer.words for offer in Pipeline().vase(self.data, "a.stl", PlanSpec()).offers]
+        self.assertIn("Spiral that follows the slanting rim", words)
+
+    def test_level_where_the_outline_ends(self):
+        spiral = self.spiral("level")
+        self.assertAlmostEqual(spiral[-1, 2], 10.0, delta=0.21)
+        self.assertGreaterEqual(np.diff(spiral[:, 2]).min(), 0)
+
+    def test_following_the_rim(self):
+        spiral = self.spiral("follow")
+        x, z = spiral[:, 0] - 110, spiral[:, 2]
+        around = np.unwrap(np.arctan2(spiral[:, 1] - 110, x))
+        last = np.abs(around - around[-1]) < 2 * np.pi
+        # the last turn lies on the plane of the cut, but for layers' grain
+        rim = 11.763 - x[last] * np.tan(np.radians(10))
+        self.assertLess(np.abs(z[last] - rim).max(), 0.45)
+        self.assertLessEqual(np.abs(np.diff(z)).max(), 0.02 + 2e-3)
+        self.assertTrue((spiral[1:, 3] > 0).all())
+        # wall area times the section of a bead a millimetre of height
+        laid = spiral[:, 3].sum() * np.pi * 1.75**2 / 4
+        wall = 2 * np.pi * 9.75 * (11.763 - 0.6)
+        self.assertAlmostEqual(laid / (wall * 0.457), 1, delta=0.04)
+
+    def test_too_steep_to_follow(self):
+        steep = np.radians(35)
+        cut = stl(m3.Manifold.cylinder(30.0, 10.0, 10.0, 96).trim_by_plane((-np.sin(steep), 0.0, -np.cos(steep)), -np.cos(steep) * 15))
+        with self.assertRaises(InputError) as caught:
+            Pipeline().plan(cut, "a.stl", with_settings(PlanSpec(), [*SPIRAL, "body.rim=follow"]))
+        self.assertIn("follows up to 20°", str(caught.exception))

@@ -7,24 +7,12 @@ import manifold3d as m3
 from service.plans.models import Acknowledgement, Plan, PlanVersion
 from service.workshop.models import Recipe
 from tests.core.shapes import cube, stl
-from tests.service.base import make_workshop, plan_body, signed_in, work
-from tests.service.test_api import JSON, Api
+from tests.service.base import make_workshop, plan_body, signed_in
+from tests.service.planned import Planned
+from tests.service.test_api import JSON
 
 
-class PathsApi(Api):
-    def plan(self, data=None, **body):
-        part = self.make_part(stl(cube(8)) if data is None else data)
-        answer = self.client.post("/api/plans", {**plan_body(part, self.workshop), **body}, content_type=JSON)
-        self.assertEqual(answer.status_code, 201, answer.content)
-        work()
-        return answer.json()["id"]
-
-    def change(self, plan, **settings):
-        answer = self.client.patch(f"/api/plans/{plan}", {"settings": settings}, content_type=JSON)
-        self.assertEqual(answer.status_code, 200, answer.content)
-        work()
-        return self.client.get(f"/api/plans/{plan}").json()
-
+class PathsApi(Planned):
     def test_a_stop_is_acknowledged_and_comes_back_when_it_changes(self):
         floating = cube(8) + m3.Manifold.cube((5.0, 5.0, 3.0)).translate((14, 0, 5))
         plan = self.plan(stl(floating))

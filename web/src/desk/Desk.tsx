@@ -14,7 +14,11 @@ import { SettingsDrawer } from "./SettingsDrawer";
 import { PathsPanel } from "./paths/PathsPanel";
 import type { BedShape } from "./stage/Bed";
 import type { Focus } from "./stage/Camera";
-import { Stage } from "./stage/Stage";
+import { bandsOf, type Picked, regionsOf } from "./places/places";
+import { PlacesPanel } from "./places/PlacesPanel";
+import { useRegionLines } from "./places/useRegionLines";
+import { type Marking, Stage } from "./stage/Stage";
+import { toFile, useShape } from "./stage/useShape";
 import { TradeOff } from "./tradeoff/TradeOff";
 import { useToolpath } from "./toolpath";
 import { layerAtHeight, useCursor } from "./useCursor";
@@ -34,6 +38,14 @@ export function Desk({ plan, machines, materials, settings }: { plan: Plan; mach
   const [held, setHeld] = useState(false);
   const [pinned, setPinned] = useState(false);
   const [focus, setFocus] = useState<Focus | null>(null);
+  const [tab, setTab] = useState("tradeoff");
+  const [marking, setMarking] = useState<Marking>(null);
+  const [picked, setPicked] = useState<Picked>(null);
+  const lines = useRegionLines(plan.id, desk);
+  const pick = (next: Picked, open = next?.kind === "region") => {
+    setPicked(next);
+    if (open) setTab("places");
+  };
   const base = plan.baseline && plan.baseline.id !== plan.latest.id ? plan.baseline : null;
   const ghost = (held || pinned) && base !== null;
   const path = useToolpath(plan.exact?.id ?? null).data;
@@ -46,7 +58,8 @@ export function Desk({ plan, machines, materials, settings }: { plan: Plan; mach
     return { round: m.bed === "round", x: num(m.size_x, 220), y: num(m.size_y, 220), z: num(m.size_z, 250) };
   }, [spec]);
   const size = plan.exact?.report?.part.size_mm ?? plan.part.facts?.size_mm ?? SOME_SIZE;
-  const shapeKey = JSON.stringify([spec.place ?? {}, spec.surface?.marks ?? []]);
+  const shapeKey = JSON.stringify([spec.place ?? {}, spec.surface?.marks ?? [], regionsOf(desk.choice).filter((region) => region.attention)]);
+  const shape = useShape(plan.id, shapeKey).data;
   const { least_height: least, greatest_height: greatest } = plan.latest.resolved;
   const limits = useMemo<[number, number]>(() => [least, greatest], [least, greatest]);
   const machine = machines.find((entry) => entry.nozzles.some((nozzle) => nozzle.id === desk.choice.nozzle));
@@ -69,13 +82,14 @@ export function Desk({ plan, machines, materials, settings }: { plan: Plan; mach
         <div className="relative min-h-0 border-r border-hairline">
           <Stage plan={plan.id} desk={desk} shapeKey={shapeKey} size={size} bed={bed} path={path} ghost={ghost ? (ghostPath ?? null) : null}
             layers={ghost ? base.report.layers : (desk.figures?.layers ?? null)} limits={limits} lift={plan.exact?.report?.footing.lift_mm ?? 0} cursor={cursor} top={top} stale={!desk.upToDate && !!path}
-            report={plan.exact?.report ?? null} findings={findings} safe={plan.latest.resolved.safe_flow} least={plan.latest.resolved.least_layer_time} focus={focus} onFinding={toPlace} onFocusDone={() => setFocus(null)} />
+            report={plan.exact?.report ?? null} findings={findings} safe={plan.latest.resolved.safe_flow} least={plan.latest.resolved.least_layer_time} focus={focus} onFinding={toPlace} onFocusDone={() => setFocus(null)}
+            marking={marking} onMarking={setMarking} lines={lines} picked={picked} onPicked={pick} />
           {!drawer && <button className="action absolute right-3 bottom-3" onClick={() => setDrawer(true)}>Settings …</button>}
           {drawer && <SettingsDrawer desk={desk} plan={plan} settings={settings} spec={spec} onClose={() => setDrawer(false)} />}
         </div>
-        <Tabs.Root defaultValue="tradeoff" className="flex min-h-0 flex-col bg-sheet">
+        <Tabs.Root value={tab} onValueChange={setTab} className="flex min-h-0 flex-col bg-sheet">
           <Tabs.List className="flex overflow-x-auto border-b border-hairline" aria-label="Instruments">
-            {([["tradeoff", "Trade-off"], ["ledger", "Time ledger"], ["findings", `Findings ${findings.length || ""}`], ["paths", "Paths"], ["place", "Placement"]] as const).map(([key, name]) => (
+            {([["tradeoff", "Trade-off"], ["ledger", "Time ledger"], ["findings", `Findings ${findings.length || ""}`], ["paths", "Paths"], ["places", `Places ${bandsOf(desk.choice).length + regionsOf(desk.choice).length || ""}`], ["place", "Placement"]] as const).map(([key, name]) => (
               <Tabs.Trigger key={key} value={key} className="min-h-9 border-0 border-b-2 border-transparent bg-transparent px-1.5 font-medium whitespace-nowrap lg:px-3 data-[state=active]:border-north data-[state=active]:font-semibold">{name}</Tabs.Trigger>
             ))}
           </Tabs.List>
@@ -83,12 +97,15 @@ export function Desk({ plan, machines, materials, settings }: { plan: Plan; mach
             <Tabs.Content value="tradeoff" className="h-full"><TradeOff plan={plan} desk={desk} /></Tabs.Content>
             <Tabs.Content value="ledger">{desk.figures ? <Ledger figures={desk.figures} floor={desk.report?.time_s.flow_floor ?? null} /> : <p className="p-4 text-ink-2">The first figures are on their way.</p>}</Tabs.Content>
             <Tabs.Content value="findings">{desk.report ? <Findings plan={plan} desk={desk} settings={settings} findings={findings} onGo={toPlace} onHeight={toHeight} /> : <p className="p-4 text-ink-2">Findings come with the exact plan.</p>}</Tabs.Content>
-            <Tabs.Content value="paths"><PathsPanel plan={plan} desk={desk} settings={settings} spec={spec} onGo={(at, title) => { toHeight(at[2]); setFocus({ at, title }); }} /></Tabs.Content>
+            <Tabs.Content value="paths"><PathsPanel plan={plan} desk={desk} settings={settings} spec={spec} onHeight={toHeight} onGo={(at, title) => { toHeight(at[2]); setFocus({ at, title }); }} /></Tabs.Content>
+            <Tabs.Content value="places"><PlacesPanel plan={plan} desk={desk} settings={settings} spec={spec} z={top} bounds={{ top: size[2] ?? 0, least, greatest }} lines={lines}
+              ties={{ flats: desk.figures?.surface.flats_mm ?? NO_LAYERS, findings: findings.filter((finding) => finding.z_mm !== null), toFile: shape ? (point) => toFile(shape.affine, point) : null }}
+              picked={picked} onPick={pick} onHeight={toHeight} onPlace={() => setMarking("regions")} /></Tabs.Content>
             <Tabs.Content value="place"><Placement plan={plan} desk={desk} size={size} /></Tabs.Content>
           </div>
         </Tabs.Root>
       </div>
-      {desk.figures ? <Lanes plan={plan} desk={desk} figures={desk.figures} path={path} cursor={cursor} facts={facts} machine={machine} findings={findings} onFinding={toPlace} ghost={ghost} onGhost={setPinned} /> : <p className="border-t border-ink p-4 text-ink-2">The lanes are drawn with the first figures.</p>}
+      {desk.figures ? <Lanes plan={plan} desk={desk} settings={settings} lines={lines} picked={picked} onPick={pick} figures={desk.figures} path={path} cursor={cursor} facts={facts} machine={machine} findings={findings} onFinding={toPlace} ghost={ghost} onGhost={setPinned} /> : <p className="border-t border-ink p-4 text-ink-2">The lanes are drawn with the first figures.</p>}
       {committing && plan.latest.report && <CommitDialog plan={plan} onClose={() => setCommitting(false)} />}
     </main>
   );
@@ -103,13 +120,15 @@ function laneFacts(spec: Spec, resolved: Version["resolved"]): LaneFacts {
     greatest: resolved.greatest_height,
     leastTime: resolved.least_layer_time,
     zStep: num(spec.machine?.z_step, 0.01),
-    line: [
-      ...(body.build === "spiral" ? [`one spiral wall of ${plain(num(body.outer_width))} mm`] : [`walls ${num(body.walls)} × ${plain(num(body.outer_width))} mm`]),
-      body.build === "ordinary" ? `infill ${plain(num(body.infill_density))} % ${String(body.infill_pattern)}` : "open at the top, nothing inside",
-      `outer wall ${plain(num(pace.outer_wall_speed))} mm/s`,
-      `nozzle ${plain(resolved.first_nozzle_temp)} °C first layer, ${plain(resolved.nozzle_temp)} °C above`,
-      `fan ${plain(resolved.fan)} % from layer ${off + 1}`,
-    ].join("  ·  "),
+    folded: [
+      { lane: "infill", words: body.build === "ordinary" ? `infill ${plain(num(body.infill_density))} % ${String(body.infill_pattern)}` : "open at the top, nothing inside" },
+      { lane: "walls", words: body.build === "spiral" ? `one spiral wall of ${plain(num(body.outer_width))} mm` : `walls ${num(body.walls)} × ${plain(num(body.outer_width))} mm` },
+      { lane: "speed", words: `outer wall ${plain(num(pace.outer_wall_speed))} mm/s` },
+      { lane: "flow", words: `flow up to ${plain(resolved.safe_flow)} mm³/s` },
+      { lane: "nozzle_temp", words: `nozzle ${plain(resolved.first_nozzle_temp)} °C first layer, ${plain(resolved.nozzle_temp)} °C above` },
+      { lane: "fan", words: `fan ${plain(resolved.fan)} % from layer ${off + 1}` },
+    ],
+    open: { nozzle_temp: resolved.nozzle_temp, fan: resolved.fan, flow: num(spec.material?.flow, 100) },
   };
 }
 

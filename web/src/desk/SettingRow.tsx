@@ -17,7 +17,7 @@ export function SettingRow({ setting, value, start, recipe, inherited, effect, a
     <div className="border-b border-hairline py-2" data-setting={setting.name}>
       <div className="flex flex-wrap items-center gap-x-2 gap-y-1">
         <label htmlFor={id} className="w-40 font-medium">{setting.label}{changed && <span className="text-fjord" title={`differs from the ${recipe ? "recipe" : "default"}`}> ◆</span>}</label>
-        <Editor setting={setting} id={id} value={now} inherited={inherited} onValue={onValue} />
+        <ValueEditor setting={setting} id={id} value={now} inherited={inherited} onValue={onValue} />
         <span className="ml-auto flex gap-1">
           {changed && <button className="quiet" onClick={() => onValue(start)}>back to {start === null ? `the ${source}'s` : inWords(start, setting.unit)}</button>}
           <button className="quiet" aria-pressed={atHand} aria-label="Keep at hand" title="keep at hand" onClick={onAtHand}>{atHand ? "★" : "☆"}</button>
@@ -53,7 +53,7 @@ function LastEffect({ setting, effect }: { setting: Setting; effect: Effect }) {
 const shown = (value: unknown): string =>
   typeof value === "number" ? plain(value) : Array.isArray(value) ? value.map((entry) => plain(Number(entry))).join(", ") : value === undefined || value === null ? "" : String(value);
 
-function Editor({ setting, id, value, inherited, onValue }: {
+export function ValueEditor({ setting, id, value, inherited, onValue }: {
   setting: Setting; id: string; value: unknown; inherited: unknown; onValue: (value: unknown) => void;
 }) {
   if (setting.type === "bool")

@@ -1,5 +1,6 @@
 import { NumberField } from "../NumberField";
-import type { Band, Pin } from "./rules";
+import { type Band, edgeWords } from "../places/places";
+import type { Pin } from "./rules";
 
 interface Bounds {
   top: number;
@@ -7,28 +8,35 @@ interface Bounds {
   greatest: number;
 }
 
-/** A band in figures: its edges, and one height or a range of heights for the layers in it. */
-export function BandEditor({ band, bounds, snapped, onBand, onRemove, onDone }: {
-  band: Band; bounds: Bounds; snapped: string; onBand: (band: Band) => void; onRemove: () => void; onDone: () => void;
+/** A band in figures: its edges, one height or a range of heights for its layers, and what else it changes, which opens beside the stage. */
+export function BandEditor({ band, words, bounds, snapped, onBand, onSettings, onRemove, onDone }: {
+  band: Band; words: string; bounds: Bounds; snapped: string; onBand: (band: Band) => void; onSettings: () => void; onRemove: () => void; onDone: () => void;
 }) {
-  const range = !band.height_mm;
+  const range = !band.height_mm && (band.least_mm != null || band.greatest_mm != null);
+  const heights = (next: Partial<Band>) => onBand({ ...band, height_mm: null, least_mm: null, greatest_mm: null, ...next });
   const field = { min: bounds.least, max: bounds.greatest, step: 0.01, width: "w-14", unit: "mm" };
+  const edge = (which: "from" | "to") => {
+    const tie = which === "from" ? band.from_edge : band.to_edge;
+    return tie ? <span className="text-fjord" title="Tied; its settings change that">{edgeWords(tie)}</span>
+      : <NumberField label={`Band ${which}`} unit="mm" value={band[`${which}_mm`]} min={0} max={bounds.top} step={0.1} width="w-16" onValue={(v) => v !== null && onBand({ ...band, [`${which}_mm`]: v })} />;
+  };
   return (
     <div role="group" aria-label="Band" className="flex flex-wrap items-center gap-x-2 gap-y-1 text-[13px]">
       <input className="field w-24" aria-label="Band name" placeholder="name" maxLength={40} defaultValue={band.name} onBlur={(event) => event.target.value !== band.name && onBand({ ...band, name: event.target.value })} />
-      <NumberField label="Band from" unit="mm" value={band.from_mm} min={0} max={bounds.top} step={0.1} width="w-16" onValue={(v) => v !== null && onBand({ ...band, from_mm: v })} />
-      <NumberField label="Band to" unit="mm" value={band.to_mm} min={0} max={bounds.top} step={0.1} width="w-16" onValue={(v) => v !== null && onBand({ ...band, to_mm: v })} />
+      {edge("from")} {edge("to")}
       {snapped && <span className="text-fjord">{snapped}</span>}
       <span className="flex" role="group" aria-label="Heights in the band">
-        <button className="quiet" aria-pressed={!range} onClick={() => onBand({ ...band, height_mm: band.greatest_mm ?? bounds.greatest, least_mm: null, greatest_mm: null })}>one height</button>
-        <button className="quiet" aria-pressed={range} onClick={() => onBand({ ...band, height_mm: null, least_mm: bounds.least, greatest_mm: band.height_mm ?? bounds.greatest })}>a range</button>
+        <button className="quiet" aria-pressed={!!band.height_mm} onClick={() => heights(band.height_mm ? {} : { height_mm: band.greatest_mm ?? bounds.greatest })}>one height</button>
+        <button className="quiet" aria-pressed={range} onClick={() => heights(range ? {} : { least_mm: bounds.least, greatest_mm: band.height_mm ?? bounds.greatest })}>a range</button>
       </span>
-      {range ? (
+      {range && (
         <>
           <NumberField label="Band not below" value={band.least_mm ?? null} placeholder="any" {...field} onValue={(v) => onBand({ ...band, least_mm: v })} />
           <NumberField label="Band not above" value={band.greatest_mm ?? null} placeholder="any" {...field} onValue={(v) => onBand({ ...band, greatest_mm: v })} />
         </>
-      ) : <NumberField label="Band layer height" value={band.height_mm ?? null} {...field} onValue={(v) => v && onBand({ ...band, height_mm: v })} />}
+      )}
+      {!!band.height_mm && <NumberField label="Band layer height" value={band.height_mm} {...field} onValue={(v) => v && onBand({ ...band, height_mm: v })} />}
+      <button className="quiet" title={words} onClick={onSettings}>Settings …</button>
       <button className="quiet" onClick={onRemove}>Remove band</button>
       <button className="quiet" onClick={onDone}>Done</button>
     </div>

@@ -1,7 +1,10 @@
 import type { PointerEvent } from "react";
 
 import { FJORD, SHEET } from "../../tokens";
-import type { Band, Pin } from "./rules";
+import type { Setting } from "../../api/client";
+import { type Band, bandWords } from "../places/places";
+import type { RegionLines } from "../places/useRegionLines";
+import type { Pin } from "./rules";
 
 interface Place {
   /** Pixel of a height, and the height under a pixel. */
@@ -11,8 +14,8 @@ interface Place {
 }
 
 /** Bands across all lanes, with a title and edges that are dragged. */
-export function BandMarks({ bands, chosen, place, top, bottom, onChoose, onEdge }: {
-  bands: Band[]; chosen: number | null; place: Place; top: number; bottom: number;
+export function BandMarks({ bands, settings, chosen, place, top, bottom, onChoose, onEdge }: {
+  bands: Band[]; settings: Setting[]; chosen: number | null; place: Place; top: number; bottom: number;
   onChoose: (n: number) => void; onEdge: (n: number, edge: "from_mm" | "to_mm", event: PointerEvent<SVGElement>) => void;
 }) {
   return (
@@ -21,7 +24,7 @@ export function BandMarks({ bands, chosen, place, top, bottom, onChoose, onEdge 
         const x0 = Math.max(place.left, place.at(band.from_mm));
         const x1 = Math.min(place.right, place.at(band.to_mm));
         if (x1 <= x0) return null;
-        const words = bandWords(band);
+        const words = `${band.name || "band"} ${band.from_mm.toFixed(2)} → ${band.to_mm.toFixed(2)}: ${bandWords(band, settings)}`;
         // as much of its title as there is room for
         const fitting = [words, `${band.name || "band"} ${band.from_mm.toFixed(2)} → ${band.to_mm.toFixed(2)}`, band.name || "band"].find((text) => text.length * 6.2 + 6 < x1 - x0);
         return (
@@ -48,9 +51,17 @@ export function BandMarks({ bands, chosen, place, top, bottom, onChoose, onEdge 
   );
 }
 
-export function bandWords(band: Band): string {
-  const what = band.height_mm ? `${band.height_mm} mm` : `${band.least_mm ?? "…"} to ${band.greatest_mm ?? "…"} mm`;
-  return `${band.name || "band"} ${band.from_mm.toFixed(2)} → ${band.to_mm.toFixed(2)}: ${what}`;
+/** How far regions reach along the height: a bracket over the part for each. */
+export function RegionSpans({ lines, place, y }: { lines: RegionLines[]; place: Place; y: number }) {
+  return (
+    <g aria-label="Regions along the height">
+      {lines.map((line, n) => {
+        if (line.from_mm === null || line.to_mm === null) return null;
+        const [x0, x1] = [Math.max(place.left, place.at(line.from_mm)), Math.min(place.right, place.at(line.to_mm))];
+        return x1 > x0 && <g key={n} data-region-span={n}><path d={`M${x0} ${y + 3}v-5H${x1}v5`} fill="none" stroke={FJORD} strokeWidth="1.2" /><text x={x0 + 3} y={y + 9} fontSize="12" fill={FJORD} stroke={SHEET} strokeWidth="3" paintOrder="stroke">{n + 1}</text></g>;
+      })}
+    </g>
+  );
 }
 
 /** Pins in the height lane; dragged up and down they change the height they hold. */

@@ -1,5 +1,6 @@
 /** The rules that decide a layer's height: their words, their patterns, and what relaxing one would mean. */
 import type { Layers, Machine } from "../../api/client";
+import { bandsOf } from "../places/places";
 import type { Choice } from "../useDesk";
 import { type Wanted, withSurface } from "../wanted";
 
@@ -104,13 +105,4 @@ export interface Pin {
   z_mm: number;
   height_mm: number;
 }
-export interface Band {
-  name: string;
-  from_mm: number;
-  to_mm: number;
-  height_mm?: number | null;
-  least_mm?: number | null;
-  greatest_mm?: number | null;
-}
 export const pinsOf = (choice: Choice): Pin[] => ((choice.settings.surface?.pins ?? []) as Pin[]);
-export const bandsOf = (choice: Choice): Band[] => ((choice.settings.surface?.bands ?? []) as Band[]);

@@ -3,7 +3,8 @@ import { type PointerEvent, useRef, useState } from "react";
 
 import type { Choice, Desk } from "../useDesk";
 import { withSurface } from "../wanted";
-import { type Band, bandsOf, type Pin, pinsOf } from "./rules";
+import { type Band, bandsOf } from "../places/places";
+import { type Pin, pinsOf } from "./rules";
 
 /** Within so many pixels an edge snaps. */
 const NEAR = 7;
@@ -21,9 +22,10 @@ export interface Lay {
 
 type Held = { kind: "edge"; n: number; edge: "from_mm" | "to_mm" } | { kind: "pin"; n: number } | { kind: "draw"; from: number };
 
-export function useHands(desk: Desk, lay: Lay) {
+export type Chosen = { kind: "band" | "pin"; n: number } | null;
+
+export function useHands(desk: Desk, lay: Lay, chosen: Chosen, choose: (chosen: Chosen) => void) {
   const [armed, arm] = useState<"band" | "pin" | null>(null);
-  const [chosen, choose] = useState<{ kind: "band" | "pin"; n: number } | null>(null);
   const [snapped, setSnapped] = useState("");
   const [drawn, setDrawn] = useState<[number, number] | null>(null);
   const held = useRef<Held | null>(null);
@@ -46,10 +48,10 @@ export function useHands(desk: Desk, lay: Lay) {
   const replace = <T,>(list: T[], n: number, value: T) => list.map((old, k) => (k === n ? value : old));
   const changeBand = (n: number, band: Band, keep = true) => (keep ? desk.change : desk.slide)(set({ bands: replace(bands, n, band) }));
   const changePin = (n: number, pin: Pin, keep = true) => (keep ? desk.change : desk.slide)(set({ pins: replace(pins, n, pin) }));
-  const addBand = (from: number, to: number) => {
+  const addBand = (from: number, to: number, changes: Record<string, unknown> = {}) => {
     const [low, high] = from < to ? [from, to] : [to, from];
     if (high - low < lay.least) return;
-    desk.change(set({ bands: [...bands, { name: "", from_mm: low, to_mm: high, height_mm: null, least_mm: null, greatest_mm: round((lay.least + lay.greatest) / 2) }] }));
+    desk.change(set({ bands: [...bands, { name: "", from_mm: low, to_mm: high, changes }] }));
     choose({ kind: "band", n: bands.length });
     arm(null);
   };
@@ -82,7 +84,8 @@ export function useHands(desk: Desk, lay: Lay) {
     if (what.kind === "edge") {
       const band = bands[what.n];
       if (!band) return true;
-      next = set({ bands: replace(bands, what.n, { ...band, [what.edge]: snap(px) }) });
+      // an edge that is dragged is no longer tied to anything
+      next = set({ bands: replace(bands, what.n, { ...band, [what.edge]: snap(px), [what.edge === "from_mm" ? "from_edge" : "to_edge"]: null }) });
     } else {
       const pin = pins[what.n];
       if (!pin) return true;

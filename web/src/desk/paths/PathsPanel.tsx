@@ -1,20 +1,22 @@
 import type { Plan, Setting } from "../../api/client";
 import { count, metres, signedMm, span } from "../../format";
 import { type Desk, type Values } from "../useDesk";
+import { BuiltAs } from "./BuiltAs";
 import { Patches } from "./Patches";
 import { Patterns } from "./Patterns";
 import { Stands } from "./Stands";
 import { WallThickness } from "./WallThickness";
 
 /** How the body is built, and what each way of building it costs: walls, patterns against each other, what is solid and why, supports, travel. */
-export function PathsPanel({ plan, desk, settings, spec, onGo }: {
-  plan: Plan; desk: Desk; settings: Setting[]; spec: Values; onGo: (at: [number, number, number], title: string) => void;
+export function PathsPanel({ plan, desk, settings, spec, onGo, onHeight }: {
+  plan: Plan; desk: Desk; settings: Setting[]; spec: Values; onGo: (at: [number, number, number], title: string) => void; onHeight: (z: number) => void;
 }) {
   const report = desk.report;
   if (!report) return <p className="p-4 text-ink-2">Comes with the exact plan.</p>;
   const { paths, footing, strength } = report;
   return (
     <div className="flex flex-col gap-4 p-3 text-[13px]">
+      <BuiltAs plan={plan} desk={desk} settings={settings} spec={spec} onHeight={onHeight} />
       <WallThickness desk={desk} report={report} spec={spec} />
       <Patterns plan={plan} desk={desk} settings={settings} spec={spec} />
       <Patches desk={desk} report={report} onGo={onGo} />

@@ -14,9 +14,11 @@ const NEAR = 55;
 
 /** Orbit with the left button, shift with the right; looks at the part whenever its size changes or is asked to, and at a place when one is chosen. */
 export function Camera({ size, fit, focus }: { size: readonly number[]; fit: number; focus: Focus | null }) {
-  const { camera, gl, invalidate } = useThree();
+  const { camera, gl, invalidate, set } = useThree();
   const controls = useMemo(() => new OrbitControls(camera, gl.domElement), [camera, gl]);
   const [x = 50, y = 50, z = 50] = size;
+  // what is dragged on the stage holds the camera still meanwhile
+  useEffect(() => set({ controls }), [set, controls]);
   useEffect(() => {
     controls.mouseButtons = { LEFT: MOUSE.ROTATE, MIDDLE: MOUSE.DOLLY, RIGHT: MOUSE.PAN };
     const draw = () => invalidate();

@@ -1,6 +1,6 @@
 import { type ThreeEvent, useThree } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
-import { Triangle, Vector3 } from "three";
+import { Raycaster, Triangle, Vector3 } from "three";
 
 import type { Layers } from "../../api/client";
 import { layerAtHeight } from "../useCursor";
@@ -21,7 +21,7 @@ export interface Spot {
 /** The part as placed; painted by what its layers do to it, or a pale ghost behind its toolpath. */
 export function Shape({ shape, layers, paint, most, limits, ghost, cut, onSpot, onPick }: {
   shape: PartShape; layers: Layers | null; paint: Paint; most: number; limits: [number, number]; ghost: boolean; cut: number | null;
-  onSpot: (spot: Spot | null) => void; onPick: ((point: [number, number, number]) => void) | null;
+  onSpot: (spot: Spot | null) => void; onPick: ((point: [number, number, number], level: number) => void) | null;
 }) {
   const invalidate = useThree((state) => state.invalidate);
   const material = useMemo(surfaceMaterial, []);
@@ -47,7 +47,12 @@ export function Shape({ shape, layers, paint, most, limits, ghost, cut, onSpot, 
     return <mesh key="ghost" geometry={shape.geometry} renderOrder={3}><meshBasicMaterial color="#8E8777" transparent opacity={0.12} depthWrite={false} /></mesh>;
   return (
     <mesh key="painted" geometry={shape.geometry} material={material} onPointerMove={move} onPointerOut={() => onSpot(null)}
-      onClick={(event) => { if (onPick && event.delta < 4) onPick(event.point.toArray()); }} />
+      onClick={(event) => {
+        if (!onPick || event.delta >= 4) return;
+        // what is cut away is looked through
+        const hit = cut === null ? event : new Raycaster(event.ray.origin, event.ray.direction).intersectObject(event.object).find((entry) => entry.point.z <= cut);
+        if (hit) onPick(hit.point.toArray(), Math.abs(hit.face?.normal.z ?? 0));
+      }} />
   );
 }
 

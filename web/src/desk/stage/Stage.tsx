@@ -6,6 +6,8 @@ import type { Finding, Layers, Report } from "../../api/client";
 import type { Toolpath } from "../toolpath";
 import type { Cursor } from "../useCursor";
 import { supportMarksOf, withSupportMarks } from "../paths/Stands";
+import { ON_FACE, type Picked, type Region, regionsOf, type RegionShape, replaced, withRegions } from "../places/places";
+import type { RegionLines } from "../places/useRegionLines";
 import { type Desk, withValue } from "../useDesk";
 import { Attention, type Mark, marksOf, withMarks } from "./Attention";
 import { type Bead, beadAt } from "./beads/beadAt";
@@ -22,15 +24,18 @@ import { GhostPath } from "./GhostPath";
 import { SOFTWARE } from "./graphics";
 import { MarkDots } from "./MarkDots";
 import { HEIGHT_COLOURS, Legend, STEP_COLOURS } from "./Legend";
+import { Placing } from "./Placing";
+import { type Grip, RegionMarks } from "./RegionMarks";
 import { Shape, type Spot } from "./Shape";
 import { SeamAreas, seamMarksOf, withSeamMarks } from "./SeamAreas";
 import { type SupportBrush, Supporting } from "./Supporting";
 import type { Paint } from "./surfaceMaterial";
-import { toFile, useShape } from "./useShape";
+import { toBed, toFile, useShape } from "./useShape";
 
 /** Marks of one finding are this share of the part's size apart. */
 const NEAR = 0.15;
 
+export type Marking = "attention" | "supports" | "seam" | "regions" | null;
 type View = "shape" | "steps" | "heights" | "beads";
 
 export interface StageProps {
@@ -60,6 +65,12 @@ export interface StageProps {
   focus: Focus | null;
   onFinding: (finding: Finding, place: readonly number[]) => void;
   onFocusDone: () => void;
+  /** What clicks on the part mark. */
+  marking: Marking;
+  onMarking: (marking: Marking) => void;
+  lines: RegionLines[];
+  picked: Picked;
+  onPicked: (picked: Picked) => void;
 }
 
 /** The 3D view: the bed to scale, and the part painted by what its layers do to it, or as its beads up to the cursor. */
@@ -73,14 +84,18 @@ export const Stage = memo(function Stage(props: StageProps) {
   const [bead, setBead] = useState<{ bead: Bead; kept: boolean } | null>(null);
   const callout = useRef<HTMLDivElement>(null);
   const [fit, setFit] = useState(0);
-  const [marking, setMarking] = useState<"attention" | "supports" | "seam" | null>(null);
+  const { marking, onMarking } = props;
+  const [kind, setKind] = useState<RegionShape>("under");
+  const [upright, setUpright] = useState(false);
+  const [corners, setCorners] = useState<[number, number, number][]>([]);
   const [support, setSupport] = useState<SupportBrush>({ want: true, radius: 0, spread: 20 });
   const [seamWant, setSeamWant] = useState(true);
   const [brush, setBrush] = useState<Mark["attention"]>("seen");
   const [spot, setSpot] = useState<Spot | null>(null);
   const { path, bed, cursor, layers, desk } = props;
   const shape = useShape(props.plan, props.shapeKey).data;
-  const beads = view === "beads" && path;
+  // faces are marked on the shape, not on its beads
+  const beads = view === "beads" && path && marking === null;
   const paint: Paint = view === "beads" ? "shape" : view;
   const origin = useMemo<[number, number]>(() => (bed.round ? [0, 0] : [bed.x / 2, bed.y / 2]), [bed]);
   const most = useMemo(() => niceAbove(layers?.error_um.reduce((a, b) => Math.max(a, b), 20) ?? 200), [layers]);
@@ -90,9 +105,38 @@ export const Stage = memo(function Stage(props: StageProps) {
     const found = beadAt(path, cursor.beadLayer, cursor.move, origin, x, y, hidden, keep ? 0.6 : 0.3);
     setBead(found ? { bead: found, kept: keep } : null);
   };
-  const pick = (point: [number, number, number]) => {
+  const regions = regionsOf(desk.choice);
+  const addRegion = (region: Region) => {
+    desk.change(withRegions(desk.choice, [...regions, region]));
+    props.onPicked({ kind: "region", n: regions.length });
+    onMarking(null);
+  };
+  const closeOutline = () => {
     if (!shape) return;
-    const [x, y, z] = toFile(shape.affine, point).map((v) => Number(v.toFixed(3))) as [number, number, number];
+    const points = corners.map((at) => toFile(shape.affine, at).map((v) => Number(v.toFixed(3))) as [number, number, number]);
+    const [x, y, z] = points[0] ?? [0, 0, 0];
+    addRegion({ name: "", shape: "outline", x, y, z, points, size_z: 10, changes: {} });
+    setCorners([]);
+  };
+  const grips = useMemo<Grip[]>(() => (shape ? regions.flatMap((region, n) => (ON_FACE.includes(region.shape) ? [] : [{ n, at: toBed(shape.affine, middleOf(region)) }])) : []), [shape, regions]);
+  const dropped = (n: number, by: [number, number, number]) => {
+    const region = regions[n];
+    if (!shape || !region) return;
+    const shifted = (at: readonly number[]) => toFile(shape.affine, toBed(shape.affine, at).map((v, k) => v + (by[k] ?? 0)) as [number, number, number]).map((v) => Number(v.toFixed(3))) as [number, number, number];
+    const [x, y, z] = shifted([region.x, region.y, region.z]);
+    desk.change(withRegions(desk.choice, replaced(regions, n, { ...region, x, y, z, ...(region.points ? { points: region.points.map(shifted) } : {}) })));
+  };
+  const pick = (point: [number, number, number], level: number) => {
+    if (!shape) return;
+    setUpright(false);
+    const own = (at: [number, number, number]) => toFile(shape.affine, at).map((v) => Number(v.toFixed(3))) as [number, number, number];
+    const [x, y, z] = own(point);
+    if (marking === "regions") {
+      if ((kind === "under" || kind === "over") && level < 0.03) setUpright(true);
+      else if (kind === "outline") setCorners([...corners, [point[0], point[1], corners[0]?.[2] ?? point[2]]]);
+      else addRegion({ name: "", shape: kind, x, y, z, reach: kind === "under" || kind === "over" ? 0 : kind === "near" ? 2 : Math.max(2, Math.round(props.size[0] ?? 50) / 8), ...sized(props.size), changes: {} });
+      return;
+    }
     if (marking === "supports") {
       const marked = withSupportMarks(desk, [...supportMarksOf(desk), { x, y, z, ...support, spread: support.radius > 0 ? 180 : support.spread }]);
       desk.change({ ...marked, settings: withValue(marked.settings, "supports", "enabled", true, false) });
@@ -118,24 +162,26 @@ export const Stage = memo(function Stage(props: StageProps) {
         <FindingMarks findings={props.findings} focus={props.focus} near={NEAR * Math.hypot(...props.size)} onGo={(finding, place) => { setBead(null); props.onFinding(finding, place); }} />
         {props.focus && <Pinned focus={props.focus} element={callout} />}
         {beads && props.ghost ? <GhostPath path={props.ghost} z={props.top} origin={origin} /> : null}
-        {shape && <Shape shape={shape} layers={layers} paint={paint} most={most} limits={props.limits} ghost={!!beads} cut={beads || marking !== null ? null : props.top + 0.001} onSpot={setSpot} onPick={marking !== null && !beads ? pick : null} />}
+        {shape && <Shape shape={shape} layers={layers} paint={paint} most={most} limits={props.limits} ghost={!!beads} cut={beads || (marking !== null && marking !== "regions") ? null : props.top + 0.001} onSpot={setSpot} onPick={marking !== null && !beads ? pick : null} />}
         {shape && (marking === "supports" || marking === "seam") && <MarkDots marks={marking === "supports" ? supportMarksOf(desk) : seamMarksOf(desk)} affine={shape.affine} />}
+        {(props.lines.length > 0 || corners.length > 0) && <RegionMarks lines={props.lines} picked={props.picked?.kind === "region" ? props.picked.n : null} drawn={corners} grips={grips} size={Math.hypot(...props.size)} onPick={(n) => props.onPicked({ kind: "region", n })} onDrop={dropped} />}
         <CursorFlag size={props.size} z={props.top} />
         <Camera size={props.size} fit={fit} focus={props.focus} />
       </Canvas>
       <div className="absolute top-2 left-3 flex gap-2" role="group" aria-label="What the stage shows">
         <span className="flex">
           {(["shape", "steps", "heights", "beads"] as const).map((name) => (
-            <button key={name} className="quiet" aria-pressed={view === name} onClick={() => { setView(name); setSpot(null); setBead(null); }}>{name}</button>
+            <button key={name} className="quiet" aria-pressed={view === name && !(name === "beads" && marking !== null)} onClick={() => { setView(name); setSpot(null); setBead(null); if (name === "beads") onMarking(null); }}>{name}</button>
           ))}
         </span>
         <span className="flex">
-          {(["attention", "supports", "seam"] as const).map((name) => (
-            <button key={name} className="quiet" aria-pressed={marking === name} onClick={() => { setMarking(marking === name ? null : name); if (marking !== name && view === "beads") setView("shape"); }}>{name}</button>
+          {(["attention", "supports", "seam", "regions"] as const).map((name) => (
+            <button key={name} className="quiet" aria-pressed={marking === name} onClick={() => { setCorners([]); onMarking(marking === name ? null : name); }}>{name}</button>
           ))}
         </span>
         <button className="quiet" onClick={() => setFit(fit + 1)}>whole part</button>
       </div>
+      {marking === "regions" && <Placing shape={kind} upright={upright} onShape={(next) => { setKind(next); setCorners([]); setUpright(false); }} corners={corners.length} onClose={closeOutline} onUndo={() => setCorners(corners.slice(0, -1))} />}
       {marking === "supports" && <Supporting desk={desk} brush={support} onBrush={setSupport} />}
       {marking === "seam" && <SeamAreas desk={desk} want={seamWant} onWant={setSeamWant} />}
       {marking === "attention" && <Attention desk={desk} brush={brush} onBrush={setBrush} seen={surface?.seen_mm2 ?? 0} hidden={surface?.hidden_mm2 ?? 0} />}
@@ -161,6 +207,13 @@ export const Stage = memo(function Stage(props: StageProps) {
     </section>
   );
 });
+
+/** Where a region is held: its middle, or that of its corners. */
+const middleOf = (region: Region): number[] =>
+  region.points?.length ? [0, 1, 2].map((k) => (region.points ?? []).reduce((sum, at) => sum + (at[k] ?? 0), 0) / (region.points?.length ?? 1)) : [region.x, region.y, region.z];
+
+/** A box or cylinder about a quarter of the part, to begin with. */
+const sized = (size: readonly number[]) => ({ size_x: Math.max(2, Math.round((size[0] ?? 40) / 4)), size_y: Math.max(2, Math.round((size[1] ?? 40) / 4)), size_z: Math.max(2, Math.round((size[2] ?? 40) / 4)) });
 
 /** A round figure not below a value, for the end of a scale. */
 function niceAbove(value: number): number {

@@ -40,6 +40,10 @@ export function useShape(plan: number, key: string) {
   });
 }
 
+/** A point of the file on the bed. */
+export const toBed = (affine: number[][], point: readonly number[]): [number, number, number] =>
+  [0, 1, 2].map((r) => (affine[r] ?? []).reduce((sum, value, c) => sum + value * (c < 3 ? (point[c] ?? 0) : 1), 0)) as [number, number, number];
+
 /** A point on the bed in the coordinates of the file: the affine map the other way (its 3 × 3 part by Cramer's rule). */
 export function toFile(affine: number[][], point: [number, number, number]): [number, number, number] {
   const m = affine.map((row) => row.slice(0, 3));
