@@ -23,6 +23,7 @@ from northpace.checks.gaps import gap_findings
 from northpace.checks.growing import growing_findings
 from northpace.checks.mesh import mesh_findings
 from northpace.checks.pace import pace_findings
+from northpace.checks.places import place_findings
 from northpace.checks.solid import solid_findings
 from northpace.checks.supports import support_findings
 from northpace.checks.surface import height_findings
@@ -249,7 +250,8 @@ class Pipeline:
         start = float(timed.moves.seconds[0])
         text = write_gcode(timed.moves, spec, outlines.tops, outlines.heights, {
             **(facts or {}), "time": f"{result['time_s']['total']:.1f} s", "mass": f"{result['filament']['mass_g']:.3f} g",
-            "start seconds": start})
+            "start seconds": start,
+            "spec checksum": digest(asked)})
         note("gcode")
         result["elapsed_s"] = {**elapsed, "total": time.perf_counter() - begun}
         result["core_version"] = VERSION
@@ -266,7 +268,7 @@ class Pipeline:
         by_patch, by_stand = seconds_by_cause(built, moves)
         total = float(moves.seconds.sum())
         return [*bed_findings(outlines, built, moves, placed, spec), *shape, *solid_findings(outlines, built, by_patch, total, spec),
-                *support_findings(built, by_stand, spec), *way]
+                *support_findings(built, by_stand, spec), *place_findings(built.places, outlines, spec), *way]
 
     def _seen(self, data: bytes, filename: str, spec: PlanSpec) -> tuple[np.ndarray, np.ndarray] | None:
         """Middles (K, 3) and areas (K,) of facets marked as seen."""

@@ -40,7 +40,7 @@ def write_gcode(moves: Moves, spec: PlanSpec, tops: np.ndarray, heights: np.ndar
 def _header(spec: PlanSpec, facts: dict[str, Any], layers: int) -> str:
     machine = spec.machine
     lines = {"made by": f"North Pace {VERSION}", **facts, "machine": f"{machine.name}, {machine.nozzle:g} mm nozzle",
-             "material": spec.material.name, "layers": layers, "spec checksum": digest(spec)}
+             "material": spec.material.name, "layers": layers, "spec checksum": facts.get("spec checksum") or digest(spec)}
     # what the reader needs to time the file again
     motion = {"limits": [float(v) for v in limits_of(machine)], "diameter": spec.material.diameter,
               "density": spec.material.density, "start_seconds": facts.get("start seconds", 0.0)}

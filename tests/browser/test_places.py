@@ -34,9 +34,10 @@ class Places(BrowserCase):
 
     def saved(self, do, words=""):
         """Do something that keeps a new version; return its settings once the exact figures stand."""
-        with self.page.expect_response(lambda answer: answer.request.method == "PATCH" and words in (answer.request.post_data or "")):
+        with self.page.expect_response(lambda answer: answer.request.method == "PATCH" and words in (answer.request.post_data or "")) as kept:
             do()
-        self.exact()
+        number = kept.value.json()["latest"]["number"]
+        expect(self.page.locator(f"dl[data-state=exact][data-version='{number}']")).to_be_visible()
         return Plan.objects.get().latest.settings
 
     def report(self):
@@ -112,7 +113,7 @@ class Places(BrowserCase):
 
     def test_regions_on_the_part(self):
         page = self.page
-        self.plan(stl(cube(20)), "block.stl")
+        self.plan(stl(m3.Manifold.cube((30.0, 30.0, 10.0))), "block.stl")
         self.tab("Places")
         page.get_by_label("Cursor along the height").press("End")
         page.get_by_role("button", name="+ region: click on the part …").click()
@@ -120,42 +121,48 @@ class Places(BrowserCase):
         expect(panel).to_contain_text("The part is cut at the cursor")
         box = page.get_by_label("Stage").locator("canvas").bounding_box()
         # the top of the block is in the upper half of the stage, its side below
-        page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] * 0.62)
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] * 0.46
+        page.mouse.click(x, box["y"] + box["height"] * 0.68)
         expect(panel).to_contain_text("That face is upright")
-        page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] * 0.4)
+        page.mouse.click(x, y)
         expect(page.get_by_role("group", name="Region settings")).to_be_visible()
         page.get_by_label("Change a setting in this region").select_option("body.infill_density")
         self.type("Depth", "5")
         made = self.saved(lambda: self.type("Infill density", "45"), '"body.infill_density":45')
         region = made["body"]["regions"][0]
-        self.assertEqual((region["shape"], region["reach"], round(region["z"], 2)), ("under", 5, 20))
+        self.assertEqual((region["shape"], region["reach"], round(region["z"], 2)), ("under", 5, 10))
         found = self.report()["regions"][0]
-        self.assertAlmostEqual(found["from_mm"], 15, delta=0.3)
-        self.assertAlmostEqual(found["area_mm2"], 400, delta=1)
+        self.assertAlmostEqual(found["from_mm"], 5, delta=0.3)
+        self.assertAlmostEqual(found["area_mm2"], 900, delta=1)
         expect(page.locator("[data-region-span='0']")).to_be_visible()
         # a plain solid, dragged by its middle
         page.get_by_role("button", name="regions", exact=True).click()
         page.get_by_role("button", name="ball", exact=True).click()
-        before = self.saved(lambda: page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] * 0.4))["body"]["regions"][1]
+        before = self.saved(lambda: page.mouse.click(x, y))["body"]["regions"][1]
         expect(page.locator("[data-region-row='1']")).to_contain_text("mm")
-        page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] * 0.4)
+        page.mouse.move(x, y)
         page.mouse.down()
-        page.mouse.move(box["x"] + box["width"] / 2 + 40, box["y"] + box["height"] * 0.4 + 6, steps=4)
+        page.mouse.move(x + 40, y + 6, steps=4)
         after = self.saved(page.mouse.up)["body"]["regions"][1]
         self.assertGreater(abs(after["x"] - before["x"]) + abs(after["y"] - before["y"]), 1)
         self.assertAlmostEqual(after["z"], before["z"], 2)
+        # one by numbers, at the cursor, for hands that stay on the keys
+        made = self.saved(lambda: page.get_by_role("button", name="+ box by numbers").press("Enter"))
+        self.assertEqual(made["body"]["regions"][2]["shape"], "box")
+        made = self.saved(lambda: page.get_by_role("button", name="Remove this region").press("Enter"))
+        page.get_by_role("button", name=re.compile("^2 ball")).click()
         # what differs says which of them holds; the order is the maker's
         made = self.saved(lambda: page.get_by_role("button", name="earlier in the list").click())
         self.assertEqual([r["shape"] for r in made["body"]["regions"]], ["ball", "under"])
 
     def test_an_outline_drawn_on_the_stage(self):
         page = self.page
-        self.plan(stl(cube(20)), "block.stl")
+        self.plan(stl(m3.Manifold.cube((30.0, 30.0, 10.0))), "block.stl")
         page.get_by_label("Cursor along the height").press("End")
         page.get_by_role("button", name="regions", exact=True).click()
         page.get_by_role("button", name="in a drawn outline").click()
         box = page.get_by_label("Stage").locator("canvas").bounding_box()
-        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] * 0.4
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] * 0.46
         for dx, dy in ((-25, 0), (15, -12), (25, 8)):
             page.mouse.click(x + dx, y + dy)
         expect(page.get_by_text("3 corners")).to_be_visible()

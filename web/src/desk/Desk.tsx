@@ -14,7 +14,7 @@ import { SettingsDrawer } from "./SettingsDrawer";
 import { PathsPanel } from "./paths/PathsPanel";
 import type { BedShape } from "./stage/Bed";
 import type { Focus } from "./stage/Camera";
-import { bandsOf, type Picked, regionsOf } from "./places/places";
+import { bandsOf, type Picked, regionsOf, withRegions } from "./places/places";
 import { PlacesPanel } from "./places/PlacesPanel";
 import { useRegionLines } from "./places/useRegionLines";
 import { type Marking, Stage } from "./stage/Stage";
@@ -74,6 +74,14 @@ export function Desk({ plan, machines, materials, settings }: { plan: Plan; mach
     toHeight(z);
     setFocus({ at: [x, y, z], title: finding.message });
   };
+  /** A region from a finding: a ball around its place, to be made another shape where that fits better. */
+  const regionHere = (finding: Finding) => {
+    if (!shape || !finding.at_mm) return;
+    const [x, y, z] = toFile(shape.affine, finding.at_mm as [number, number, number]).map((v) => Number(v.toFixed(3))) as [number, number, number];
+    const regions = regionsOf(desk.choice);
+    desk.change(withRegions(desk.choice, [...regions, { name: finding.code, shape: "ball", x, y, z, reach: 5, changes: {} }]));
+    pick({ kind: "region", n: regions.length });
+  };
   return (
     <main className="grid h-full min-h-[620px] grid-cols-[minmax(0,1fr)] grid-rows-[auto_auto_minmax(220px,1fr)_auto]">
       <Header plan={plan} desk={desk} machines={machines} materials={materials} onCommit={() => setCommitting(true)} />
@@ -96,7 +104,7 @@ export function Desk({ plan, machines, materials, settings }: { plan: Plan; mach
           <div className="min-h-0 flex-1 overflow-auto">
             <Tabs.Content value="tradeoff" className="h-full"><TradeOff plan={plan} desk={desk} /></Tabs.Content>
             <Tabs.Content value="ledger">{desk.figures ? <Ledger figures={desk.figures} floor={desk.report?.time_s.flow_floor ?? null} /> : <p className="p-4 text-ink-2">The first figures are on their way.</p>}</Tabs.Content>
-            <Tabs.Content value="findings">{desk.report ? <Findings plan={plan} desk={desk} settings={settings} findings={findings} onGo={toPlace} onHeight={toHeight} /> : <p className="p-4 text-ink-2">Findings come with the exact plan.</p>}</Tabs.Content>
+            <Tabs.Content value="findings">{desk.report ? <Findings plan={plan} desk={desk} settings={settings} findings={findings} onGo={toPlace} onHeight={toHeight} onRegion={shape ? regionHere : null} /> : <p className="p-4 text-ink-2">Findings come with the exact plan.</p>}</Tabs.Content>
             <Tabs.Content value="paths"><PathsPanel plan={plan} desk={desk} settings={settings} spec={spec} onHeight={toHeight} onGo={(at, title) => { toHeight(at[2]); setFocus({ at, title }); }} /></Tabs.Content>
             <Tabs.Content value="places"><PlacesPanel plan={plan} desk={desk} settings={settings} spec={spec} z={top} bounds={{ top: size[2] ?? 0, least, greatest }} lines={lines}
               ties={{ flats: desk.figures?.surface.flats_mm ?? NO_LAYERS, findings: findings.filter((finding) => finding.z_mm !== null), toFile: shape ? (point) => toFile(shape.affine, point) : null }}

@@ -12,19 +12,19 @@ const MOST = 6;
 const ORDER = { stop: 0, look: 1, note: 2 };
 
 /** What was computed that the maker should know: every entry leads to its place, says what would help, and can be acknowledged. */
-export function Findings({ plan, desk, settings, findings, onGo, onHeight }: {
-  plan: Plan; desk: Desk; settings: Setting[]; findings: Finding[]; onGo: (finding: Finding, place: readonly number[]) => void; onHeight: (z: number) => void;
+export function Findings({ plan, desk, settings, findings, onGo, onHeight, onRegion }: {
+  plan: Plan; desk: Desk; settings: Setting[]; findings: Finding[]; onGo: (finding: Finding, place: readonly number[]) => void; onHeight: (z: number) => void; onRegion: ((finding: Finding) => void) | null;
 }) {
   if (!findings.length) return <p className="p-4 text-ink-2">Nothing found: every outline is laid, starts on something, and no layer is too fast.</p>;
   return (
     <ul>
-      {[...findings].sort((a, b) => ORDER[a.severity] - ORDER[b.severity]).map((finding) => <Entry key={finding.code} plan={plan} desk={desk} settings={settings} finding={finding} onGo={onGo} onHeight={onHeight} />)}
+      {[...findings].sort((a, b) => ORDER[a.severity] - ORDER[b.severity]).map((finding) => <Entry key={finding.code} plan={plan} desk={desk} settings={settings} finding={finding} onGo={onGo} onHeight={onHeight} onRegion={onRegion} />)}
     </ul>
   );
 }
 
-function Entry({ plan, desk, settings, finding, onGo, onHeight }: {
-  plan: Plan; desk: Desk; settings: Setting[]; finding: Finding; onGo: (finding: Finding, place: readonly number[]) => void; onHeight: (z: number) => void;
+function Entry({ plan, desk, settings, finding, onGo, onHeight, onRegion }: {
+  plan: Plan; desk: Desk; settings: Setting[]; finding: Finding; onGo: (finding: Finding, place: readonly number[]) => void; onHeight: (z: number) => void; onRegion: ((finding: Finding) => void) | null;
 }) {
   const client = useQueryClient();
   const [reason, setReason] = useState<string | null>(null);
@@ -63,6 +63,7 @@ function Entry({ plan, desk, settings, finding, onGo, onHeight }: {
           ))} mm{finding.places.length > MOST + 1 && ` and ${finding.places.length - MOST - 1} more places`}</span>
         )}
         {changes.length > 0 && <button className="quiet" onClick={apply}>{changes.map(([name, value]) => words(settings, name, value)).join(", ")}</button>}
+        {finding.at_mm && onRegion && <button className="quiet" title="A region around its place, with settings of its own" onClick={() => onRegion(finding)}>region here …</button>}
         {!known && finding.severity !== "note" && reason === null && <button className="quiet" onClick={() => setReason("")}>acknowledge …</button>}
       </div>
       {reason !== null && (

@@ -50,7 +50,7 @@ function Compare({ plan, desk, recipes, settings, onClose }: { plan: Plan; desk:
                 {values.map((value, k) => <td key={k} className={`px-2 whitespace-nowrap ${JSON.stringify(value) !== JSON.stringify(setting.default) ? "font-semibold" : "text-ink-2"}`}>{inWords(value, setting.unit)}</td>)}
               </tr>
             ))}
-            <tr className="border-t border-edge"><td className="text-ink-2">places of this part – bands, pins, marks – stay</td><td className="px-2" />
+            <tr className="border-t border-edge"><td className="text-ink-2">places of this part – bands, regions, pins, marks – stay</td><td className="px-2" />
               {recipes.map((recipe) => <td key={recipe.id} className="px-2 py-1">{plan.recipe === recipe.id ? <span className="text-ink-2">began with it</span> : null} <button className="quiet" onClick={() => take.mutate(recipe)}>take</button>
                 {recipe.note && <span className="block text-[12px] text-ink-3">{recipe.note}</span>}</td>)}
             </tr>

@@ -190,7 +190,7 @@ export function Lanes({ plan, desk, settings, figures, path, cursor, facts, mach
         </button>
         {(view[0] > 0 || view[1] < 1) && <button className="quiet absolute top-0 left-1" onClick={() => setView(WHOLE)}>whole part</button>}
       </div>
-      {sheet === "table" && <LayerTable figures={figures} onClose={() => setSheet(null)} onGo={cursor.go} />}
+      {sheet === "table" && <LayerTable figures={figures} values={values} onClose={() => setSheet(null)} onGo={cursor.go} />}
       {sheet === "slice" && <SliceSheet plan={plan} desk={desk} z={tops[layer] ?? 0} top={bounds.top} onClose={() => setSheet(null)} />}
     </section>
   );

@@ -36,6 +36,11 @@ export function PlacesPanel({ plan, desk, settings, spec, z, bounds, ties, lines
     setBands([...bands, { name: "", from_mm: Number(low.toFixed(2)), to_mm: Number(Math.min(bounds.top, low + 4).toFixed(2)), changes: {} }]);
     onPick({ kind: "band", n: bands.length });
   };
+  const addSolid = () => {
+    const [x, y, at] = (ties.toFile?.([0, 0, z]) ?? [0, 0, 0]).map((v) => Number(v.toFixed(2))) as [number, number, number];
+    setRegions([...regions, { name: "", shape: "box", x, y, z: at, size_x: 10, size_y: 10, size_z: 10, changes: {} }]);
+    onPick({ kind: "region", n: regions.length });
+  };
   const merge = async () => {
     const found = await data(api.POST("/api/bands/merge", { body: { bands: bands as unknown as Record<string, unknown>[] } }));
     onPick(null);
@@ -60,7 +65,7 @@ export function PlacesPanel({ plan, desk, settings, spec, z, bounds, ties, lines
             return (
               <li key={n} data-band-row={n} className="border-t border-hairline py-0.5">
                 <div className="flex items-center gap-2">
-                  <button className="quiet" aria-expanded={open} onClick={() => toggle("band", n)}>{band.name || "band"} {at.from_mm.toFixed(2)} → {at.to_mm.toFixed(2)} mm</button>
+                  <button className="quiet" aria-expanded={open} onClick={() => toggle("band", n)}><b>{band.name || "band"}</b> {at.from_mm.toFixed(2)} → {at.to_mm.toFixed(2)} mm</button>
                   <span className="narrow flex-1">{bandWords(band, settings)}</span>
                   <button className="quiet" aria-label={`Go to band ${n + 1}`} onClick={() => onHeight(at.from_mm + 1e-3)}>go</button>
                 </div>
@@ -73,7 +78,10 @@ export function PlacesPanel({ plan, desk, settings, spec, z, bounds, ties, lines
       </section>
       <section aria-label="Regions">
         <h3 className="font-semibold">Regions: volumes in the part</h3>
-        <p className="mt-1"><button className="quiet" onClick={onPlace}>+ region: click on the part …</button></p>
+        <p className="mt-1 flex flex-wrap gap-2">
+          <button className="quiet" onClick={onPlace}>+ region: click on the part …</button>
+          <button className="quiet" disabled={!ties.toFile} onClick={addSolid}>+ box by numbers</button>
+        </p>
         {regions.length === 0 && <p className="mt-1 text-ink-2">None yet. A region changes settings inside a volume: under a floor, near a face, inside an outline you draw, or in a plain solid.</p>}
         <ol className="mt-1">
           {regions.map((region, n) => {
