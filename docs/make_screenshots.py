@@ -8,11 +8,12 @@ Needs the packages ./test installs (Playwright, Debian's Chromium).
 from __future__ import annotations
 
 import sys
+from collections.abc import Callable
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
-from playwright.sync_api import expect, sync_playwright
+from playwright.sync_api import Page, expect, sync_playwright
 
 from tests.browser.chromium import launch
 
@@ -109,6 +110,8 @@ def main(address: str) -> None:
         page.get_by_role("button", name="+ band").click()
         page.get_by_role("button", name="take 4 mm around").click()
         for label, value in (("Band from", "20"), ("Band to", "26"), ("Band not below", "0.1"), ("Band not above", "0.14")):
+            if label == "Band not below":
+                page.get_by_role("button", name="a range").click()
             page.get_by_label(label, exact=True).fill(value)
             page.keyboard.press("Enter")
         page.get_by_label("Band name").fill("label seat")
@@ -121,6 +124,7 @@ def main(address: str) -> None:
         expect(exact).to_be_visible()
         page.get_by_role("button", name="ghost").click()
         shot("lanes")
+        places(page, shot)
         page.get_by_role("link", name="Plans", exact=True).click()
         expect(page.get_by_role("table")).to_be_visible()
         shot("plans")
@@ -128,6 +132,73 @@ def main(address: str) -> None:
         expect(page.get_by_role("heading", name="Machines")).to_be_visible()
         shot("workshop")
         browser.close()
+
+
+def planned(page: Page, part: str) -> None:
+    """Plan a part of the sample workshop and wait for its exact figures."""
+    page.get_by_role("link", name="Parts", exact=True).click()
+    page.locator(f"[data-part={part}]").get_by_role("button", name="Plan it").click()
+    page.get_by_role("dialog").get_by_role("button", name="Plan it").click()
+    expect(page.locator("dl[data-state=exact]")).to_be_visible()
+
+
+def places(page: Page, shot: Callable[[str], None]) -> None:
+    """Bands, regions, a test tower and the vase check."""
+    exact = page.locator("dl[data-state=exact]")
+
+    def typed(label: str, value: str) -> None:
+        page.get_by_label(label, exact=True).fill(value)
+        page.keyboard.press("Enter")
+
+    planned(page, "mast-clamp")
+    page.get_by_role("tab", name="Places").click()
+    infill = ("body.infill_density", "Infill density")
+    for low, high, changes in (("2", "8", ((*infill, "40"),)), ("10", "20", ((*infill, "10"), ("air.fan", "Fan", "90")))):
+        page.get_by_role("button", name="+ band at the cursor").click()
+        typed("From", low)
+        typed("To", high)
+        for name, label, value in changes:
+            page.get_by_label("Change a setting in this band").select_option(name)
+            typed(label, value)
+    page.locator("[data-change='body.infill_density']").get_by_role("button", name="ramp").click()
+    typed("Infill density at the upper edge", "50")
+    page.get_by_label("Name of the band").fill("ears")
+    page.keyboard.press("Tab")
+    expect(page.locator("[data-lane=fan]")).to_be_visible()
+    expect(exact).to_be_visible()
+    shot("bands")
+    planned(page, "gauge-body")
+    page.get_by_role("tab", name="Places").click()
+    page.get_by_role("button", name="+ region: click on the part").click()
+    page.get_by_label("Cursor height").fill("40")
+    page.keyboard.press("Enter")
+    box = page.get_by_label("Stage").locator("canvas").bounding_box()
+    page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] * 0.46)
+    page.get_by_label("Change a setting in this region").select_option("body.infill_density")
+    typed("Infill density", "35")
+    page.get_by_role("button", name="regions", exact=True).click()
+    page.get_by_role("button", name="cylinder", exact=True).click()
+    page.mouse.click(box["x"] + box["width"] * 0.42, box["y"] + box["height"] * 0.6)
+    expect(page.locator("[data-region-row='1']")).to_contain_text("mm")
+    expect(exact).to_be_visible()
+    page.get_by_role("button", name="shape", exact=True).click()
+    shot("regions")
+    planned(page, "fluted-sleeve")
+    page.get_by_role("tab", name="Paths").click()
+    page.get_by_role("button", name="one spiral", exact=True).click()
+    expect(page.locator("dl[data-version='2'][data-state=exact]")).to_be_visible()
+    page.get_by_role("button", name="Compare the ways").click()
+    expect(page.locator("[data-way=open-vessel]")).to_be_visible()
+    page.locator("[data-way=open-vessel]").scroll_into_view_if_needed()
+    shot("vase")
+    page.get_by_role("group", name="Way of building").get_by_role("button", name="ordinary").click()
+    page.get_by_role("tab", name="Places").click()
+    page.get_by_role("button", name="Repeat").click()
+    expect(page.locator("[data-preview] li").first).to_be_visible()
+    page.get_by_role("button", name="Add these").click()
+    expect(page.locator("[data-lane=nozzle_temp]")).to_be_visible()
+    expect(exact).to_be_visible()
+    shot("tower")
 
 
 if __name__ == "__main__":

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import subprocess
 import sys
 import tempfile
@@ -104,3 +105,15 @@ class BrowserCase(StaticLiveServerTestCase):
     def exact(self):
         """Wait until the exact figures stand."""
         expect(self.page.locator("dl[data-state=exact]")).to_be_visible()
+
+    def plan(self, data: bytes, name: str):
+        """Sign in, drop a file, plan it, and wait for the exact figures."""
+        self.sign_in()
+        self.drop(data, name)
+        self.page.locator(f"[data-part={name.rsplit('.', 1)[0]}]").get_by_role("button", name="Plan it").click()
+        self.page.get_by_role("dialog").get_by_role("button", name="Plan it").click()
+        self.exact()
+
+    def tab(self, name: str):
+        """Open an instrument beside the stage."""
+        self.page.get_by_role("tab", name=re.compile(name)).click()

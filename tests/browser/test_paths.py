@@ -23,16 +23,6 @@ def shelf() -> bytes:
 
 
 class Paths(BrowserCase):
-    def plan(self, data, name):
-        self.sign_in()
-        self.drop(data, name)
-        self.page.locator(f"[data-part={name.rsplit('.', 1)[0]}]").get_by_role("button", name="Plan it").click()
-        self.page.get_by_role("dialog").get_by_role("button", name="Plan it").click()
-        self.exact()
-
-    def tab(self, name):
-        self.page.get_by_role("tab", name=re.compile(name)).click()
-
     def settled(self, count):
         """Wait until so many versions of the plan are computed and shown."""
         self.exact()

@@ -17,16 +17,6 @@ def forked() -> bytes:
 
 
 class Places(BrowserCase):
-    def plan(self, data, name):
-        self.sign_in()
-        self.drop(data, name)
-        self.page.locator(f"[data-part={name.rsplit('.', 1)[0]}]").get_by_role("button", name="Plan it").click()
-        self.page.get_by_role("dialog").get_by_role("button", name="Plan it").click()
-        self.exact()
-
-    def tab(self, name):
-        self.page.get_by_role("tab", name=re.compile(name)).click()
-
     def type(self, label, text):
         field = self.page.get_by_label(label, exact=True)
         field.fill(text)

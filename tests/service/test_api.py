@@ -12,6 +12,7 @@ from django.core.management import call_command
 from django.db import OperationalError, connection
 from django.test import Client, TransactionTestCase
 
+from demo.shapes import SHAPES
 from northpace import VERSION
 from northpace.gcode.read import read_gcode
 from service.jobs.models import Job
@@ -301,5 +302,5 @@ class Description(Api):
         work()
         states = Part.objects.filter(workshop__sample=True).values_list("name", "state")
         self.assertEqual({state for _, state in states}, {"ready"})
-        self.assertEqual(len(states), 5)
+        self.assertEqual(len(states), len(SHAPES))
         self.assertTrue(Client(HTTP_HOST="localhost").login(username="tern", password="tern-point"))

@@ -18,7 +18,7 @@ export function PathsPanel({ plan, desk, settings, spec, onGo, onHeight }: {
     <div className="flex flex-col gap-4 p-3 text-[13px]">
       <BuiltAs plan={plan} desk={desk} settings={settings} spec={spec} onHeight={onHeight} />
       <WallThickness desk={desk} report={report} spec={spec} />
-      <Patterns plan={plan} desk={desk} settings={settings} spec={spec} />
+      {(desk.choice.settings.body?.build ?? "ordinary") === "ordinary" && <Patterns plan={plan} desk={desk} settings={settings} spec={spec} />}
       <Patches desk={desk} report={report} onGo={onGo} />
       <Stands plan={plan.id} desk={desk} report={report} onGo={onGo} />
       <section aria-label="Travel and footing">

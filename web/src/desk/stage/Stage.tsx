@@ -168,7 +168,7 @@ export const Stage = memo(function Stage(props: StageProps) {
         <CursorFlag size={props.size} z={props.top} />
         <Camera size={props.size} fit={fit} focus={props.focus} />
       </Canvas>
-      <div className="absolute top-2 left-3 flex gap-2" role="group" aria-label="What the stage shows">
+      <div className="absolute top-2 left-3 flex gap-1 whitespace-nowrap xl:gap-2 max-xl:[&_.quiet]:px-1.5" role="group" aria-label="What the stage shows">
         <span className="flex">
           {(["shape", "steps", "heights", "beads"] as const).map((name) => (
             <button key={name} className="quiet" aria-pressed={view === name && !(name === "beads" && marking !== null)} onClick={() => { setView(name); setSpot(null); setBead(null); if (name === "beads") onMarking(null); }}>{name}</button>
@@ -179,7 +179,7 @@ export const Stage = memo(function Stage(props: StageProps) {
             <button key={name} className="quiet" aria-pressed={marking === name} onClick={() => { setCorners([]); onMarking(marking === name ? null : name); }}>{name}</button>
           ))}
         </span>
-        <button className="quiet" onClick={() => setFit(fit + 1)}>whole part</button>
+        <button className="quiet" aria-label="whole part" title="Look at the whole part" onClick={() => setFit(fit + 1)}>whole<span className="max-xl:hidden"> part</span></button>
       </div>
       {marking === "regions" && <Placing shape={kind} upright={upright} onShape={(next) => { setKind(next); setCorners([]); setUpright(false); }} corners={corners.length} onClose={closeOutline} onUndo={() => setCorners(corners.slice(0, -1))} />}
       {marking === "supports" && <Supporting desk={desk} brush={support} onBrush={setSupport} />}
