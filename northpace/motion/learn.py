@@ -1,0 +1,80 @@
+"""What finished jobs tell about a machine: how hard it really accelerates, and what every layer costs it beside its moves.
+
+The time of a job is that of its moves at f times the accelerations asked for, plus a constant for every layer; both are found from what jobs
+really took, by least squares.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from northpace.motion.kinematics import limits_of, run
+from northpace.moves import START, Moves
+from northpace.spec import Machine
+
+#: Factors looked between, and how close they are found.
+LEAST, MOST, CLOSE = 0.2, 3.0, 1e-3
+#: A machine is corrected from this many jobs on; below, the overhead alone cannot be told from the acceleration.
+ENOUGH = 3
+
+
+@dataclass(frozen=True)
+class Learnt:
+    """What a machine was found to do: factor of its accelerations, seconds a layer beside its moves, how far its jobs then still are off
+    (standard deviation of actual over corrected, a share), and how far they were off before (mean share)."""
+
+    factor: float
+    layer_s: float
+    spread: float
+    before: float
+    jobs: int
+
+
+@dataclass(frozen=True)
+class Done:
+    """A finished job: its moves, its layers, the seconds it really took from the first move on, and the machine it was planned for."""
+
+    moves: Moves
+    layers: int
+    seconds: float
+    machine: Machine
+
+
+def retimed(moves: Moves, machine: Machine, factor: float) -> float:
+    """Seconds of moves at ``factor`` times the accelerations asked for and allowed; heating and homing left out."""
+    limits = limits_of(machine)
+    limits[3:6] *= factor
+    moving = moves.feature != START
+    seconds = np.zeros(len(moves))
+    run(moves.x, moves.y, moves.z, moves.filament, moves.speed, moves.acceleration.astype(np.float64) * factor, limits, 0, len(moves), 0.0, 0.0, 0.0,
+        seconds)
+    return float(seconds[moving].sum())
+
+
+def learn(jobs: list[Done]) -> Learnt | None:
+    """The factor and the overhead that fit jobs best in shares of their time; None for too few of them."""
+    if len(jobs) < ENOUGH:
+        return None
+    actual = np.array([job.seconds for job in jobs])
+    layers = np.array([job.layers for job in jobs], float)
+
+    def fit(factor: float) -> tuple[float, float]:
+        """Squared error in shares, and the overhead that makes it least."""
+        moved = np.array([retimed(job.moves, job.machine, factor) for job in jobs])
+        a, b = layers / actual, 1.0 - moved / actual
+        overhead = max(float(a @ b / (a @ a)), 0.0)
+        return float(((b - overhead * a) ** 2).sum()), overhead
+
+    low, high, golden = np.log(LEAST), np.log(MOST), (np.sqrt(5.0) - 1.0) / 2.0
+    while high - low > CLOSE:
+        one, two = high - golden * (high - low), low + golden * (high - low)
+        if fit(float(np.exp(one)))[0] < fit(float(np.exp(two)))[0]:
+            high = two
+        else:
+            low = one
+    factor = float(np.exp((low + high) / 2))
+    error, overhead = fit(factor)
+    plain = np.array([retimed(job.moves, job.machine, 1.0) for job in jobs])
+    return Learnt(factor, overhead, float(np.sqrt(error / max(len(jobs) - 2, 1))), float((actual / plain - 1).mean()), len(jobs))

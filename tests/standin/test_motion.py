@@ -1,0 +1,88 @@
+"""The estimate against the simulated printer, which reads the file and moves by code of its own."""
+
+import unittest
+
+import manifold3d as m3
+import numpy as np
+
+from demo.shapes import SHAPES, sample_stl
+from northpace.errors import InputError
+from northpace.motion.learn import Done, learn, retimed
+from northpace.pipeline import Pipeline
+from northpace.spec import PlanSpec, with_settings
+from standin.drive import drive
+from standin.limits import Limits
+from standin.text import read
+from tests.core.shapes import cube, knob, stl
+
+PIPELINE = Pipeline()
+#: The plain machine as it states itself.
+PLAIN = Limits()
+WAYS = (("surface.kind=even",), ("surface.kind=adaptive", "surface.target_um=120"),
+        ("body.build=spiral", "body.rim=level", "body.outer_contour_only=true"))
+
+
+class AgainstTheEstimate(unittest.TestCase):
+    def test_every_sample_even_adaptive_and_spiral(self):
+        off, spirals = [], 0
+        for name in SHAPES:
+            for pairs in WAYS:
+                try:
+                    plan = PIPELINE.plan(sample_stl(name), "a.stl", with_settings(PlanSpec(), list(pairs)))
+                except InputError as refused:
+                    self.assertIn("cannot be one spiral", str(refused))
+                    continue
+                spirals += "body.build=spiral" in pairs
+                program = read(plan.gcode.decode(), PLAIN)
+                seconds = drive(program, PLAIN)
+                off.append(plan.report["time_s"]["total"] / seconds.sum() - 1)
+                # layer by layer too, the first with its start apart
+                layers = np.bincount(program.layer[program.layer > 0], seconds[program.layer > 0], len(plan.outlines.tops))[1:]
+                known = np.array(plan.report["layers"]["seconds"])[1:]
+                shown = known > 1
+                self.assertLess(np.abs(layers[shown] / known[shown] - 1).max(), 0.05, name)
+        self.assertGreaterEqual(spirals, 3)
+        self.assertLess(np.abs(off).max(), 0.02)
+
+    def test_moves_whose_time_is_known(self):
+        # from rest to rest at 60 mm/s and 1000 mm/s² (computations §9)
+        for way, known in ((100, 1.7267), (1, 0.0632), (0.1, 0.0200)):
+            program = read(f"G90\nM204 S1000\nG1 X{way} F3600\n", PLAIN)
+            self.assertAlmostEqual(drive(program, PLAIN).sum(), known, delta=0.002)
+
+    def test_what_a_file_says_beside_moves(self):
+        program = read("M140 S60\nM190 S60\nM109 S220\nG28\nG4 S2\nM82\nG92 E0\nG1 X10 E1 F600\nG1 X20 E2\nM83\nG1 X30 E1 ; on\nM107\nG28 X0\n", PLAIN)
+        self.assertEqual(drive(program, PLAIN)[:4].tolist(), [40 / 0.6, 80.0, 20.0, 2.0])
+        self.assertEqual(program.way[:, 3].tolist(), [0, 0, 0, 0, 1, 1, 1])
+        self.assertEqual([entry[1:] for entry in program.sets], [("bed", 60), ("bed", 60), ("nozzle", 220), ("fan", 0)])
+
+
+class Learning(unittest.TestCase):
+    """Six jobs on a machine that accelerates by 30 % less than it states, and takes a moment more for every layer."""
+
+    PARTS = (cube(12), cube(20), knob(), m3.Manifold.cylinder(20.0, 8.0, 8.0, 96), m3.Manifold.cube((30.0, 6.0, 5.0)), m3.Manifold.cube((4.0, 20.0, 30.0)))
+
+    def jobs(self, share, layer_s):
+        weak = Limits(push_xy=share * PLAIN.push_xy, push_z=share * PLAIN.push_z, push_e=share * PLAIN.push_e)
+        for part in self.PARTS:
+            plan = PIPELINE.plan(stl(part), "a.stl", with_settings(PlanSpec(), ["pace.least_layer_time=0"]))
+            program = read(plan.gcode.decode(), weak)
+            program.push *= share
+            seconds = drive(program, weak)[program.kind == 0].sum() + layer_s * len(plan.outlines.tops)
+            yield Done(plan.moves, len(plan.outlines.tops), float(seconds), plan.spec.machine)
+
+    def test_true_acceleration_and_overhead_are_found(self):
+        for share, layer_s in ((0.7, 0.35), (1.0, 0.0)):
+            found = learn(list(self.jobs(share, layer_s)))
+            self.assertAlmostEqual(found.factor / share, 1, delta=0.05)
+            self.assertAlmostEqual(found.layer_s, layer_s, delta=0.05)
+            self.assertLess(found.spread, 0.01)
+            self.assertEqual(found.jobs, 6)
+        self.assertLess(abs(found.before), 0.01)
+
+    def test_two_jobs_are_too_few(self):
+        self.assertIsNone(learn(list(self.jobs(0.7, 0.0))[:2]))
+
+    def test_at_its_own_accelerations_nothing_changes(self):
+        job = next(self.jobs(1.0, 0.0))
+        self.assertAlmostEqual(retimed(job.moves, job.machine, 1.0), float(job.moves.seconds[1:].sum()), 6)
