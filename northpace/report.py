@@ -52,7 +52,7 @@ def report(part: Part, placed: Placed, outlines: Outlines, built: Built, timed: 
                    **stack.layers},
         "surface": stack.figures(table, spec),
         "time_s": {"total": seconds, "by_feature": {FEATURES[k]: float(v) for k, v in enumerate(by_time) if v > 0},
-                   "flow_floor": stuff.volume_mm3 / safe_flow(spec)},
+                   "flow_floor": stuff.volume_mm3 / safe_flow(spec), "spread": seconds * spec.machine.estimate_spread / 100},
         "filament": {"volume_mm3": stuff.volume_mm3, "length_mm": stuff.length_mm, "mass_g": stuff.mass_g, "cost": stuff.cost,
                      "cost_shares": {"material": stuff.cost_material, "machine": stuff.cost_machine, "power": stuff.cost_power,
                                      "failed": stuff.cost_failed},

@@ -11,6 +11,7 @@ import numpy as np
 
 from northpace.errors import InputError
 from northpace.motion.kinematics import limits_of, run
+from northpace.motion.pace import layer_starts
 from northpace.moves import FEATURES, START
 from northpace.spec import Machine
 
@@ -66,12 +67,16 @@ def read_gcode(data: bytes, machine: Machine | None = None) -> Reading:
               for key, mark, value in [line[2:].partition(":")] if mark}
     machine = machine or Machine()
     limits, start, diameter, density = limits_of(machine), 0.0, 1.75, 1.24
+    reached, overhead = machine.acceleration_reached / 100.0, machine.layer_overhead
     if "motion" in header:
         try:
             motion = json.loads(header["motion"])
             limits = np.array(motion["limits"], np.float64)
             start, diameter, density = (float(motion[key]) for key in ("start_seconds", "diameter", "density"))
+            reached, overhead = float(motion.get("reached", 1.0)), float(motion.get("layer_overhead", 0.0))
             if limits.shape != (7,) or not np.isfinite(limits).all() or (limits <= 0).any() or not 0.1 < diameter < 10:
+                raise ValueError
+            if not 0 < reached < 100 or not 0 <= overhead < 1e4:
                 raise ValueError
         except (ValueError, KeyError, TypeError) as error:
             raise InputError("the 'motion' line of the header is damaged; remove it to read the file with a plain machine") from error
@@ -89,8 +94,9 @@ def read_gcode(data: bytes, machine: Machine | None = None) -> Reading:
     layer, feature = _comments(data, comments[:noted], used)
     x, y, z, e, speed, acceleration = (np.ascontiguousarray(columns[:used, k]) for k in range(6))
     seconds = np.zeros(used)
-    run(x, y, z, e, speed, acceleration, limits, 0, used, 0.0, 0.0, 0.0, seconds)
+    run(x, y, z, e, speed, acceleration * reached, limits, 0, used, 0.0, 0.0, 0.0, seconds)
     seconds += _pauses(marks, used)
+    seconds[layer_starts(layer)] += overhead
     return Reading(layer, feature, x, y, z, e, speed, acceleration, seconds, header, start, diameter, density)
 
 

@@ -43,7 +43,8 @@ def _header(spec: PlanSpec, facts: dict[str, Any], layers: int) -> str:
              "material": spec.material.name, "layers": layers, "spec checksum": facts.get("spec checksum") or digest(spec)}
     # what the reader needs to time the file again
     motion = {"limits": [float(v) for v in limits_of(machine)], "diameter": spec.material.diameter,
-              "density": spec.material.density, "start_seconds": facts.get("start seconds", 0.0)}
+              "density": spec.material.density, "start_seconds": facts.get("start seconds", 0.0),
+              "reached": machine.acceleration_reached / 100.0, "layer_overhead": machine.layer_overhead}
     return "".join(f"; {key}: {_one_line(value)}\n" for key, value in lines.items()) + f"; motion: {json.dumps(motion)}\n"
 
 

@@ -32,9 +32,10 @@ def _junction(cosine: float, acceleration: float, deviation: float) -> float:
 
 
 def limits_of(machine: Machine) -> np.ndarray:
-    """(7,) limits for the kernel: top speeds xy, z, e; top accelerations xy, z, e; junction deviation."""
-    return np.array([machine.max_speed_xy, machine.max_speed_z, machine.max_speed_e, machine.max_acceleration_xy,
-                     machine.max_acceleration_z, machine.max_acceleration_e, machine.junction_deviation])
+    """(7,) limits for the kernel: top speeds xy, z, e; top accelerations xy, z, e that are really reached; junction deviation."""
+    reached = machine.acceleration_reached / 100.0
+    return np.array([machine.max_speed_xy, machine.max_speed_z, machine.max_speed_e, reached * machine.max_acceleration_xy,
+                     reached * machine.max_acceleration_z, reached * machine.max_acceleration_e, machine.junction_deviation])
 
 
 @numba.njit(cache=True)

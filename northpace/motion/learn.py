@@ -7,11 +7,12 @@ really took, by least squares.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Protocol
 
 import numpy as np
 
 from northpace.motion.kinematics import limits_of, run
-from northpace.moves import START, Moves
+from northpace.moves import START
 from northpace.spec import Machine
 
 #: Factors looked between, and how close they are found.
@@ -32,23 +33,42 @@ class Learnt:
     jobs: int
 
 
+class Moved(Protocol):
+    """Columns (M,) of moves: those of a plan, or of its file read back."""
+
+    @property
+    def x(self) -> np.ndarray: ...
+    @property
+    def y(self) -> np.ndarray: ...
+    @property
+    def z(self) -> np.ndarray: ...
+    @property
+    def filament(self) -> np.ndarray: ...
+    @property
+    def speed(self) -> np.ndarray: ...
+    @property
+    def acceleration(self) -> np.ndarray: ...
+    @property
+    def feature(self) -> np.ndarray: ...
+
+
 @dataclass(frozen=True)
 class Done:
     """A finished job: its moves, its layers, the seconds it really took from the first move on, and the machine it was planned for."""
 
-    moves: Moves
+    moves: Moved
     layers: int
     seconds: float
     machine: Machine
 
 
-def retimed(moves: Moves, machine: Machine, factor: float) -> float:
+def retimed(moves: Moved, machine: Machine, factor: float) -> float:
     """Seconds of moves at ``factor`` times the accelerations asked for and allowed; heating and homing left out."""
-    limits = limits_of(machine)
-    limits[3:6] *= factor
+    limits = limits_of(machine.model_copy(update={"acceleration_reached": 100.0 * factor}))
     moving = moves.feature != START
-    seconds = np.zeros(len(moves))
-    run(moves.x, moves.y, moves.z, moves.filament, moves.speed, moves.acceleration.astype(np.float64) * factor, limits, 0, len(moves), 0.0, 0.0, 0.0,
+    count = len(moves.x)
+    seconds = np.zeros(count)
+    run(moves.x, moves.y, moves.z, moves.filament, moves.speed, moves.acceleration.astype(np.float64) * factor, limits, 0, count, 0.0, 0.0, 0.0,
         seconds)
     return float(seconds[moving].sum())
 

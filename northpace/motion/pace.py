@@ -113,21 +113,28 @@ def time_rows(rows: Rows, spec: PlanSpec, tops: np.ndarray, heights: np.ndarray)
     # the file says millimetres a minute with three decimals; the table says what the file says
     speed = np.floor(speed * 60000.0) / 60000.0
     limits = limits_of(spec.machine)
+    pushed = acceleration * (spec.machine.acceleration_reached / 100.0)
     bounds = np.searchsorted(rows.layer, np.arange(layers + 1))
     least = least_times(spec, local)
     slowest = local.numbers("pace.floor_speed", 0.0)
     slowed = np.ones(layers)
     if least.max(initial=0.0) > 0:
-        _slow_layers(rows.x, rows.y, rows.z, filament, speed, acceleration, limits, bounds, laid, feature == OUTER, least,
+        _slow_layers(rows.x, rows.y, rows.z, filament, speed, pushed, limits, bounds, laid, feature == OUTER, least,
                      slowest, slowed)
     seconds = np.zeros(len(speed))
-    run(rows.x, rows.y, rows.z, filament, speed, acceleration, limits, 0, len(speed), 0.0, 0.0, 0.0, seconds)
+    run(rows.x, rows.y, rows.z, filament, speed, pushed, limits, 0, len(speed), 0.0, 0.0, 0.0, seconds)
     seconds[feature == START] = start_seconds(spec)
+    seconds[layer_starts(rows.layer)] += spec.machine.layer_overhead
     moves = Moves(rows.layer, feature, rows.x, rows.y, rows.z, rows.width, rows.height, speed, acceleration.astype(np.float32),
                   (section * speed).astype(np.float32), seconds, filament, rows.cause)
     per_layer = np.bincount(rows.layer[rows.layer >= 0], seconds[rows.layer >= 0], minlength=layers)
     capped = np.bincount(rows.layer[limited], minlength=layers) > 0 if limited.any() else np.zeros(layers, bool)
     return Timed(moves, per_layer, slowed, capped)
+
+
+def layer_starts(layer: np.ndarray) -> np.ndarray:
+    """Indices of the first row of every layer, of rows (M,) with their layer."""
+    return np.flatnonzero((np.diff(layer, prepend=-1) > 0) & (layer >= 0))
 
 
 def _accelerations(local: ByLayer, code: int) -> np.ndarray:

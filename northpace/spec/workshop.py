@@ -31,6 +31,11 @@ class Machine(Group):
     max_acceleration_e: float = setting(5000.0, "Top acceleration filament", "Limit of the extruder.", "mm/s²", 10, 100000)
     junction_deviation: float = setting(0.013, "Junction deviation", "How far a corner may be cut in the speed model.", "mm",
                                         0.001, 1)
+    acceleration_reached: float = setting(100.0, "Acceleration reached", "Share of the accelerations asked for that the machine really reaches; learnt from "
+                                          "its jobs.", "%", 10, 400, ("time",))
+    layer_overhead: float = setting(0.0, "Overhead of a layer", "What a layer takes beside its moves; learnt from its jobs.", "s", 0, 120, ("time",))
+    estimate_spread: float = setting(0.0, "Spread of estimates", "How far jobs still differ from the estimate, one standard deviation; 0 while that is "
+                                     "not known.", "%", 0, 100)
     homing_time: float = setting(20.0, "Homing", "From start to ready, without heating.", "s", 0, 1000)
     nozzle_heating: float = setting(2.5, "Nozzle heating", "Degrees gained a second.", "°C/s", 0.05, 100)
     bed_heating: float = setting(0.6, "Bed heating", "Degrees gained a second.", "°C/s", 0.01, 100)

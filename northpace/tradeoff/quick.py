@@ -120,12 +120,12 @@ def _figures_of(profile: Profile, spec: PlanSpec, levels: np.ndarray, heights: n
         section = area(np.broadcast_to(np.asarray(widths[name], np.float64), heights.shape), heights) * spec.material.flow / 100
         speed, push, typical = speeds[name]
         v = np.minimum(np.where(first, min(speed, pace.first_layer_speed), speed), safe_flow(spec) / section)
-        a = np.where(first, pace.first_layer_acceleration, push)
+        a = np.where(first, pace.first_layer_acceleration, push) * (spec.machine.acceleration_reached / 100)
         # on a typical run the head is braked to a stop and brought up to speed once: v/a longer than cruising
         seconds[name] = run * (1 / v + v / a / typical / 2) * factor["seconds"].get(name, 1.0)
         filament[name] = filament_length(run * section, spec.material.diameter) * factor["filament"].get(name, 1.0)
     laid = np.sum(list(lengths.values()), axis=0)
-    seconds["travel"] = (TRAVEL_SHARE * laid / pace.travel_speed + 0.15) * factor["seconds"].get("travel", 1.0)
+    seconds["travel"] = (TRAVEL_SHARE * laid / pace.travel_speed + 0.15 + spec.machine.layer_overhead) * factor["seconds"].get("travel", 1.0)
     return seconds, filament
 
 

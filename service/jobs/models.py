@@ -18,6 +18,11 @@ class Job(models.Model):
     figures = models.JSONField()
     committed_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+")
     created = models.DateTimeField(auto_now_add=True)
+    # what came of it; none of this changes what was committed
+    outcome = models.CharField(max_length=8, blank=True, choices=[("good", "good"), ("flaws", "flaws"), ("failed", "failed")])
+    actual_s = models.FloatField(null=True, blank=True, help_text="s, from start to end, heating included")
+    finishing_min = models.FloatField(default=0, help_text="minutes of work by hand afterwards")
+    note = models.CharField(max_length=2000, blank=True)
 
     class Meta:
         ordering = ["-number"]

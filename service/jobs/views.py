@@ -17,8 +17,10 @@ from northpace.errors import InputError
 from service.accounts.auth import workshop_of
 from service.files import download, fetch
 from service.jobs.models import Job
-from service.jobs.rules import commit, suggested_name
+from service.jobs.rules import commit, keep_outcome, relearn, suggested_name
 from service.plans.models import PlanVersion
+from service.workshop.models import Machine
+from service.workshop.views import MachineSerializer
 
 
 class FiguresSerializer(serializers.Serializer[Any]):
@@ -37,7 +39,9 @@ class JobSerializer(serializers.ModelSerializer[Job]):
 
     class Meta:
         model = Job
-        fields = ["id", "number", "file_name", "title", "figures", "picture", "plan", "committed_by", "created"]
+        fields = ["id", "number", "file_name", "title", "figures", "picture", "plan", "committed_by", "created", "outcome", "actual_s", "finishing_min",
+                  "note"]
+        read_only_fields = ["outcome", "actual_s", "finishing_min", "note"]
 
 
 class NameSerializer(serializers.Serializer[Any]):
@@ -85,6 +89,41 @@ class VersionName(APIView):
         form.is_valid(raise_exception=True)
         template = form.validated_data.get("template") or version.plan.workshop.name_template
         return Response({"file_name": suggested_name(version, template), "limit": version.spec["machine"]["name_limit"]})
+
+
+class OutcomeSerializer(serializers.Serializer[Any]):
+    outcome = serializers.ChoiceField(choices=["good", "flaws", "failed"])
+    actual_s = serializers.FloatField(required=False, allow_null=True, min_value=1, max_value=10_000_000)
+    finishing_min = serializers.FloatField(required=False, min_value=0, max_value=100_000, default=0)
+    note = serializers.CharField(required=False, allow_blank=True, max_length=2000, default="")
+
+
+class JobOutcome(APIView):
+    @extend_schema(operation_id="job_outcome", request=OutcomeSerializer, responses=JobSerializer)
+    def post(self, request: Request, pk: int) -> Response:
+        """What came of a job: how long it took, how good it is, what was left to do. Its machine's estimates are corrected by it."""
+        job = get_object_or_404(Job.objects.select_related("version__nozzle__machine"), pk=pk, workshop=workshop_of(request))
+        form = OutcomeSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        values = form.validated_data
+        return Response(JobSerializer(keep_outcome(job, values["outcome"], values.get("actual_s"), values["finishing_min"], values["note"])).data)
+
+
+class MachineLearnt(APIView):
+    @extend_schema(operation_id="machine_learnt", request=None, responses=MachineSerializer)
+    def post(self, request: Request, pk: int) -> Response:
+        """Correct a machine's estimates by its finished jobs."""
+        machine = get_object_or_404(Machine, pk=pk, workshop=workshop_of(request))
+        relearn(machine)
+        return Response(MachineSerializer(machine).data)
+
+    @extend_schema(operation_id="machine_learnt_not", responses=MachineSerializer)
+    def delete(self, request: Request, pk: int) -> Response:
+        """Take the correction back: the machine counts as it states itself until another job is finished on it."""
+        machine = get_object_or_404(Machine, pk=pk, workshop=workshop_of(request))
+        machine.learnt = None
+        machine.save(update_fields=["learnt"])
+        return Response(MachineSerializer(machine).data)
 
 
 class JobFile(APIView):

@@ -40,6 +40,7 @@ class QuickTime(serializers.Serializer[Any]):
     total = serializers.FloatField()
     by_feature = serializers.DictField(child=serializers.FloatField())
     flow_floor = serializers.FloatField(required=False)
+    spread = serializers.FloatField(required=False, help_text="s, one standard deviation of the machine's jobs; 0 while it is not known")
 
 
 class QuickFilament(serializers.Serializer[Any]):

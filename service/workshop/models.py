@@ -21,11 +21,12 @@ class Workshop(models.Model):
 
 
 class Machine(models.Model):
-    """A machine. ``figures`` holds the core's machine settings that differ from their defaults."""
+    """A machine. ``figures`` holds the core's machine settings that differ from their defaults, ``learnt`` what its finished jobs told about it."""
 
     workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="machines")
     name = models.CharField(max_length=80)
     figures = models.JSONField(default=dict)
+    learnt = models.JSONField(null=True, blank=True)
 
     class Meta:
         ordering = ["id"]
@@ -51,7 +52,9 @@ class Nozzle(models.Model):
 
     def spec(self) -> dict[str, Any]:
         """The core's machine group for this machine with this nozzle."""
-        return {**self.machine.figures, "name": self.machine.name, "nozzle": self.bore, "nozzle_flow": self.flow,
+        found = self.machine.learnt or {}
+        own = {"acceleration_reached": 100 * found["factor"], "layer_overhead": found["layer_s"], "estimate_spread": 100 * found["spread"]} if found else {}
+        return {**self.machine.figures, **own, "name": self.machine.name, "nozzle": self.bore, "nozzle_flow": self.flow,
                 "least_height": self.least_height}
 
 

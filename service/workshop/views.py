@@ -22,13 +22,24 @@ class NozzleSerializer(serializers.ModelSerializer[Nozzle]):
         fields = ["id", "bore", "flow", "least_height"]
 
 
+class LearntSerializer(serializers.Serializer[Any]):
+    """What finished jobs told: share of the accelerations that is reached, seconds a layer, how far off jobs still are and were before."""
+
+    factor = serializers.FloatField()
+    layer_s = serializers.FloatField()
+    spread = serializers.FloatField()
+    before = serializers.FloatField()
+    jobs = serializers.IntegerField()
+
+
 class MachineSerializer(serializers.ModelSerializer[Machine]):
+    learnt = LearntSerializer(read_only=True, allow_null=True)
     nozzles = NozzleSerializer(many=True, read_only=True)
     figures = serializers.DictField()
 
     class Meta:
         model = Machine
-        fields = ["id", "name", "figures", "nozzles"]
+        fields = ["id", "name", "figures", "learnt", "nozzles"]
 
     def validate_figures(self, value: dict[str, Any]) -> dict[str, Any]:
         spec_from({"machine": {**value, "name": "machine"}})

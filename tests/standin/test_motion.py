@@ -7,6 +7,7 @@ import numpy as np
 
 from demo.shapes import SHAPES, sample_stl
 from northpace.errors import InputError
+from northpace.gcode.read import read_gcode
 from northpace.motion.learn import Done, learn, retimed
 from northpace.pipeline import Pipeline
 from northpace.spec import PlanSpec, with_settings
@@ -79,6 +80,19 @@ class Learning(unittest.TestCase):
             self.assertLess(found.spread, 0.01)
             self.assertEqual(found.jobs, 6)
         self.assertLess(abs(found.before), 0.01)
+
+    def test_what_was_learnt_makes_the_estimate_true(self):
+        jobs = list(self.jobs(0.7, 0.35))
+        found = learn(jobs)
+        machine = [f"machine.acceleration_reached={100 * found.factor}", f"machine.layer_overhead={found.layer_s}", f"machine.estimate_spread={100 * found.spread}"]
+        for part, job in zip(self.PARTS[:3], jobs, strict=False):
+            plan = PIPELINE.plan(stl(part), "a.stl", with_settings(PlanSpec(), ["pace.least_layer_time=0", *machine]))
+            estimate = plan.report["time_s"]["total"] - plan.report["time_s"]["by_feature"]["start"]
+            self.assertAlmostEqual(estimate / job.seconds, 1, delta=0.02)
+            self.assertAlmostEqual(plan.report["time_s"]["spread"], plan.report["time_s"]["total"] * found.spread, 6)
+            # the file asks for what it asked for before, and reads back to the time that was shown
+            self.assertEqual(plan.moves.acceleration.tolist(), job.moves.acceleration.tolist())
+            self.assertAlmostEqual(read_gcode(plan.gcode).summary()["time_s"]["total"], plan.report["time_s"]["total"], 3)
 
     def test_two_jobs_are_too_few(self):
         self.assertIsNone(learn(list(self.jobs(0.7, 0.0))[:2]))

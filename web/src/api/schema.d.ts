@@ -73,6 +73,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/outcome": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What came of a job: how long it took, how good it is, what was left to do. Its machine's estimates are corrected by it. */
+        post: operations["job_outcome"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/machines": {
         parameters: {
             query?: never;
@@ -106,6 +123,24 @@ export interface paths {
         head?: never;
         /** @description One machine; its figures can be corrected. */
         patch: operations["machines_partial_update"];
+        trace?: never;
+    };
+    "/api/machines/{id}/learnt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Correct a machine's estimates by its finished jobs. */
+        post: operations["machine_learnt"];
+        /** @description Take the correction back: the machine counts as it states itself until another job is finished on it. */
+        delete: operations["machine_learnt_not"];
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/materials": {
@@ -853,6 +888,18 @@ export interface components {
             committed_by: string;
             /** Format: date-time */
             readonly created: string;
+            readonly outcome: components["schemas"]["OutcomeEnum"];
+            /**
+             * Format: double
+             * @description s, from start to end, heating included
+             */
+            readonly actual_s: number | null;
+            /**
+             * Format: double
+             * @description minutes of work by hand afterwards
+             */
+            readonly finishing_min: number;
+            readonly note: string;
         };
         /**
          * @description * `band` - band
@@ -882,12 +929,37 @@ export interface components {
             finer_s: number[];
             finer_um: number[];
         };
+        /** @description What finished jobs told: share of the accelerations that is reached, seconds a layer, how far off jobs still are and were before. */
+        Learnt: {
+            /** Format: double */
+            factor: number;
+            /** Format: double */
+            layer_s: number;
+            /** Format: double */
+            spread: number;
+            /** Format: double */
+            before: number;
+            jobs: number;
+        };
+        /** @description What finished jobs told: share of the accelerations that is reached, seconds a layer, how far off jobs still are and were before. */
+        LearntRequest: {
+            /** Format: double */
+            factor: number;
+            /** Format: double */
+            layer_s: number;
+            /** Format: double */
+            spread: number;
+            /** Format: double */
+            before: number;
+            jobs: number;
+        };
         Machine: {
             readonly id: number;
             name: string;
             figures: {
                 [key: string]: unknown;
             };
+            readonly learnt: components["schemas"]["Learnt"] | null;
             readonly nozzles: components["schemas"]["Nozzle"][];
         };
         Material: {
@@ -944,6 +1016,25 @@ export interface components {
             change: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * @description * `good` - good
+         *     * `flaws` - flaws
+         *     * `failed` - failed
+         * @enum {string}
+         */
+        OutcomeEnum: "good" | "flaws" | "failed";
+        OutcomeRequest: {
+            outcome: components["schemas"]["OutcomeEnum"];
+            /** Format: double */
+            actual_s?: number | null;
+            /**
+             * Format: double
+             * @default 0
+             */
+            finishing_min: number;
+            /** @default  */
+            note: string;
         };
         Part: {
             readonly id: number;
@@ -1112,6 +1203,11 @@ export interface components {
             };
             /** Format: double */
             flow_floor?: number;
+            /**
+             * Format: double
+             * @description s, one standard deviation of the machine's jobs; 0 while it is not known
+             */
+            spread?: number;
         };
         Recipe: {
             readonly id: number;
@@ -1677,6 +1773,33 @@ export interface operations {
             };
         };
     };
+    job_outcome: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OutcomeRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["OutcomeRequest"];
+                "multipart/form-data": components["schemas"]["OutcomeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+        };
+    };
     machines_list: {
         parameters: {
             query?: never;
@@ -1741,6 +1864,47 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Machine"];
                 };
+            };
+        };
+    };
+    machine_learnt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Machine"];
+                };
+            };
+        };
+    };
+    machine_learnt_not: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -23,6 +23,7 @@ export function Header({ plan, desk, machines, materials, onCommit }: {
   const than = compared ? `vs ${baselineName(plan)}` : "";
   const looks = report?.findings.filter((finding) => finding.severity !== "note").length ?? 0;
   const stops = report?.findings.filter((finding) => finding.severity === "stop").length ?? 0;
+  const spread = Number((plan.latest.spec as Record<string, Record<string, unknown>>).machine?.estimate_spread ?? 0) / 100;
   return (
     <header className="flex flex-wrap items-center gap-x-6 gap-y-1 border-b border-hairline bg-sheet px-4 py-2">
       <div className="min-w-60 flex-1">
@@ -42,7 +43,7 @@ export function Header({ plan, desk, machines, materials, onCommit }: {
         </p>
       </div>
       <dl className={`flex flex-wrap gap-x-5 ${figures?.state === "old" ? "opacity-45" : ""}`} aria-live="polite" data-state={figures?.state ?? "none"} data-version={plan.latest.number}>
-        <Figure name="time" value={figures ? `${mark}${hours(figures.time)} h` : "…"} below={figures && compared ? `${signedSpan(figures.time - compared.time_s.total)} ${than}` : "heating and homing in it"} id="time" />
+        <Figure name="time" value={figures ? `${mark}${hours(figures.time)} h` : "…"} below={`${figures ? rangeOf(figures.time, spread) : ""}${figures && compared ? `${signedSpan(figures.time - compared.time_s.total)} ${than}` : "heating and homing in it"}`} id="time" />
         <Figure name="filament" value={figures ? `${mark}${grams(figures.mass)} g` : "…"} below={figures ? `${metres(figures.length)} m · ${euro(figures.cost)}` : ""} id="mass" />
         <Figure name="step error" value={figures ? `${mark}${Math.round(figures.surface[key])} µm` : "…"} below={figures && compared ? `${word} ${signedPercent(figures.surface[key], compared.surface[key])} ${than}` : word} id="surface" />
         <Figure name="layers" value={figures ? String(figures.layers.count) : "…"} below={figures ? (compared ? `${compared.layers.count} in ${baselineName(plan)}` : layerWord(figures.layers.heights_mm)) : ""} id="layers" />
@@ -55,6 +56,11 @@ export function Header({ plan, desk, machines, materials, onCommit }: {
       </div>
     </header>
   );
+}
+
+/** What a time may come to by how far the machine's jobs were off: two standard deviations to either side, nothing while that is not known. */
+function rangeOf(time: number, spread: number): string {
+  return spread > 0 ? `${hours(time * (1 - 2 * spread))} to ${hours(time * (1 + 2 * spread))} h · ` : "";
 }
 
 function layerWord(heights: number[]): string {

@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { api, data, type Schemas } from "../api/client";
+import { api, data, type Machine, type Schemas } from "../api/client";
 import { useMachines, useMaterials, useWorkshop } from "../api/hooks";
 import { Message } from "../frame/Message";
 
@@ -23,7 +23,7 @@ export function WorkshopScreen() {
       <section>
         <h2 className="mb-2 text-lg font-semibold">Machines</h2>
         <table className="card w-full border-collapse">
-          <thead><tr className="narrow text-left text-[13px] text-ink-3"><th className="p-2">machine</th><th className="p-2">bed mm</th><th className="p-2">height mm</th><th className="p-2">nozzles mm</th><th className="p-2">hottest nozzle, bed °C</th><th className="p-2">name length</th></tr></thead>
+          <thead><tr className="narrow text-left text-[13px] text-ink-3"><th className="p-2">machine</th><th className="p-2">bed mm</th><th className="p-2">height mm</th><th className="p-2">nozzles mm</th><th className="p-2">hottest nozzle, bed °C</th><th className="p-2">name length</th><th className="p-2">estimates</th></tr></thead>
           <tbody>
             {machines.data.map((machine) => {
               const f = machine.figures as Record<string, number | string>;
@@ -35,6 +35,7 @@ export function WorkshopScreen() {
                   <td className="p-2">{machine.nozzles.map((nozzle) => nozzle.bore).join(", ")}</td>
                   <td className="p-2">{f.hottest_nozzle}, {f.hottest_bed}</td>
                   <td className="p-2">{f.name_limit} characters</td>
+                  <td className="p-2"><Learnt machine={machine} /></td>
                 </tr>
               );
             })}
@@ -60,6 +61,24 @@ export function WorkshopScreen() {
         </table>
       </section>
     </main>
+  );
+}
+
+/** What a machine's finished jobs told about its estimates, and the way back. */
+function Learnt({ machine }: { machine: Machine }) {
+  const client = useQueryClient();
+  const set = useMutation({
+    mutationFn: (on: boolean) => data((on ? api.POST : api.DELETE)("/api/machines/{id}/learnt", { params: { path: { id: machine.id } } })),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["machines"] }),
+  });
+  const { learnt } = machine;
+  if (!learnt) return <span className="text-[13px] text-ink-2">as it states itself; three finished jobs with their time correct them <button className="quiet" onClick={() => set.mutate(true)}>look again</button></span>;
+  const share = Math.round(1000 * Math.abs(learnt.before)) / 10;
+  return (
+    <span className="text-[13px]" data-learnt={machine.name}>
+      ran <b>{share} % {learnt.before > 0 ? "short" : "long"}</b>; corrected from {learnt.jobs} jobs: reaches {Math.round(100 * learnt.factor)} % of its accelerations, {learnt.layer_s.toFixed(2)} s more a layer, now within ±{(100 * learnt.spread).toFixed(1)} %{" "}
+      <button className="quiet" onClick={() => set.mutate(false)}>take back</button>
+    </span>
   );
 }
 
