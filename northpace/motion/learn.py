@@ -1,7 +1,8 @@
 """What finished jobs tell about a machine: how hard it really accelerates, and what every layer costs it beside its moves.
 
 The time of a job is that of its moves at f times the accelerations asked for, plus a constant for every layer; both are found from what jobs
-really took, by least squares.
+really took, by least squares with a mild pull towards a machine that is as it states: jobs that are all alike cannot tell the two apart, and must
+not push one against the other.
 """
 
 from __future__ import annotations
@@ -19,6 +20,8 @@ from northpace.spec import Machine
 LEAST, MOST, CLOSE = 0.2, 3.0, 1e-3
 #: A machine is corrected from this many jobs on; below, the overhead alone cannot be told from the acceleration.
 ENOUGH = 3
+#: Share of its time that a job scatters by itself; how far a factor (its logarithm) and an overhead (s) usually lie from what a machine states.
+SCATTER, USUAL_FACTOR, USUAL_LAYER = 0.01, 0.4, 1.0
 
 
 @dataclass(frozen=True)
@@ -80,12 +83,13 @@ def learn(jobs: list[Done]) -> Learnt | None:
     actual = np.array([job.seconds for job in jobs])
     layers = np.array([job.layers for job in jobs], float)
 
-    def fit(factor: float) -> tuple[float, float]:
-        """Squared error in shares, and the overhead that makes it least."""
+    def fit(factor: float) -> tuple[float, float, float]:
+        """What is made least, the overhead that makes it so, and the squared error in shares."""
         moved = np.array([retimed(job.moves, job.machine, factor) for job in jobs])
         a, b = layers / actual, 1.0 - moved / actual
-        overhead = max(float(a @ b / (a @ a)), 0.0)
-        return float(((b - overhead * a) ** 2).sum()), overhead
+        overhead = max(float(a @ b / (a @ a + (SCATTER / USUAL_LAYER) ** 2)), 0.0)
+        error = float(((b - overhead * a) ** 2).sum())
+        return error / SCATTER**2 + (np.log(factor) / USUAL_FACTOR) ** 2 + (overhead / USUAL_LAYER) ** 2, overhead, error
 
     low, high, golden = np.log(LEAST), np.log(MOST), (np.sqrt(5.0) - 1.0) / 2.0
     while high - low > CLOSE:
@@ -95,6 +99,6 @@ def learn(jobs: list[Done]) -> Learnt | None:
         else:
             low = one
     factor = float(np.exp((low + high) / 2))
-    error, overhead = fit(factor)
+    _, overhead, error = fit(factor)
     plain = np.array([retimed(job.moves, job.machine, 1.0) for job in jobs])
     return Learnt(factor, overhead, float(np.sqrt(error / max(len(jobs) - 2, 1))), float((actual / plain - 1).mean()), len(jobs))

@@ -94,6 +94,14 @@ class Learning(unittest.TestCase):
             self.assertEqual(plan.moves.acceleration.tolist(), job.moves.acceleration.tolist())
             self.assertAlmostEqual(read_gcode(plan.gcode).summary()["time_s"]["total"], plan.report["time_s"]["total"], 3)
 
+    def test_jobs_that_are_all_alike_do_not_push_one_figure_against_the_other(self):
+        job = next(self.jobs(1.0, 0.0))
+        found = learn([Done(job.moves, job.layers, share * job.seconds, job.machine) for share in (1.07, 1.03, 1.05)])
+        self.assertGreater(found.factor, 0.5)
+        self.assertLess(found.factor, 1.0)
+        self.assertAlmostEqual((retimed(job.moves, job.machine, found.factor) + found.layer_s * job.layers) / job.seconds, 1.05, delta=0.01)
+        self.assertAlmostEqual(found.before, 0.05, delta=0.001)
+
     def test_two_jobs_are_too_few(self):
         self.assertIsNone(learn(list(self.jobs(0.7, 0.0))[:2]))
 

@@ -31,7 +31,7 @@ export function Jobs() {
               <dt className="text-ink-3">layers</dt><dd className="text-right">{count(job.figures.layers)}</dd>
             </dl>
             <Outcome job={job} />
-            <a className="action" href={`/api/jobs/${job.id}/file`} download={job.file_name}>Download</a>
+            <a className="action ml-auto" href={`/api/jobs/${job.id}/file`} download={job.file_name}>Download</a>
           </li>
         ))}
       </ul>
