@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -13,8 +14,8 @@ from northpace.outlines.sections import Outlines
 from northpace.paths.locally import laid_density
 from northpace.paths.places import Places
 from northpace.paths.walls import wall_counts
-from northpace.spec import ByLayer, PlanSpec
-from northpace.spec.local import value_of
+from northpace.spec import ByLayer, PlanSpec, Region
+from northpace.spec.local import layers_in, value_of
 
 
 def lanes(moves: Moves, outlines: Outlines, spec: PlanSpec, turns: list[tuple[int, int]], nominal: float) -> dict[str, list[float]]:
@@ -50,22 +51,22 @@ def region_rows(places: Places, outlines: Outlines) -> list[dict[str, Any]]:
     return rows
 
 
-def differs_at(spec: PlanSpec, z: float, reach: list[tuple[float | None, float | None]] | None = None) -> list[dict[str, Any]]:
-    """What is not as the plan says for the whole part at a height in mm: setting, value there, value elsewhere, and the band or region it is
-    from. ``spec`` has its edges resolved; ``reach``: lowest and highest z of every region."""
+def differs_at(spec: PlanSpec, tops: np.ndarray, heights: np.ndarray, z: float, reaches: Callable[[Region, float], bool]) -> list[dict[str, Any]]:
+    """What is not as the plan says for the whole part in the layer (of N with ``tops`` and ``heights``) that holds a height in mm: setting, value
+    there as it is laid, value elsewhere, and the band or region it is from. ``spec`` has its edges resolved; ``reaches`` says whether a region
+    has a share in a height."""
+    k = min(int(np.searchsorted(tops, z - 1e-6)), len(tops) - 1)
+    local = ByLayer(spec, tops, heights)
     rows = []
     for band in spec.surface.bands:
-        if not band.from_mm <= z < band.to_mm:
+        if not layers_in(band, tops, heights)[k]:
             continue
         for name, label in (("height_mm", "surface.layer_height"), ("least_mm", "surface.least_height"), ("greatest_mm", "surface.greatest_height")):
             if getattr(band, name) is not None:
                 rows.append({"name": label, "value": getattr(band, name), "base": value_of(spec, label), "kind": "band", "by": band.title})
-        share = (z - band.from_mm) / max(band.to_mm - band.from_mm, 1e-9)
-        for name, value in band.changes.items():
-            here = value + share * (band.ramps[name] - value) if name in band.ramps else value
-            rows.append({"name": name, "value": here, "base": value_of(spec, name), "kind": "band", "by": band.title})
-    for region, (low, high) in zip(spec.body.regions, reach or [], strict=False):
-        if low is None or high is None or not low <= z <= high:
+        rows += [{"name": name, "value": local[name].tolist()[k], "base": value_of(spec, name), "kind": "band", "by": band.title} for name in band.changes]
+    for region in spec.body.regions:
+        if not reaches(region, float(tops[k] - heights[k] / 2)):
             continue
         rows += [{"name": name, "value": value, "base": value_of(spec, name), "kind": "region", "by": region.title} for name, value in region.changes.items()]
         rows += [{"name": kind, "value": getattr(region, kind), "base": "", "kind": "region", "by": region.title}

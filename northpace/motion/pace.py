@@ -57,13 +57,6 @@ def speed_of(spec: PlanSpec, feature: int) -> float:
     return float(getattr(spec.pace, SPEEDS[feature]))
 
 
-def acceleration_of(spec: PlanSpec, feature: int) -> float:
-    """Acceleration asked for a feature in mm/s²."""
-    if feature == RETRACTION:
-        return spec.machine.max_acceleration_e
-    return float(getattr(spec.pace, ACCELERATIONS.get(feature, "acceleration")))
-
-
 def start_seconds(spec: PlanSpec) -> float:
     """Homing and heating from 20 °C to the first layer's temperatures, bed and nozzle one after the other, in s."""
     heat = resolve_heat(spec)

@@ -115,7 +115,9 @@ def _near(corners: np.ndarray, far: float, levels: np.ndarray) -> np.ndarray:
     """(N,) areas within ``far`` mm of facets (F, 3, 3): what of them lies in a slab, grown by how far a ball still reaches from there."""
     thick = far / SLABS
     low, high = corners[:, :, 2].min(axis=1), corners[:, :, 2].max(axis=1)
-    first, last = np.floor(low / thick).astype(np.int64), np.floor(high / thick).astype(np.int64)
+    # slabs from which no ball reaches a level that is asked for are left out
+    nearest, farthest = np.floor((levels.min() - far) / thick) - 1, np.floor((levels.max() + far) / thick) + 1
+    first, last = (np.clip(np.floor(edge / thick), nearest, farthest).astype(np.int64) for edge in (low, high))
     count = last - first + 1
     facet = np.repeat(np.arange(len(corners)), count)
     slab = np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count) + first[facet]

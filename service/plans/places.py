@@ -17,20 +17,18 @@ from northpace.errors import InputError
 from northpace.lanes import differs_at
 from northpace.outlines.volumes import volume_sections
 from northpace.paths.vase import set_aside
-from northpace.spec import PlanSpec, spec_from
+from northpace.spec import Region, settings, spec_from
 from northpace.spec.bands import merged, repeated
 from service.core import pipeline
 from service.files import fetch
 from service.plans import rules
-from service.plans.models import Plan
 from service.plans.serializers import PlanChangeSerializer, PlanSerializer
 from service.plans.views import asked, plan_of, spec_asked
 
 #: Contours a region is drawn with on the stage at most, and how finely (mm).
 CONTOURS, FINE = 14, 0.15
-#: What of a test can be written back, and the figure of the material it becomes.
-WRITTEN = {"air.nozzle_temp": "nozzle_temp", "air.bed_temp": "bed_temp", "air.fan": "fan", "material.flow": "flow",
-           "pace.least_layer_time": "least_layer_time"}
+#: What of a test can be written back: settings the material supplies, with the figure of the material each becomes.
+WRITTEN = {entry["name"]: entry["key"] for entry in settings() if entry["within"] and "material" in (entry["source"], entry["group"])}
 
 
 class BreakSerializer(serializers.Serializer[Any]):
@@ -171,18 +169,17 @@ class PlanHere(APIView):
         plan = plan_of(request, pk)
         values = asked(HereAskSerializer, request)
         spec = spec_asked(request, plan, values)
-        return Response(differs_at(_settled(plan, spec), values["z_mm"], _reach(plan, spec)))
+        data, name, correction = fetch(plan.part.file_key), plan.part.filename, rules.correction_for(plan, spec)
+        settled, placed = pipeline().settled(data, name, spec, correction), pipeline().placed(data, name, spec)
+        heights = pipeline().stack(data, name, settled, correction).heights
 
+        def reaches(region: Region, z: float) -> bool:
+            try:
+                return bool(shapely.area(volume_sections(region, placed, np.array([z])))[0] > 0)
+            except InputError:
+                return False  # the region itself says what is wrong with it
 
-def _settled(plan: Plan, spec: PlanSpec) -> PlanSpec:
-    return pipeline().settled(fetch(plan.part.file_key), plan.part.filename, spec, rules.correction_for(plan, spec))
-
-
-def _reach(plan: Plan, spec: PlanSpec) -> list[tuple[float | None, float | None]]:
-    """Lowest and highest z of every region."""
-    placed = pipeline().placed(fetch(plan.part.file_key), plan.part.filename, spec) if spec.body.regions else None
-    found = [_contours(region, placed) for region in spec.body.regions]
-    return [(entry["from_mm"], entry["to_mm"]) for entry in found]
+        return Response(differs_at(settled, np.cumsum(heights), heights, values["z_mm"], reaches))
 
 
 class WriteBackSerializer(serializers.Serializer[Any]):

@@ -23,6 +23,7 @@ from service.parts.models import Part
 from service.parts.views import UploadSerializer
 from service.plans import rules, slices
 from service.plans.models import Plan, PlanVersion, TestSlice
+from service.plans.report import QuickSerializer
 from service.plans.serializers import (
     AcknowledgementSerializer,
     FrontierAskSerializer,
@@ -31,7 +32,6 @@ from service.plans.serializers import (
     PlanCreateSerializer,
     PlanListSerializer,
     PlanSerializer,
-    QuickSerializer,
     SliceCutSerializer,
     TestSliceSerializer,
     TriedSerializer,

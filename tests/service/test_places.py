@@ -31,9 +31,15 @@ class PlacesApi(Planned):
         settings = {"surface": {"bands": [BAND]}, "body": {"regions": [{**BOX, "seam": "attract"}]}}
         rows = self.ask(f"plans/{plan}/here", {"settings": settings, "z_mm": 4})
         self.assertEqual([(row["name"], row["value"], row["base"], row["by"]) for row in rows],
-                         [("body.infill_density", 30, 15, "band 'belt'"), ("air.nozzle_temp", 220, None, "band 'belt'"),
+                         [("body.infill_density", 29, 15, "band 'belt'"), ("air.nozzle_temp", 220, None, "band 'belt'"),
                           ("body.infill_density", 80, 15, "region 'core'"), ("seam", "attract", "", "region 'core'")])
         self.assertEqual(self.ask(f"plans/{plan}/here", {"settings": settings, "z_mm": 7}), [])
+        # the value is the one that is laid, in the band's first and last layer too; the layer below it is none of its
+        lane = self.change(plan, **settings)["exact"]["report"]["lanes"]["infill"]
+        for layer in (10, 19, 29):
+            rows = self.ask(f"plans/{plan}/here", {"settings": settings, "z_mm": round(0.2 * (layer + 1), 6)})
+            self.assertEqual(next(row["value"] for row in rows if row["kind"] == "band"), lane[layer])
+        self.assertEqual(self.ask(f"plans/{plan}/here", {"settings": settings, "z_mm": 2}), [])
 
     def test_a_tower_and_merging(self):
         ask = {"name": "nozzle", "from_mm": 6, "every_mm": 8, "to_mm": 30, "setting": "air.nozzle_temp", "start": 230, "step": -5}

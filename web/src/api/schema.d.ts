@@ -982,14 +982,14 @@ export interface components {
             limit: number;
         };
         /**
-         * @description * `air.nozzle_temp` - air.nozzle_temp
+         * @description * `pace.least_layer_time` - pace.least_layer_time
+         *     * `air.nozzle_temp` - air.nozzle_temp
          *     * `air.bed_temp` - air.bed_temp
          *     * `air.fan` - air.fan
          *     * `material.flow` - material.flow
-         *     * `pace.least_layer_time` - pace.least_layer_time
          * @enum {string}
          */
-        NameEnum: "air.nozzle_temp" | "air.bed_temp" | "air.fan" | "material.flow" | "pace.least_layer_time";
+        NameEnum: "pace.least_layer_time" | "air.nozzle_temp" | "air.bed_temp" | "air.fan" | "material.flow";
         NameRequest: {
             template?: string;
         };

@@ -14,7 +14,7 @@ import { SettingsDrawer } from "./SettingsDrawer";
 import { PathsPanel } from "./paths/PathsPanel";
 import type { BedShape } from "./stage/Bed";
 import type { Focus } from "./stage/Camera";
-import { bandsOf, type Picked, regionsOf, withRegions } from "./places/places";
+import { bandsOf, type Picked, type Region, regionsOf, withRegions } from "./places/places";
 import { PlacesPanel } from "./places/PlacesPanel";
 import { useRegionLines } from "./places/useRegionLines";
 import { type Marking, Stage } from "./stage/Stage";
@@ -58,7 +58,7 @@ export function Desk({ plan, machines, materials, settings }: { plan: Plan; mach
     return { round: m.bed === "round", x: num(m.size_x, 220), y: num(m.size_y, 220), z: num(m.size_z, 250) };
   }, [spec]);
   const size = plan.exact?.report?.part.size_mm ?? plan.part.facts?.size_mm ?? SOME_SIZE;
-  const shapeKey = JSON.stringify([spec.place ?? {}, spec.surface?.marks ?? [], regionsOf(desk.choice).filter((region) => region.attention)]);
+  const shapeKey = JSON.stringify([spec.place ?? {}, spec.surface?.marks ?? [], ((spec.body?.regions ?? []) as Region[]).filter((region) => region.attention)]);
   const shape = useShape(plan.id, shapeKey).data;
   const { least_height: least, greatest_height: greatest } = plan.latest.resolved;
   const limits = useMemo<[number, number]>(() => [least, greatest], [least, greatest]);

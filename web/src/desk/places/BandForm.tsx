@@ -1,13 +1,10 @@
 import { useState } from "react";
 
-import { api, data, type Plan, type Setting } from "../../api/client";
+import { api, data, type Plan, type Schemas, type Setting } from "../../api/client";
 import { NumberField } from "../NumberField";
 import { ChangeList } from "./ChangeList";
 import { EdgeField, type Ties } from "./EdgeField";
 import type { Band } from "./places";
-
-/** Of these a test can find the best value, which then belongs to the material or the spool. */
-const LEARNT = ["air.nozzle_temp", "air.bed_temp", "air.fan", "material.flow", "pace.least_layer_time"] as const;
 
 /** A band with everything it changes: edges, layer heights, settings with their ramps. `placed` is where its edges were found. */
 export function BandForm({ plan, band, placed, settings, base, bounds, ties, onBand, onRemove }: {
@@ -39,20 +36,23 @@ export function BandForm({ plan, band, placed, settings, base, bounds, ties, onB
       </div>
       <ChangeList settings={settings} within="band" changes={band.changes ?? {}} ramps={band.ramps ?? {}} base={base}
         onChanges={(changes) => onBand({ ...band, changes })} onRamps={(ramps, changes) => onBand({ ...band, ramps, changes })} />
-      {LEARNT.filter((name) => typeof band.changes?.[name] === "number" && band.ramps?.[name] === undefined).map((name) => (
-        <WriteBack key={name} plan={plan} name={name} value={Number(band.changes?.[name])} setting={settings.find((entry) => entry.name === name)} />
+      {settings.filter((entry) => ofTheMaterial(entry) && typeof band.changes?.[entry.name] === "number" && band.ramps?.[entry.name] === undefined).map((entry) => (
+        <WriteBack key={entry.name} plan={plan} value={Number(band.changes?.[entry.name])} setting={entry} />
       ))}
       <button className="quiet self-start" onClick={onRemove}>Remove this band</button>
     </div>
   );
 }
 
+/** What the material supplies: of these a test can find the best value, which then belongs to the material or the spool. */
+const ofTheMaterial = (setting: Setting) => setting.source === "material" || setting.group === "material";
+
 /** Keep the value a test showed to be best with the material or the spool. */
-function WriteBack({ plan, name, value, setting }: { plan: Plan; name: (typeof LEARNT)[number]; value: number; setting: Setting | undefined }) {
+function WriteBack({ plan, value, setting }: { plan: Plan; value: number; setting: Setting }) {
   const [said, setSaid] = useState("");
   const keep = async (to: "material" | "spool") => {
     try {
-      await data(api.POST("/api/plans/{id}/write-back", { params: { path: { id: plan.id } }, body: { name, value, to } }));
+      await data(api.POST("/api/plans/{id}/write-back", { params: { path: { id: plan.id } }, body: { name: setting.name as Schemas["WriteBackRequest"]["name"], value, to } }));
       setSaid(`kept with the ${to}: plans that leave it open start from it`);
     } catch (error) {
       setSaid(error instanceof Error ? error.message : String(error));
@@ -60,7 +60,7 @@ function WriteBack({ plan, name, value, setting }: { plan: Plan; name: (typeof L
   };
   return (
     <p className="flex flex-wrap items-center gap-2 text-ink-2">
-      found best: {setting?.label.toLowerCase()} {value} {setting?.unit}
+      found best: {setting.label.toLowerCase()} {value} {setting.unit}
       <button className="quiet" onClick={() => void keep("material")}>keep with the material</button>
       {plan.latest.spool !== null && <button className="quiet" onClick={() => void keep("spool")}>with the spool only</button>}
       {said && <span role="status">{said}</span>}
