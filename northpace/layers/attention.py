@@ -2,14 +2,22 @@
 
 from __future__ import annotations
 
+import manifold3d as m3
 import numpy as np
 
 from northpace.outlines.volumes import inside
 from northpace.part.faces import marked_face, neighbours
 from northpace.spec import Region, Surface
 
+#: Longest edge (mm) of a facet that is judged as a whole.
+FINE = 2.0
 #: A facet belongs to a region when a point this far (mm) under its middle does.
 UNDER_SKIN = 0.02
+
+
+def told_apart(solid: m3.Manifold, regions: tuple[Region, ...]) -> m3.Manifold:
+    """The solid with facets small enough to tell which lie in a region that says something about attention; else as it is."""
+    return solid.refine_to_length(FINE) if any(region.attention for region in regions) else solid
 
 
 def facet_weights(vertices: np.ndarray, faces: np.ndarray, normals: np.ndarray, affine: np.ndarray, surface: Surface,

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 import numba
 import numpy as np
 
-from northpace.layers.attention import facet_weights
+from northpace.layers.attention import facet_weights, told_apart
 from northpace.layers.flats import find_flats
 from northpace.layers.normals import corner_slopes, facets_of
 from northpace.part.solid import Placed
@@ -85,7 +85,7 @@ class Facets:
 
 def facets(placed: Placed, surface: Surface, z_step: float, regions: tuple[Region, ...] = ()) -> Facets:
     """Facets of a placed part with smooth slopes, flats and attention."""
-    mesh = placed.solid.to_mesh64()
+    mesh = told_apart(placed.solid, regions).to_mesh64()
     return facets_from(np.asarray(mesh.vert_properties)[:, :3], np.asarray(mesh.tri_verts).astype(np.int64), placed.affine, surface, z_step,
                        regions)
 

@@ -14,6 +14,7 @@ from django.utils import timezone
 
 from northpace import VERSION
 from northpace.errors import InputError
+from northpace.layers.attention import told_apart
 from northpace.layers.shape import shape_table
 from northpace.layers.surface import facets_from
 from northpace.moves import browser_bytes
@@ -301,7 +302,7 @@ def stage_shape(plan: Plan, spec: PlanSpec) -> bytes:
     the matrix from file to bed coordinates.
     """
     placed = pipeline().placed(fetch(plan.part.file_key), plan.part.filename, spec)
-    vertices, faces, owner = mesh_arrays(placed.bodies)
+    vertices, faces, owner = mesh_arrays(tuple(told_apart(body, spec.body.regions) for body in placed.bodies))
     if len(faces) > STAGE_TRIANGLES:
         import fast_simplification
 

@@ -144,6 +144,13 @@ class Inside(unittest.TestCase):
         self.assertLess(found.report["surface"]["max_um"], plain.report["surface"]["max_um"])
 
 
+    def test_attention_of_a_region_on_a_large_facet(self):
+        # each side of the block is two triangles; half of one, and a strip of its neighbours, lies in the box
+        box = {"shape": "box", "x": 20, "y": 10, "z": 5, "size_x": 2, "size_y": 40, "size_z": 10, "attention": "seen"}
+        found = plan(cube(20), regions(box))
+        self.assertAlmostEqual(found.report["surface"]["seen_mm2"] / (20 * 10 + 2 * 10), 1, delta=0.15)
+
+
 class Gauge(unittest.TestCase):
     def test_infill_only_under_the_floor_and_under_the_rim(self):
         """The double-walled gauge body: two regions fill what bears something, the rest of the jacket stays hollow."""
