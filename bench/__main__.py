@@ -20,7 +20,9 @@ from northpace.outlines.sections import sections
 from northpace.pipeline import Pipeline
 from northpace.spec import PlanSpec, with_settings
 from northpace.tradeoff.frontier import frontier
+from northpace.tradeoff.held import held_now
 from northpace.tradeoff.quick import quick
+from northpace.tradeoff.rank import rank
 from tests.core.shapes import organic, stl
 
 CASES = {"organic, 3,900 triangles": 88, "organic, 809,000 triangles": 1270}
@@ -49,6 +51,16 @@ def floor_of(pipeline: Pipeline, data: bytes, spec: PlanSpec, heights: np.ndarra
             shapely.buffer(areas, -0.2 - 0.407 * k, join_style="mitre")
 
     return timed(bare, 2)
+
+
+def candidates(pipeline: Pipeline, data: bytes, spec: PlanSpec) -> None:
+    """Ranking what would make a plan quicker, as a ratio to one quick estimate of it."""
+    report = pipeline.plan(data, "part.stl", spec).report
+    shape, heights = pipeline.profile(data, "part.stl", spec), np.array(report["layers"]["heights_mm"])
+    once = timed(lambda: quick(shape, spec, heights), 20)
+    found = rank(shape, spec, heights, held_now(report, spec, spec.surface.layer_height), None)
+    all_ = timed(lambda: rank(shape, spec, heights, held_now(report, spec, spec.surface.layer_height), None), 2)
+    print(f"  ranking {len(found):,} candidates: {all_:.2f} s, {all_ / len(found) / once:.2f} quick estimates each ({1000 * once:.2f} ms)")
 
 
 def choices(task: Problem, spec: PlanSpec) -> None:
@@ -91,6 +103,7 @@ def main() -> None:
         guess = timed(lambda: quick(shape, spec, heights))  # noqa: B023
         print(f"  {'quick ≈':10} {guess:7.3f} s  {guess / floor:6.2f} × floor")
         choices(pipeline.task(data, "part.stl", spec), spec)
+        candidates(pipeline, data, spec)
     print(f"\nmost memory {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6:.2f} GB")
 
 

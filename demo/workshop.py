@@ -3,23 +3,31 @@
 from __future__ import annotations
 
 NAME = "Tern Point Instruments"
+CHECKLIST = ["Bed clean and dry", "Filament end free on the spool"]
+LABOUR = 28.0
+#: Of every spool: the empty reel and the filament when new, in g.
+TARE, NET = 214.0, 1000.0
 USER, PASSWORD, SHOWN = "tern", "tern-point", "Tern Point"
 
 _COSTS = {"hourly_rate": 1.2, "power": 130.0, "tariff": 0.32, "failed_share": 4.0}
 MACHINES = [
     {"name": "Skua 220", "nozzles": [(0.4, 20.0, 0.08)], "figures": {
-        **_COSTS, "size_x": 220, "size_y": 220, "size_z": 240, "hottest_nozzle": 285, "hottest_bed": 110, "name_limit": 32}},
-    {"name": "Gannet 350", "nozzles": [(0.4, 24.0, 0.08), (0.6, 32.0, 0.12), (0.8, 40.0, 0.16)], "figures": {
+        **_COSTS, "size_x": 220, "gantry_height": 24.0, "size_y": 220, "size_z": 240, "hottest_nozzle": 285, "hottest_bed": 110, "name_limit": 32},
+     "bed_change_min": 6, "standin": {"reach": 0.8, "layer_extra": 0.2}},
+    {"name": "Gannet 350", "nozzles": [(0.4, 24.0, 0.08), (0.6, 32.0, 0.12), (0.8, 40.0, 0.16)], "hard": (0.6,), "figures": {
         **_COSTS, "hourly_rate": 2.1, "power": 310.0, "size_x": 350, "size_y": 350, "size_z": 400, "hottest_nozzle": 300,
-        "hottest_bed": 120, "max_speed_xy": 300, "max_acceleration_xy": 5000, "name_limit": 48}},
+        "hottest_bed": 120, "max_speed_xy": 300, "max_acceleration_xy": 5000, "name_limit": 48, "gantry_height": 40.0,
+        "axes": "crossed-belts", "motor_speed": 400, "motor_acceleration": 6000}, "bed_change_min": 8, "standin": {}},
     {"name": "Petrel R", "nozzles": [(0.4, 18.0, 0.08)], "figures": {
         **_COSTS, "hourly_rate": 1.0, "bed": "round", "size_x": 180, "size_y": 180, "size_z": 300, "hottest_nozzle": 250,
-        "hottest_bed": 90, "max_speed_z": 150, "max_acceleration_z": 3000, "name_limit": 24}},
+        "hottest_bed": 90, "max_speed_z": 150, "max_acceleration_z": 3000, "name_limit": 24, "axes": "three-columns",
+        "motor_speed": 250, "motor_acceleration": 3500, "column_radius": 130.0, "arm_length": 270.0}, "bed_change_min": 4, "standin": {"reach": 0.95}},
 ]
 
 MATERIALS = [
     {"name": "PETG", "figures": {"density": 1.27, "price": 28.0, "max_flow": 11.0, "nozzle_temp": 240, "first_nozzle_temp": 245,
-                                 "bed_temp": 80, "first_bed_temp": 85, "fan": 60, "least_layer_time": 8},
+                                 "bed_temp": 80, "first_bed_temp": 85, "fan": 60, "least_layer_time": 8,
+                                 "flow_points": [{"temp": 225, "flow": 8.0}, {"temp": 240, "flow": 11.0}, {"temp": 255, "flow": 13.5}]},
      "spools": [("T-07", "slate", 412.0, 1.75), ("T-11", "signal white", 880.0, 1.74)]},
     {"name": "PLA", "figures": {"density": 1.24, "price": 22.0, "max_flow": 13.0, "nozzle_temp": 205, "first_nozzle_temp": 210,
                                 "bed_temp": 55, "first_bed_temp": 60, "fan": 100, "least_layer_time": 6},
@@ -34,6 +42,8 @@ MATERIALS = [
 
 #: Recipes by what they are for; each says in figures how it differs.
 RECIPES = [
+    {"name": "Everyday", "bore": 0.4, "note": "The plain start: even 0.20, three walls, a little inside.", "settings": {
+        "surface": {"layer_height": 0.2}, "body": {"walls": 3, "infill_density": 15.0}}},
     {"name": "Shown housings", "bore": 0.4, "note": "Fine even layers, slow outer walls, one-way tops.", "settings": {
         "surface": {"layer_height": 0.14}, "body": {"walls": 3, "top_pattern": "one-way", "top_thickness": 1.0},
         "pace": {"outer_wall_speed": 35.0, "top_speed": 40.0}}},

@@ -34,7 +34,6 @@ def main(address: str) -> None:
 
         page.goto(address)
         expect(page.get_by_label("Name")).to_be_visible()
-        shot("sign-in")
         page.get_by_label("Name").fill("tern")
         page.get_by_label("Password").fill("tern-point")
         page.get_by_role("button", name="Sign in").click()
@@ -54,7 +53,6 @@ def main(address: str) -> None:
         shot("desk-settings")
         page.get_by_role("button", name="recipes …").click()
         expect(page.get_by_role("dialog")).to_contain_text("what differs")
-        shot("recipes")
         page.keyboard.press("Escape")
         page.get_by_role("button", name="Close", exact=True).click()
         page.get_by_role("tab", name="Paths").click()
@@ -76,19 +74,8 @@ def main(address: str) -> None:
         page.wait_for_function("new Promise(done => requestAnimationFrame(() => requestAnimationFrame(() => done(true))))")
         page.mouse.click(middle[0] - 40, middle[1] - 12)  # beside the mark of the finding
         expect(page.locator("[data-bead]")).to_be_visible()
-        shot("desk-beads")
         page.get_by_role("button", name="whole part").first.click()
-        page.get_by_role("tab", name="Placement").click()
-        page.get_by_role("button", name="shape").click()
-        page.get_by_label("Cursor height").fill("14")
-        page.keyboard.press("Enter")
-        shot("desk-placement")
-        page.get_by_role("button", name="Commit job").click()
-        expect(page.locator("[data-file-name]")).to_contain_text("gcode")
-        shot("commit")
-        page.get_by_role("dialog").get_by_role("button", name="Commit job").click()
-        expect(page.get_by_role("link", name="Download").first).to_be_visible()
-        shot("jobs")
+        jobs(page, shot)
         # surface against time: the dome cap, best fit, a band by hand
         page.get_by_role("link", name="Parts", exact=True).click()
         page.locator("[data-part=dome-cap]").get_by_role("button", name="Plan it").click()
@@ -125,13 +112,79 @@ def main(address: str) -> None:
         page.get_by_role("button", name="ghost").click()
         shot("lanes")
         places(page, shot)
-        page.get_by_role("link", name="Plans", exact=True).click()
-        expect(page.get_by_role("table")).to_be_visible()
-        shot("plans")
+        proposals(page, shot)
         page.get_by_role("link", name="Workshop", exact=True).click()
         expect(page.get_by_role("heading", name="Machines")).to_be_visible()
+        page.locator("[data-learnt='Skua 220']").wait_for()
         shot("workshop")
         browser.close()
+
+
+def jobs(page: Page, shot: Callable[[str], None]) -> None:
+    """Pace, ledger, review, the board with three jobs done and one under way, and a slip."""
+    exact = page.locator("dl[data-state=exact]")
+    page.get_by_label("Ask the beads").select_option("what it is")
+    page.get_by_role("tab", name="Pace").click()
+    page.get_by_role("button", name="from limits").click()
+    expect(page.locator("[data-pace=exact] [data-row='outer wall']")).to_contain_text("derived")
+    shot("pace")
+    page.get_by_role("button", name="typed").click()
+    page.get_by_role("tab", name="Time ledger").click()
+    page.get_by_label("Time cap", exact=True).fill("60")
+    page.keyboard.press("Enter")
+    expect(page.locator("[data-over=over-time]")).to_be_visible()
+    page.get_by_role("button", name="by height").click()
+    expect(exact).to_be_visible()
+    shot("ledger")
+    page.get_by_role("button", name="Commit job").click()
+    expect(page.locator("[data-file-name]")).to_contain_text("gcode")
+    page.get_by_label("Copies", exact=True).fill("4")
+    page.keyboard.press("Enter")
+    expect(page.locator("[data-clock]")).to_contain_text("the last ends")
+    page.locator("[data-check='own 0']").get_by_role("checkbox").check()
+    shot("review")
+    for box in page.get_by_role("dialog").get_by_role("checkbox").all():
+        box.check()
+    page.get_by_role("dialog").get_by_role("button", name="Commit 4 jobs").click()
+    skua = page.locator("[data-machine='Skua 220']")
+    for number in (1, 2, 3):
+        expect(page.locator(f"[data-job='{number}'][data-state=done]")).to_be_visible(timeout=180_000)
+        skua.get_by_role("button", name="Bed is clear").click()
+    expect(page.get_by_text("layer 70 of")).to_be_visible(timeout=180_000)
+    shot("jobs")
+    skua.get_by_role("link", name="Slip").first.click()
+    expect(page.get_by_role("article")).to_be_visible()
+    shot("slip")
+
+
+def proposals(page: Page, shot: Callable[[str], None]) -> None:
+    """Proposals of a plan, a deadline, and three plans side by side."""
+    exact = page.locator("dl[data-state=exact]")
+    planned(page, "dome-cap")
+    page.get_by_role("tab", name="Next", exact=True).click()
+    page.get_by_role("button", name="Find changes").click()
+    expect(page.locator("[data-search=done]")).to_be_visible(timeout=180_000)
+    page.locator("[data-chain]").scroll_into_view_if_needed()
+    shot("next")
+    page.locator("[data-proposal=heights]").get_by_role("button", name="take").first.click()
+    expect(page.locator("dl[data-version='2'][data-state=exact]")).to_be_visible()
+    page.get_by_role("tab", name="Trade-off").click()
+    page.get_by_role("button", name="keep as a plan").click()
+    expect(page.get_by_text("kept as plan")).to_be_visible()
+    page.get_by_role("tab", name="Next", exact=True).click()
+    page.locator("[data-chain]").get_by_role("button", name="take all").click()
+    expect(page.locator("dl[data-version='3'][data-state=exact]")).to_be_visible()
+    page.get_by_label("Free until").fill("06:30")
+    page.get_by_label("Copies by then").fill("30")
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="What fits?").click()
+    expect(page.locator("[data-deadline]")).to_be_visible()
+    expect(exact).to_be_visible()
+    shot("deadline")
+    page.get_by_role("tab", name="Compare").click()
+    page.get_by_role("link", name="plans side by side").click()
+    page.get_by_label("Stages").locator("canvas").first.wait_for()
+    shot("compare")
 
 
 def planned(page: Page, part: str) -> None:
@@ -143,7 +196,7 @@ def planned(page: Page, part: str) -> None:
 
 
 def places(page: Page, shot: Callable[[str], None]) -> None:
-    """Bands, regions, a test tower and the vase check."""
+    """Bands, regions and the vase check."""
     exact = page.locator("dl[data-state=exact]")
 
     def typed(label: str, value: str) -> None:
@@ -191,14 +244,6 @@ def places(page: Page, shot: Callable[[str], None]) -> None:
     expect(page.locator("[data-way=open-vessel]")).to_be_visible()
     page.locator("[data-way=open-vessel]").scroll_into_view_if_needed()
     shot("vase")
-    page.get_by_role("group", name="Way of building").get_by_role("button", name="ordinary").click()
-    page.get_by_role("tab", name="Places").click()
-    page.get_by_role("button", name="Repeat").click()
-    expect(page.locator("[data-preview] li").first).to_be_visible()
-    page.get_by_role("button", name="Add these").click()
-    expect(page.locator("[data-lane=nozzle_temp]")).to_be_visible()
-    expect(exact).to_be_visible()
-    shot("tower")
 
 
 if __name__ == "__main__":

@@ -4,4 +4,4 @@ No interface, no database, no network. Lengths are millimetres, times seconds, a
 """
 
 #: Stamped on every computed plan, so that a later core can say what it would change.
-VERSION = "0.4.0"
+VERSION = "0.5.0"

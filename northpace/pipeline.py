@@ -21,6 +21,7 @@ from northpace.checks.bed import bed_findings
 from northpace.checks.finding import Finding
 from northpace.checks.gaps import gap_findings
 from northpace.checks.growing import growing_findings
+from northpace.checks.limits import limit_findings, over, suits
 from northpace.checks.mesh import mesh_findings
 from northpace.checks.pace import pace_findings
 from northpace.checks.places import place_findings
@@ -36,6 +37,7 @@ from northpace.layers.measure import MEASURES
 from northpace.layers.stack import Stack
 from northpace.layers.surface import Facets, SurfaceTable, facets, surface_table
 from northpace.material.strength import strength
+from northpace.motion.derive import derived
 from northpace.motion.pace import Timed, time_rows
 from northpace.moves import Moves
 from northpace.outlines.profile import Profile, profile
@@ -47,6 +49,7 @@ from northpace.report import report, seconds_by_cause
 from northpace.spec import PlanSpec, digest, spec_from
 from northpace.tradeoff.frontier import POINTS, Frontier, frontier
 from northpace.tradeoff.heights import choose, height_task, plainly_even
+from northpace.tradeoff.lighter import Lighter, lighter
 from northpace.tradeoff.quick import Correction, correction_of
 
 _BESIDE = ThreadPoolExecutor(2, "beside")
@@ -110,8 +113,9 @@ class Pipeline:
                               lambda: surface_table(self.facets(data, filename, spec), height, spec.machine.z_step))
 
     def settled(self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None = None) -> PlanSpec:
-        """The spec with every edge of a band as a height in mm. Edges tied to layers are found in the stack there would be without
-        the bands they belong to; as those end at a layer anyway, the stack stays unless they change heights themselves."""
+        """The spec with derived speeds as they come out, and every edge of a band as a height in mm. Edges tied to layers are found in the
+        stack there would be without the bands they belong to; as those end at a layer anyway, the stack stays unless they change heights themselves."""
+        spec = derived(spec)
         if not any(band.tied for band in spec.surface.bands):
             return spec
         placed = self.placed(data, filename, spec)
@@ -246,6 +250,9 @@ class Pipeline:
             if round_ == CAP_ROUNDS - 1 or _keeps_cap(timed, spec):
                 break
             correction = correction_of(result, self.profile(data, filename, spec), spec)
+        passed = self._limits(data, filename, spec, heights, result)
+        findings = [*findings, *passed]
+        result["findings"] += [finding.as_dict() for finding in passed]
         mark("gcode")
         start = float(timed.moves.seconds[0])
         text = write_gcode(timed.moves, spec, outlines.tops, outlines.heights, {
@@ -269,6 +276,26 @@ class Pipeline:
         total = float(moves.seconds.sum())
         return [*bed_findings(outlines, built, moves, placed, spec), *shape, *solid_findings(outlines, built, by_patch, total, spec),
                 *support_findings(built, by_stand, spec), *place_findings(built.places, outlines, spec), *way]
+
+    def _limits(self, data: bytes, filename: str, spec: PlanSpec, heights: np.ndarray, result: dict[str, Any]) -> list[Finding]:
+        """Findings about caps; what would keep to them is only looked for when one is passed."""
+        found = suits(spec.machine, spec.material)
+        if not over(result, spec):
+            return found
+        shape = self.profile(data, filename, spec)
+        correction = correction_of(result, shape, spec)
+        best = self.frontier(data, filename, spec, correction, ("mean",), 2)
+        ways = self.lighter(data, filename, spec, heights, result["filament"]["mass_g"] - spec.limits.mass_g, correction) if spec.limits.mass_g else []
+        return [*found, *limit_findings(result, spec, min(point.seconds for point in best.points), ways)]
+
+    def lighter(self, data: bytes, filename: str, spec: PlanSpec, heights: np.ndarray, least_g: float, correction: Correction | None) -> list[Lighter]:
+        """Changes that each make the part lighter by a mass (g), from the heights (N,) it has."""
+        spec = self.settled(data, filename, spec, correction)
+
+        def trimmed(off: float) -> Profile:
+            return self.profile(data, filename, spec.model_copy(update={"place": spec.place.model_copy(update={"trim_top": off})}))
+
+        return lighter(self.profile(data, filename, spec), spec, heights, least_g, correction, trimmed)
 
     def _seen(self, data: bytes, filename: str, spec: PlanSpec) -> tuple[np.ndarray, np.ndarray] | None:
         """Middles (K, 3) and areas (K,) of facets marked as seen."""

@@ -11,9 +11,12 @@ from northpace.checks.finding import Finding
 from northpace.lanes import band_rows, lanes, region_rows
 from northpace.layers.stack import Stack
 from northpace.layers.surface import SurfaceTable
+from northpace.ledger import ledger
 from northpace.material.amounts import amounts, parts_per_spool
 from northpace.material.strength import Strength
-from northpace.motion.pace import Timed, safe_flow
+from northpace.motion.heat import heat_by_layer
+from northpace.motion.pace import Timed, safe_flows
+from northpace.motion.table import pace_rows
 from northpace.moves import BRIDGE, FEATURES, GAP, OUTER, ROOF, SOLID, SUPPORT, TOP, TRAVEL, Moves
 from northpace.outlines.sections import Outlines
 from northpace.part.solid import Part, Placed
@@ -52,7 +55,7 @@ def report(part: Part, placed: Placed, outlines: Outlines, built: Built, timed: 
                    **stack.layers},
         "surface": stack.figures(table, spec),
         "time_s": {"total": seconds, "by_feature": {FEATURES[k]: float(v) for k, v in enumerate(by_time) if v > 0},
-                   "flow_floor": stuff.volume_mm3 / safe_flow(spec), "spread": seconds * spec.machine.estimate_spread / 100},
+                   "flow_floor": flow_floor(moves, spec, outlines), "spread": seconds * spec.machine.estimate_spread / 100},
         "filament": {"volume_mm3": stuff.volume_mm3, "length_mm": stuff.length_mm, "mass_g": stuff.mass_g, "cost": stuff.cost,
                      "cost_shares": {"material": stuff.cost_material, "machine": stuff.cost_machine, "power": stuff.cost_power,
                                      "failed": stuff.cost_failed},
@@ -74,10 +77,18 @@ def report(part: Part, placed: Placed, outlines: Outlines, built: Built, timed: 
         "solid": _patches(built, by_patch),
         "stands": _stands(built, by_stand, spec),
         "lanes": lanes(moves, outlines, spec, list(built.spirals), nominal_height(spec.surface, outlines)),
+        "pace": pace_rows(spec, timed), "ledger": ledger(moves, outlines, spec),
         "bands": band_rows(spec), "regions": region_rows(built.places, outlines),
         "spirals": [_plain(outlines.tops[[begin - 1, end - 1]]) for begin, end in built.spirals],
         "findings": [finding.as_dict() for finding in findings],
     }
+
+
+def flow_floor(moves: Moves, spec: PlanSpec, outlines: Outlines) -> float:
+    """The seconds no speed can beat: what is laid in every layer at the safe flow of its nozzle temperature."""
+    laid = moves.width > 0
+    volume = np.bincount(np.maximum(moves.layer[laid], 0), moves.filament[laid], len(outlines.tops)) * np.pi * spec.material.diameter**2 / 4
+    return float((volume / safe_flows(spec, heat_by_layer(spec, outlines.tops, outlines.heights).nozzle)).sum())
 
 
 def _seams(moves: Moves) -> int:

@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import argparse
+import contextlib
+import json
 import os
+import shlex
 import signal
 import socket
 import subprocess
@@ -15,11 +18,15 @@ import urllib.request
 from ops import cluster as db
 from ops.steps import PYTHON, ROOT, Stop, check_machine, front_end, python_packages, run, say
 
+#: Simulated printers of the sample workshop.
+PRINTERS = 3
+
 
 def main() -> int:
     parser = argparse.ArgumentParser(prog="./start", description="Run North Pace with the sample workshop.")
     parser.add_argument("--port", type=int, default=int(os.environ.get("NORTHPACE_PORT", "8000")))
     parser.add_argument("--workers", type=int, default=1, help="processes that compute plans")
+    parser.add_argument("--factor", type=float, default=60.0, help="how many times faster than real the simulated printers run")
     parser.add_argument("--prepare", action="store_true", help="install and build, then end")
     options = parser.parse_args()
     check_machine()
@@ -31,7 +38,9 @@ def main() -> int:
     try:
         env = {**os.environ, **cluster.environment(), "PYTHONUNBUFFERED": "1", "PYTHONPATH": str(ROOT)}
         manage = [str(PYTHON), "manage.py"]
-        run([*manage, "prepare"], "the database could not be brought up to date", env=env)
+        standins = ROOT / "var" / "standins.json"
+        ports = [str(port) for port in _free_ports(PRINTERS)]
+        run([*manage, "prepare", "--standins", str(standins), "--ports", *ports], "the database could not be brought up to date", env=env)
         if options.prepare:
             return 0
         return _serve(options, env)
@@ -48,10 +57,29 @@ def _check_port(port: int) -> None:
             raise Stop(f"port {port} is taken by another program; run ./start --port {port + 1}") from error
 
 
+def _free_ports(count: int) -> list[int]:
+    """Ports on loopback that nobody listens on, from 8101 on where they are free."""
+    found: list[int] = []
+    for wanted in [*range(8101, 8101 + 10 * count), *[0] * count]:
+        if len(found) == count:
+            break
+        with socket.socket() as probe, contextlib.suppress(OSError):
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            probe.bind(("127.0.0.1", wanted))
+            found.append(probe.getsockname()[1])
+    return found
+
+
 def _serve(options: argparse.Namespace, env: dict[str, str]) -> int:
     """Run web and workers under honcho until one of them ends or Ctrl-C."""
     lines = [f"web: {PYTHON} -m uvicorn service.config.asgi:application --host 127.0.0.1 --port {options.port} --log-level warning"]
     lines += [f"worker{k + 1}: {PYTHON} manage.py work" for k in range(options.workers)]
+    lines += [f"minder: {PYTHON} manage.py mind"]
+    for k, entry in enumerate(json.loads((ROOT / "var" / "standins.json").read_text())):
+        words = [str(PYTHON), "-m", "standin", "--port", entry["port"], "--folder", ROOT / "var" / "standins" / str(k + 1), "--name", entry["name"],
+                 "--limits", json.dumps(entry["limits"]), "--factor", options.factor, "--reach", entry.get("reach", 1.0),
+                 "--layer-extra", entry.get("layer_extra", 0.0)]
+        lines.append(f"printer{k + 1}: {shlex.join(str(word) for word in words)}")
     procfile = ROOT / "var" / "Procfile"
     procfile.parent.mkdir(exist_ok=True)
     procfile.write_text("\n".join(lines) + "\n")

@@ -8,6 +8,11 @@ from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
 from django.http import HttpResponse
 
+from northpace.errors import InputError
+
+PHOTOS = {b"\x89PNG\r\n": ".png", b"\xff\xd8\xff": ".jpg"}
+MOST_PHOTO = 10_000_000
+
 
 def keep(data: bytes, suffix: str) -> str:
     """Store bytes; returns their key, which contains their SHA-256."""
@@ -16,6 +21,16 @@ def keep(data: bytes, suffix: str) -> str:
     if not default_storage.exists(key):
         return str(default_storage.save(key, ContentFile(data)))
     return key
+
+
+def keep_picture(data: bytes) -> str:
+    """Store a photo; raises `InputError` for what is no PNG or JPEG, or too large."""
+    if len(data) > MOST_PHOTO:
+        raise InputError(f"the photo has {len(data) / 1e6:.1f} MB; at most {MOST_PHOTO / 1e6:.0f} MB are kept", "photo")
+    kind = next((suffix for sign, suffix in PHOTOS.items() if data.startswith(sign)), None)
+    if kind is None:
+        raise InputError("the file is neither a PNG nor a JPEG picture", "photo")
+    return keep(data, kind)
 
 
 def fetch(key: str) -> bytes:

@@ -16,7 +16,39 @@ def drive(program: Program, limits: Limits) -> np.ndarray:
     """(K,) seconds each step of a program takes."""
     bounds = np.array([limits.speed_xy, limits.speed_xy, limits.speed_z, limits.speed_e])
     pushes = np.array([limits.push_xy, limits.push_xy, limits.push_z, limits.push_e])
-    return _drive(program.kind, program.way, program.speed, program.push, program.wait, bounds, pushes, limits.deviation, TICK)
+    far, motor = np.linalg.norm(program.way[:, :3], axis=1), motor_way(program.way, limits)
+    # what the motors allow, said as limits of the whole move
+    with np.errstate(divide="ignore", invalid="ignore"):
+        speed = np.where(motor > 1e-12, np.minimum(program.speed, limits.speed_motor * far / motor), program.speed)
+        push = np.where(motor > 1e-12, np.minimum(program.push, limits.push_motor * far / motor), program.push)
+    return _drive(program.kind, program.way, speed, push, program.wait, bounds, pushes, limits.deviation, TICK)
+
+
+def motor_way(way: np.ndarray, limits: Limits) -> np.ndarray:
+    """(K,) mm that the busiest motor would run in each step (K, 4) at the pace it has where it is quickest; 0 where the axes have motors of their
+    own."""
+    if limits.axes == "crossed-belts":
+        return np.maximum(np.abs(way[:, 0] + way[:, 1]), np.abs(way[:, 0] - way[:, 1]))
+    if limits.axes != "three-columns":
+        return np.zeros(len(way))
+    ends = np.cumsum(way[:, :3], axis=0)
+    # carriages measured at points along the step, the quickest piece between two of them taken for the whole
+    parts, eps = np.array([0.0, 0.5, 1.0]), 1e-4
+    quickest = np.zeros(len(way))
+    for part in parts:
+        first, last = np.clip(part - eps, 0, 1), np.clip(part + eps, 0, 1)
+        here, there = (ends - (1 - w) * way[:, :3] for w in (first, last))
+        moved = np.abs(_carriages(there, limits) - _carriages(here, limits)).max(axis=1) / (last - first)
+        quickest = np.maximum(quickest, moved)
+    return quickest
+
+
+def _carriages(at: np.ndarray, limits: Limits) -> np.ndarray:
+    """(K, 3) heights of the carriages for a head at (K, 3)."""
+    turn = np.radians([90.0, 210.0, 330.0])
+    x, y, r = at[:, 0] - limits.middle_x, at[:, 1] - limits.middle_y, limits.column_radius
+    away = [np.hypot(x - r * np.cos(a), y - r * np.sin(a)) for a in turn]
+    return np.stack([at[:, 2] + np.sqrt(np.maximum(limits.arm**2 - d**2, 1e-4 * limits.arm**2)) for d in away], axis=1)
 
 
 @numba.njit(cache=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 
 @dataclass(frozen=True)
@@ -20,3 +20,15 @@ class Limits:
     nozzle_rate: float = 2.5
     bed_rate: float = 0.6
     room: float = 20.0
+    #: How the head is driven: "x-y-z", "crossed-belts" (motors run x + y and x − y) or "three-columns" (carriages on columns around the bed).
+    axes: str = "x-y-z"
+    speed_motor: float = 300.0
+    push_motor: float = 5000.0
+    column_radius: float = 120.0
+    arm: float = 250.0
+    middle_x: float = 0.0
+    middle_y: float = 0.0
+
+    def weaker(self, share: float) -> Limits:
+        """The same machine, all of whose accelerations are only a share of what it states."""
+        return replace(self, push_xy=share * self.push_xy, push_z=share * self.push_z, push_e=share * self.push_e, push_motor=share * self.push_motor)

@@ -28,7 +28,7 @@ class Program:
 def read(text: str, limits: Limits) -> Program:
     """The program of a file. Heating that is waited for takes as long as the machine needs from what it is at."""
     at = [0.0, 0.0, 0.0]
-    feed, push, layer, relative = 0.0, limits.push_xy, -1, False
+    feed, push, travel, layer, relative = 0.0, limits.push_xy, limits.push_xy, -1, False
     heat = {"bed": limits.room, "nozzle": limits.room}
     last_e = 0.0
     kinds: list[int] = []
@@ -43,7 +43,7 @@ def read(text: str, limits: Limits) -> Program:
         kinds.append(kind)
         ways.append(way)
         speeds.append(feed / 60.0)
-        pushes.append(push)
+        pushes.append(push if way[3] != 0.0 else travel)
         waits.append(wait)
         layers.append(layer)
 
@@ -75,7 +75,8 @@ def read(text: str, limits: Limits) -> Program:
         elif code in ("M82", "M83"):
             relative = code == "M83"
         elif code == "M204":
-            push = values.get("S", push)
+            push = values.get("P", values.get("S", push))
+            travel = values.get("T", values.get("S", travel))
         elif code in ("M104", "M140"):
             sets.append((len(kinds), "nozzle" if code == "M104" else "bed", values["S"]))
         elif code in ("M109", "M190"):

@@ -6,12 +6,13 @@ import numpy as np
 
 from northpace.checks.finding import MOST_PLACES, Finding, some
 from northpace.motion.pace import SPEEDS, Timed, safe_flow, speed_of
-from northpace.moves import FEATURES, RETRACTION, TRAVEL
+from northpace.motion.table import pace_rows
+from northpace.moves import FEATURES
 from northpace.outlines.sections import Outlines
 from northpace.paths.bead import area
 from northpace.spec import PlanSpec, resolve_heat
 
-#: A speed counts as reached when a move comes within this share of it.
+#: A speed counts as never reached when no move comes within this share of it.
 REACHED = 0.9
 #: So many short strokes in a row, each turning back, shake a machine from this frequency (strokes a second) on.
 STROKES, SHAKES, SHORT = 24, 12.0, 4.0
@@ -68,26 +69,12 @@ def _flow(timed: Timed, outlines: Outlines, spec: PlanSpec) -> list[Finding]:
 
 
 def _never(timed: Timed, spec: PlanSpec) -> list[Finding]:
-    """Speeds that no move of their feature comes near."""
-    moves = timed.moves
-    length = moves.lengths()
-    out = []
-    for code in SPEEDS:
-        # above the first layer, which has a speed of its own, and in layers that were not slowed
-        free = np.r_[True, timed.slowed > 0.995][moves.layer + 1] & (moves.layer > 0) & (moves.feature == code) & (length > 0)
-        if code in (RETRACTION,) or not free.any():
-            continue
-        asked = speed_of(spec, code)
-        # the fastest of its moves: cruising when the way is long, else the middle of speeding up and braking
-        mean = length[free] / np.maximum(moves.seconds[free], 1e-9)
-        reached = float(np.minimum(mean * np.where(mean < 0.7 * moves.speed[free], 1.5, 1.0), moves.speed[free]).max())
-        if code != TRAVEL and float(moves.speed[free].max()) < 0.98 * asked:
-            continue  # the flow holds it, which is said apart
-        if reached < REACHED * asked:
-            out.append((code, asked, reached))
+    """Speeds that no move of their feature comes near, because its moves are too short."""
+    out = [(row["name"], row["asked"], row["reached"]) for row in pace_rows(spec, timed)["rows"]
+           if row["held_by"] == "short moves" and row["reached"] < REACHED * row["asked"] and row["name"] not in ("first layer", "z")]
     if not out:
         return []
-    text = "; ".join(f"{_word(code)} asks for {asked:g} and reaches {reached:.0f} mm/s" for code, asked, reached in out)
+    text = "; ".join(f"{name} asks for {asked:g} and reaches {reached:.0f} mm/s" for name, asked, reached in out)
     return [Finding("never-reached", "note", f"Speeds that are never reached on this part: {text}. Its moves are too short for the acceleration.",
                     help="A lower speed takes no longer and runs calmer; more acceleration would shorten the time.")]
 

@@ -72,9 +72,11 @@ def read_gcode(data: bytes, machine: Machine | None = None) -> Reading:
         try:
             motion = json.loads(header["motion"])
             limits = np.array(motion["limits"], np.float64)
+            if limits.shape == (7,):  # files of an older core know x, y, z only
+                limits = np.r_[limits, limits_of(machine)[7:]]
             start, diameter, density = (float(motion[key]) for key in ("start_seconds", "diameter", "density"))
             reached, overhead = float(motion.get("reached", 1.0)), float(motion.get("layer_overhead", 0.0))
-            if limits.shape != (7,) or not np.isfinite(limits).all() or (limits <= 0).any() or not 0.1 < diameter < 10:
+            if limits.shape != (14,) or not np.isfinite(limits).all() or (np.delete(limits, (7, 12, 13)) <= 0).any() or not 0.1 < diameter < 10:
                 raise ValueError
             if not 0 < reached < 100 or not 0 <= overhead < 1e4:
                 raise ValueError
@@ -125,7 +127,7 @@ def _comments(data: bytes, comments: np.ndarray, used: int) -> tuple[np.ndarray,
 def _parse(raw, columns, marks, comments):  # type: ignore[no-untyped-def]
     """One pass over the bytes. Fills moves, pauses and the places of comments; returns their counts and a bad place or −1."""
     size, at, used, noted = len(raw), 0, 0, 0
-    x, y, z, e, speed, push = 0.0, 0.0, 0.0, 0.0, 25.0, 1000.0
+    x, y, z, e, speed, push, push_travel = 0.0, 0.0, 0.0, 0.0, 25.0, 1000.0, 1000.0
     absolute, absolute_e, factor = True, True, 1.0
     value, given = np.zeros(26), np.zeros(26, np.bool_)
     moving = False
@@ -192,7 +194,7 @@ def _parse(raw, columns, marks, comments):  # type: ignore[no-untyped-def]
                 e = value[4] * factor if absolute_e else e + fed
             x, y, z = nx, ny, nz
             columns[used, 0], columns[used, 1], columns[used, 2] = x, y, z
-            columns[used, 3], columns[used, 4], columns[used, 5] = fed, max(speed, 1e-3), push
+            columns[used, 3], columns[used, 4], columns[used, 5] = fed, max(speed, 1e-3), push if fed != 0.0 else push_travel
             marks[used, 0] = 0
             used += 1
         elif order == 71 and code == 4 and used > 0:
@@ -210,5 +212,10 @@ def _parse(raw, columns, marks, comments):  # type: ignore[no-untyped-def]
         elif order == 77 and (code == 82 or code == 83):
             absolute_e = code == 82
         elif order == 77 and code == 204 and given[18] and value[18] > 0:
-            push = value[18]
+            push, push_travel = value[18], value[18]
+        elif order == 77 and code == 204:
+            if given[15] and value[15] > 0:
+                push = value[15]
+            if given[19] and value[19] > 0:
+                push_travel = value[19]
     return used, noted, -1

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import json
-from string import Formatter
 from typing import Any
 
 import numba
 import numpy as np
 
 from northpace import VERSION
-from northpace.errors import InputError
+from northpace.gcode.template import fill
 from northpace.motion.heat import Heat, heat_by_layer
 from northpace.motion.kinematics import limits_of
 from northpace.moves import BRIDGE, FEATURES, Moves
@@ -24,17 +23,20 @@ def write_gcode(moves: Moves, spec: PlanSpec, tops: np.ndarray, heights: np.ndar
     before the first layer, and with the comment of every layer that has others than the one below.
     """
     heat = heat_by_layer(spec, tops, heights)
-    layer_text = [_layer_comment(k, top, height) + _layer_changes(heat, k) for k, (top, height) in enumerate(zip(tops, heights, strict=True))]
-    feature_text = [f";feature {name}\n" for name in FEATURES]
+    scale = spec.machine.fan_scale
+    layer_text = [_layer_comment(k, top, height) + _layer_changes(heat, k, scale) for k, (top, height) in enumerate(zip(tops, heights, strict=True))]
+    feature_text = [f";feature {name}\n" if spec.machine.comments == "all" else "" for name in FEATURES]
     layer_bytes, layer_at = _joined(layer_text)
     feature_bytes, feature_at = _joined(feature_text)
-    bridge_bytes, bridge_at = _joined(_bridge_fans(heat))
+    bridge_bytes, bridge_at = _joined(_bridge_fans(heat, scale))
     changes = int((np.diff(moves.feature.astype(np.int16)) != 0).sum()) + len(tops) + 2
-    size = len(moves) * 72 + len(layer_bytes) + changes * 52 + 1024
+    size = len(moves) * 92 + len(layer_bytes) + changes * 52 + 1024
     out = np.empty(size, np.uint8)
     used = _write(out, moves.layer, moves.feature, moves.x, moves.y, moves.z, moves.speed, moves.acceleration.astype(np.float64),
-                  moves.filament, layer_bytes, layer_at, feature_bytes, feature_at, bridge_bytes, bridge_at)
-    return b"".join([_header(spec, facts, len(tops)).encode(), _start(spec).encode(), out[:used].tobytes(), _end(spec).encode()])
+                  moves.filament, layer_bytes, layer_at, feature_bytes, feature_at, bridge_bytes, bridge_at, spec.machine.extrusion == "absolute",
+                  spec.machine.acceleration_word == "M204 P T")
+    values = _values(moves, spec, tops)
+    return b"".join([_header(spec, facts, len(tops)).encode(), _start(spec, values).encode(), out[:used].tobytes(), _end(spec, values).encode()])
 
 
 def _header(spec: PlanSpec, facts: dict[str, Any], layers: int) -> str:
@@ -52,42 +54,42 @@ def _one_line(value: Any) -> str:
     return " ".join(str(value).encode("ascii", "replace").decode().split())
 
 
-def _start(spec: PlanSpec) -> str:
+def _start(spec: PlanSpec, values: dict[str, float | str]) -> str:
     heat = resolve_heat(spec)
     template = spec.machine.start_gcode if spec.ends.start_gcode is None else spec.ends.start_gcode
-    text = _fields(template, {"nozzle_temp": heat["first_nozzle_temp"], "bed_temp": heat["first_bed_temp"]}, "ends.start_gcode")
-    return f";start\n{text.rstrip()}\nG21\nG90\nM83\nG92 E0\nM107\n;moves\n"
+    text = fill(template, {**values, "nozzle_temp": heat["first_nozzle_temp"], "bed_temp": heat["first_bed_temp"]}, "ends.start_gcode")
+    mode = "M83" if spec.machine.extrusion == "relative" else "M82"
+    return f";start\n{text.rstrip()}\nG21\nG90\n{mode}\nG92 E0\nM107\n;moves\n"
 
 
-def _end(spec: PlanSpec) -> str:
-    heat = resolve_heat(spec)
+def _end(spec: PlanSpec, values: dict[str, float | str]) -> str:
     template = spec.machine.end_gcode if spec.ends.end_gcode is None else spec.ends.end_gcode
-    values = {"nozzle_temp": heat["nozzle_temp"], "bed_temp": heat["bed_temp"]}
-    return ";end\n" + _fields(template, values, "ends.end_gcode").rstrip() + "\n"
+    return ";end\n" + fill(template, values, "ends.end_gcode").rstrip() + "\n"
 
 
-def _fields(template: str, values: dict[str, float], where: str) -> str:
-    try:
-        names = [name for _, name, _, _ in Formatter().parse(template) if name is not None]
-    except ValueError as error:
-        raise InputError(f"braces do not match ({error}); write {{nozzle_temp}} or {{bed_temp}}", where) from error
-    for name in names:
-        if name not in values:
-            raise InputError(f"unknown field {{{name}}}; there are " + ", ".join(f"{{{key}}}" for key in values), where)
-    for name, value in values.items():
-        template = template.replace(f"{{{name}}}", f"{value:g}")
-    return template
+def _values(moves: Moves, spec: PlanSpec, tops: np.ndarray) -> dict[str, float | str]:
+    """What the fields of start and end stand for; temperatures without further word are those above the first layer."""
+    heat, machine, laid = resolve_heat(spec), spec.machine, moves.width > 0
+    low, high = ((moves.x[laid].min(), moves.y[laid].min()), (moves.x[laid].max(), moves.y[laid].max())) if laid.any() else ((0, 0), (0, 0))
+    return {"nozzle_temp": heat["nozzle_temp"], "bed_temp": heat["bed_temp"], "first_nozzle_temp": heat["first_nozzle_temp"],
+            "first_bed_temp": heat["first_bed_temp"], "later_nozzle_temp": heat["nozzle_temp"], "later_bed_temp": heat["bed_temp"],
+            "nozzle": machine.nozzle, "size_x": machine.size_x, "size_y": machine.size_y, "size_z": machine.size_z, "layers": float(len(tops)),
+            "top": float(tops[-1]), "first_layer_height": spec.surface.first_layer_height, "material": spec.material.name, "machine": machine.name,
+            "low_x": float(low[0]), "low_y": float(low[1]), "high_x": float(high[0]), "high_y": float(high[1])}
 
 
 def _layer_comment(k: int, top: float, height: float) -> str:
     return f";layer {k + 1} z {top:.3f} h {height:.3f}\n"
 
 
-def _fan(percent: float) -> str:
-    return f"M106 S{round(percent * 255 / 100)}\n" if percent > 0 else "M107\n"
+def _fan(percent: float, scale: str) -> str:
+    """The fan's word; what stands for full differs between machines."""
+    most = float(scale.partition("-")[2])
+    value = percent * most / 100
+    return f"M106 S{value if most == 1 else round(value):g}\n" if percent > 0 else "M107\n"
 
 
-def _layer_changes(heat: Heat, k: int) -> str:
+def _layer_changes(heat: Heat, k: int, scale: str) -> str:
     """What a layer sets anew; the start has set the first layer's temperatures, and the fan off."""
     text = ""
     if k and heat.nozzle[k] != heat.nozzle[k - 1]:
@@ -95,14 +97,14 @@ def _layer_changes(heat: Heat, k: int) -> str:
     if k and heat.bed[k] != heat.bed[k - 1]:
         text += f"M140 S{heat.bed[k]:g}\n"
     if heat.fan[k] != (heat.fan[k - 1] if k else 0.0):
-        text += _fan(heat.fan[k])
+        text += _fan(heat.fan[k], scale)
     return text
 
 
-def _bridge_fans(heat: Heat) -> list[str]:
+def _bridge_fans(heat: Heat, scale: str) -> list[str]:
     """What starts a bridge in every layer, and then for every layer what ends it: the fan on bridges, and the layer's own."""
     differs = heat.bridge_fan != heat.fan
-    return [_fan(value) if other else "" for values in (heat.bridge_fan, heat.fan) for value, other in zip(values, differs, strict=True)]
+    return [_fan(value, scale) if other else "" for values in (heat.bridge_fan, heat.fan) for value, other in zip(values, differs, strict=True)]
 
 
 def _joined(texts: list[str]) -> tuple[np.ndarray, np.ndarray]:
@@ -147,10 +149,11 @@ def _text(out: np.ndarray, at: int, texts: np.ndarray, first: int, last: int) ->
 
 
 @numba.njit(cache=True)
-def _write(out, layer, feature, x, y, z, speed, acceleration, filament, layers, layer_at, features, feature_at, fans, fan_at):  # type: ignore[no-untyped-def]
+def _write(out, layer, feature, x, y, z, speed, acceleration, filament, layers, layer_at, features, feature_at, fans, fan_at, absolute, two_words):  # type: ignore[no-untyped-def]
     at, now, kind, pace, push = 0, -1, -1, -1.0, -1.0
     here = (len(fan_at) - 1) // 2  # what starts bridges comes first, then what ends them
-    px, py, pz = 0.0, 0.0, 0.0
+    px, py, pz, fed = 0.0, 0.0, 0.0, 0.0
+    push_travel = -1.0
     for k in range(1, len(layer)):
         while layer[k] > now:
             now += 1
@@ -164,12 +167,17 @@ def _write(out, layer, feature, x, y, z, speed, acceleration, filament, layers, 
             at = _text(out, at, features, feature_at[kind], feature_at[kind + 1])
             if kind == BRIDGE:
                 at = _text(out, at, fans, fan_at[now], fan_at[now + 1])
-        if acceleration[k] != push:
-            push = acceleration[k]
-            for letter in (77, 50, 48, 52, 32, 83):  # M204 S
+        moved = two_words and filament[k] == 0.0  # travel has a word of its own
+        if acceleration[k] != (push_travel if moved else push):
+            if moved:
+                push_travel = acceleration[k]
+            else:
+                push = acceleration[k]
+            for letter in (77, 50, 48, 52, 32):  # M204
                 out[at] = letter
                 at += 1
-            at = _number(out, at, push, 0)
+            out[at] = (84 if moved else 80) if two_words else 83  # T, P or S
+            at = _number(out, at + 1, acceleration[k], 0)
             out[at] = 10
             at += 1
         out[at], out[at + 1] = 71, 48 if filament[k] == 0.0 else 49
@@ -186,7 +194,8 @@ def _write(out, layer, feature, x, y, z, speed, acceleration, filament, layers, 
         px, py, pz = x[k], y[k], z[k]
         if filament[k] != 0.0:
             out[at], out[at + 1] = 32, 69
-            at = _number(out, at + 2, filament[k], 5)
+            fed = fed + filament[k] if absolute else filament[k]
+            at = _number(out, at + 2, fed, 5)
         if speed[k] != pace:
             pace = speed[k]
             out[at], out[at + 1] = 32, 70

@@ -31,20 +31,41 @@ def _junction(cosine: float, acceleration: float, deviation: float) -> float:
     return acceleration * deviation * s / (1.0 - s)
 
 
+#: Kinds of axes by their number in the limits.
+AXES = ("x-y-z", "crossed-belts", "three-columns")
+
+
 def limits_of(machine: Machine) -> np.ndarray:
-    """(7,) limits for the kernel: top speeds xy, z, e; top accelerations xy, z, e that are really reached; junction deviation."""
+    """(14,) limits for the kernel: top speeds xy, z, e; top accelerations xy, z, e that are really reached; junction deviation; kind of axes,
+    top speed and acceleration of a motor, radius of the columns and length of the arms, origin of the bed x, y."""
     reached = machine.acceleration_reached / 100.0
     return np.array([machine.max_speed_xy, machine.max_speed_z, machine.max_speed_e, reached * machine.max_acceleration_xy,
-                     reached * machine.max_acceleration_z, reached * machine.max_acceleration_e, machine.junction_deviation])
+                     reached * machine.max_acceleration_z, reached * machine.max_acceleration_e, machine.junction_deviation,
+                     AXES.index(machine.axes), machine.motor_speed, reached * machine.motor_acceleration, machine.column_radius, machine.arm_length,
+                     *machine.origin])
 
 
 @numba.njit(cache=True)
-def run(x, y, z, e, speed, acceleration, limits, first, last, start_x, start_y, start_z, seconds):  # type: ignore[no-untyped-def]
-    """Time moves first … last−1 from rest to rest; fills ``seconds``; returns the total.
+def _motor_share(kind, x, y, ux, uy, uz, radius, arm, middle_x, middle_y):  # type: ignore[no-untyped-def]
+    """How far the busiest motor runs for each mm of a path in direction (ux, uy, uz) at a place.
 
-    x, y, z (M,) ends in mm; e (M,) filament in mm; speed (M,) asked for (of the path, or of the filament when nothing
-    else moves); acceleration (M,); limits (7,) of `limits_of`.
+    Crossed belts run x + y and x − y. A carriage on a column stands at z + √(arm² − d²), d the level distance of the head from the column; its
+    speed is the derivative along the path.
     """
+    if kind == 1:
+        return max(abs(ux + uy), abs(ux - uy))
+    most = 0.0
+    for k in range(3):
+        turn = np.pi / 2 + 2.0 * np.pi * k / 3.0
+        dx, dy = x - middle_x - radius * np.cos(turn), y - middle_y - radius * np.sin(turn)
+        tall = np.sqrt(max(arm * arm - dx * dx - dy * dy, 1e-4 * arm * arm))
+        most = max(most, abs(uz - (dx * ux + dy * uy) / tall))
+    return most
+
+
+@numba.njit(cache=True)
+def _look_ahead(x, y, z, e, speed, acceleration, limits, first, last, start_x, start_y, start_z):  # type: ignore[no-untyped-def]
+    """Length, top speed and acceleration of each move, and the squared speeds at the joints between them, from rest to rest."""
     count = last - first
     length, top, acc = np.empty(count), np.empty(count), np.empty(count)
     ux, uy, uz = np.empty(count), np.empty(count), np.empty(count)
@@ -52,6 +73,7 @@ def run(x, y, z, e, speed, acceleration, limits, first, last, start_x, start_y, 
     px, py, pz = start_x, start_y, start_z
     for k in range(count):
         m = first + k
+        ox, oy = px, py
         dx, dy, dz = x[m] - px, y[m] - py, z[m] - pz
         px, py, pz = x[m], y[m], z[m]
         way = np.sqrt(dx * dx + dy * dy + dz * dz)
@@ -73,6 +95,15 @@ def run(x, y, z, e, speed, acceleration, limits, first, last, start_x, start_y, 
         ue = abs(e[m]) / way
         if ue > 1e-12:
             v, a = min(v, limits[2] / ue), min(a, limits[5] / ue)
+        if limits[7] > 0:
+            # the share changes along a move of a column machine: its ends and middle stand for it
+            share = 0.0
+            for part in range(3):
+                w = 0.5 * part
+                share = max(share, _motor_share(int(limits[7]), ox + w * dx, oy + w * dy, ux[k], uy[k], uz[k], limits[10], limits[11], limits[12],
+                                                limits[13]))
+            if share > 1e-12:
+                v, a = min(v, limits[8] / share), min(a, limits[9] / share)
         top[k], acc[k] = v, a
     joint[0] = 0.0
     for k in range(1, count):
@@ -92,9 +123,21 @@ def run(x, y, z, e, speed, acceleration, limits, first, last, start_x, start_y, 
     joint[count] = 0.0
     for k in range(count - 1, -1, -1):
         joint[k] = min(joint[k], joint[k + 1] + 2.0 * acc[k] * length[k])
-    total = 0.0
     for k in range(count):
         joint[k + 1] = min(joint[k + 1], joint[k] + 2.0 * acc[k] * length[k])
+    return length, top, acc, joint
+
+
+@numba.njit(cache=True)
+def run(x, y, z, e, speed, acceleration, limits, first, last, start_x, start_y, start_z, seconds):  # type: ignore[no-untyped-def]
+    """Time moves first … last−1 from rest to rest; fills ``seconds``; returns the total.
+
+    x, y, z (M,) ends in mm; e (M,) filament in mm; speed (M,) asked for (of the path, or of the filament when nothing
+    else moves); acceleration (M,); limits (14,) of `limits_of`.
+    """
+    length, top, acc, joint = _look_ahead(x, y, z, e, speed, acceleration, limits, first, last, start_x, start_y, start_z)
+    total = 0.0
+    for k in range(last - first):
         if length[k] < 1e-12:
             seconds[first + k] = 0.0
             continue
@@ -108,3 +151,14 @@ def run(x, y, z, e, speed, acceleration, limits, first, last, start_x, start_y, 
         seconds[first + k] = t
         total += t
     return total
+
+
+@numba.njit(cache=True)
+def peaks(x, y, z, e, speed, acceleration, limits):  # type: ignore[no-untyped-def]
+    """(M,) highest speed in mm/s that each move really reaches, moves run from rest to rest as by `run`."""
+    length, top, acc, joint = _look_ahead(x, y, z, e, speed, acceleration, limits, 0, len(x), 0.0, 0.0, 0.0)
+    out = np.zeros(len(x))
+    for k in range(len(x)):
+        if length[k] >= 1e-12:
+            out[k] = min(np.sqrt(0.5 * (joint[k] + joint[k + 1]) + acc[k] * length[k]), top[k])
+    return out

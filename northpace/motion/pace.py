@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numba
 import numpy as np
 
+from northpace.motion.heat import heat_by_layer
 from northpace.motion.kinematics import limits_of, run
 from northpace.moves import (
     BRIDGE,
@@ -49,7 +50,10 @@ class Timed:
 SPEEDS = {TRAVEL: "travel_speed", RETRACTION: "retraction_speed", FOOTING: "footing_speed", OUTER: "outer_wall_speed",
           INNER: "inner_wall_speed", SOLID: "solid_speed", INFILL: "infill_speed", GAP: "gap_speed", TOP: "top_speed",
           BRIDGE: "bridge_speed", SUPPORT: "support_speed", ROOF: "support_speed"}
-ACCELERATIONS = {TRAVEL: "travel_acceleration", OUTER: "outer_wall_acceleration", FOOTING: "first_layer_acceleration"}
+#: The setting of `Pace` that each feature's acceleration comes from; left open, it is that of everything laid.
+ACCELERATIONS = {TRAVEL: "travel_acceleration", OUTER: "outer_wall_acceleration", FOOTING: "first_layer_acceleration",
+                 INNER: "inner_wall_acceleration", SOLID: "solid_acceleration", TOP: "top_acceleration", INFILL: "infill_acceleration",
+                 BRIDGE: "bridge_acceleration", SUPPORT: "support_acceleration", ROOF: "support_acceleration"}
 
 
 def speed_of(spec: PlanSpec, feature: int) -> float:
@@ -64,9 +68,22 @@ def start_seconds(spec: PlanSpec) -> float:
             + max(heat["first_nozzle_temp"] - 20.0, 0.0) / spec.machine.nozzle_heating)
 
 
-def safe_flow(spec: PlanSpec) -> float:
-    """The flow in mm³/s that is not exceeded: the safe share of what nozzle and material melt, the lesser of the two."""
-    return spec.pace.safe_flow / 100.0 * min(spec.machine.nozzle_flow, spec.material.max_flow)
+def acceleration_of(spec: PlanSpec, feature: int) -> float:
+    """Acceleration asked for a feature in mm/s², above the first layer."""
+    own = getattr(spec.pace, ACCELERATIONS[feature]) if feature in ACCELERATIONS else None
+    return float(spec.pace.acceleration if own is None else own)
+
+
+def safe_flow(spec: PlanSpec, temp: float | None = None) -> float:
+    """The flow in mm³/s that is not exceeded: the safe share of what nozzle and material melt, the lesser of the two; of the material at a
+    nozzle temperature in °C, that above the first layer when none is given."""
+    at = resolve_heat(spec)["nozzle_temp"] if temp is None else temp
+    return spec.pace.safe_flow / 100.0 * min(spec.machine.nozzle_flow, float(spec.material.flow_at(at)))
+
+
+def safe_flows(spec: PlanSpec, nozzle: np.ndarray) -> np.ndarray:
+    """(N,) the same for every layer with its nozzle temperature (N,) in °C."""
+    return np.asarray(spec.pace.safe_flow / 100.0 * np.minimum(spec.machine.nozzle_flow, spec.material.flow_at(nozzle)))
 
 
 def time_rows(rows: Rows, spec: PlanSpec, tops: np.ndarray, heights: np.ndarray) -> Timed:
@@ -83,14 +100,19 @@ def time_rows(rows: Rows, spec: PlanSpec, tops: np.ndarray, heights: np.ndarray)
         for code, name in SPEEDS.items():
             if f"pace.{name}" in changes:
                 speed[inside & (feature == code)] = changes[f"pace.{name}"]
-            if (push := f"pace.{ACCELERATIONS.get(code, 'acceleration')}") in changes and code != RETRACTION:
-                acceleration[inside & (feature == code)] = changes[push]
+            own = ACCELERATIONS.get(code, "acceleration")
+            # a feature that leaves its acceleration open follows the one of everything laid, also where a region changes that
+            push = changes.get(f"pace.{own}", changes.get("pace.acceleration") if getattr(pace, own) is None else None)
+            if push is not None and code != RETRACTION:
+                acceleration[inside & (feature == code)] = push
         flow[inside] = changes.get("material.flow", flow[inside])
     laid = rows.width > 0
+    loops = short_loops(rows.feature, laid, rows.x, rows.y, pace.short_loop)
+    speed[loops] = np.minimum(speed[loops], pace.short_loop_speed)
     speed[first & laid] = np.minimum(speed[first & laid], pace.first_layer_speed)
     acceleration[first & laid] = pace.first_layer_acceleration
     dx, dy, dz = (np.diff(column, prepend=column[:1]) for column in (rows.x, rows.y, rows.z))
-    speed[(dz != 0) & (feature == TRAVEL)] = LIFT_SPEED
+    speed[(dz != 0) & (feature == TRAVEL)] = LIFT_SPEED if pace.z_speed is None else pace.z_speed
     length = np.sqrt(dx * dx + dy * dy + dz * dz)
     section = np.where(laid, area(rows.width.astype(np.float64), rows.height.astype(np.float64)), 0.0) * flow / 100.0
     filament = np.round(section * length / (np.pi * material.diameter**2 / 4.0), 5)
@@ -99,8 +121,9 @@ def time_rows(rows: Rows, spec: PlanSpec, tops: np.ndarray, heights: np.ndarray)
     # what is given back is what was taken, also where a band begins in between
     drawn = np.where(pull > 0, np.r_[0.0, drawn[:-1]], drawn)
     filament[feature == RETRACTION] = np.round(np.where(pull > 0, drawn + extra, -drawn), 5)
+    flows = safe_flows(spec, heat_by_layer(spec, tops, heights).nozzle)
     with np.errstate(divide="ignore"):
-        most = np.where(laid, safe_flow(spec) / section, np.inf)
+        most = np.where(laid, flows[here] / section, np.inf)
     limited = laid & (speed > most + 1e-9)
     speed = np.minimum(speed, most)
     # the file says millimetres a minute with three decimals; the table says what the file says
@@ -109,7 +132,7 @@ def time_rows(rows: Rows, spec: PlanSpec, tops: np.ndarray, heights: np.ndarray)
     pushed = acceleration * (spec.machine.acceleration_reached / 100.0)
     bounds = np.searchsorted(rows.layer, np.arange(layers + 1))
     least = least_times(spec, local)
-    slowest = local.numbers("pace.floor_speed", 0.0)
+    slowest = local.numbers("pace.floor_speed", spec.material.floor_speed)
     slowed = np.ones(layers)
     if least.max(initial=0.0) > 0:
         _slow_layers(rows.x, rows.y, rows.z, filament, speed, pushed, limits, bounds, laid, feature == OUTER, least,
@@ -125,6 +148,20 @@ def time_rows(rows: Rows, spec: PlanSpec, tops: np.ndarray, heights: np.ndarray)
     return Timed(moves, per_layer, slowed, capped)
 
 
+def short_loops(feature: np.ndarray, laid: np.ndarray, x: np.ndarray, y: np.ndarray, longest: float) -> np.ndarray:
+    """(M,) whether a row belongs to a wall loop of at most ``longest`` mm: a run of laid rows of one wall feature without anything between."""
+    out = np.zeros(len(feature), bool)
+    wall = laid & ((feature == OUTER) | (feature == INNER))
+    if longest <= 0 or not wall.any():
+        return out
+    length = np.hypot(np.diff(x, prepend=x[:1]), np.diff(y, prepend=y[:1]))
+    begins = np.flatnonzero(wall & np.r_[True, ~wall[:-1] | (feature[1:] != feature[:-1])])
+    number = np.cumsum(np.bincount(begins, minlength=len(feature)))[wall] - 1
+    total = np.bincount(number, length[wall], len(begins))
+    out[wall] = (total <= longest)[number]
+    return out
+
+
 def layer_starts(layer: np.ndarray) -> np.ndarray:
     """Indices of the first row of every layer, of rows (M,) with their layer."""
     return np.flatnonzero((np.diff(layer, prepend=-1) > 0) & (layer >= 0))
@@ -134,7 +171,7 @@ def _accelerations(local: ByLayer, code: int) -> np.ndarray:
     """(N,) acceleration asked for a feature in mm/s²."""
     if code == RETRACTION:
         return np.full(local.count, local.spec.machine.max_acceleration_e)
-    return local.numbers(f"pace.{ACCELERATIONS.get(code, 'acceleration')}", 0.0)
+    return local.numbers(f"pace.{ACCELERATIONS.get(code, 'acceleration')}", local.numbers("pace.acceleration", 0.0))
 
 
 def least_times(spec: PlanSpec, local: ByLayer) -> np.ndarray:

@@ -117,6 +117,11 @@ def place(part: Part, placement: Placement) -> Placed:
     low, high = boxes[:, :3].min(axis=0), boxes[:, 3:].max(axis=0)
     shift = np.array([placement.shift_x - (low[0] + high[0]) / 2, placement.shift_y - (low[1] + high[1]) / 2, -low[2]])
     bodies = [body.translate(tuple(shift)) for body in bodies]
+    if placement.sink or placement.trim_top:
+        bodies, shift = _trimmed(bodies, shift, placement, float(high[2] - low[2]))
+        boxes = np.array([body.bounding_box() for body in bodies])
+        # sunk and trimmed, the part keeps its place on the bed
+        low, high = boxes[:, :3].min(axis=0) - shift, boxes[:, 3:].max(axis=0) - shift
     if len(bodies) == 1:
         solid = bodies[0]
     elif _apart(boxes):
@@ -126,6 +131,20 @@ def place(part: Part, placement: Placement) -> Placed:
     size = high - low
     return Placed(solid, tuple(bodies), tuple(float(v) for v in size), tuple(float(v) for v in low + shift),  # type: ignore[arg-type]
                   np.c_[matrix, shift])
+
+
+def _trimmed(bodies: list[m3.Manifold], shift: np.ndarray, placement: Placement, height: float) -> tuple[list[m3.Manifold], np.ndarray]:
+    """Bodies without what lies below the plate and above the trimmed top, and the shift that goes with it."""
+    left = height - placement.sink - placement.trim_top
+    if left < 0.01:
+        raise InputError(f"the part is {height:.2f} mm tall; sunk by {placement.sink:g} and trimmed by {placement.trim_top:g} mm nothing is left of it",
+                         "place.sink")
+    down = np.array([0.0, 0.0, -placement.sink])
+    cut = [body.translate(tuple(down)).trim_by_plane((0.0, 0.0, 1.0), 0.0).trim_by_plane((0.0, 0.0, -1.0), -left) for body in bodies]
+    cut = [body for body in cut if not body.is_empty()]
+    if not cut:
+        raise InputError("sunk and trimmed like this nothing is left of the part", "place.sink")
+    return cut, shift + down
 
 
 def _apart(boxes: np.ndarray) -> bool:

@@ -10,16 +10,16 @@ from northpace.spec.bands import Band, Edge
 from northpace.spec.body import Body, Patch
 from northpace.spec.declare import Group, setting
 from northpace.spec.local import ByLayer, local_settings, with_changes
-from northpace.spec.plan import Ends, Footing, HeatAir, Pace, Placement
+from northpace.spec.plan import Ends, Footing, HeatAir, Limits, Pace, Placement
 from northpace.spec.regions import Region
 from northpace.spec.supports import SupportMark, Supports
 from northpace.spec.surface import Mark, Pin, SeamMark, Surface
 from northpace.spec.texts import GROUP_TITLES, digest, settings, spec_from, with_settings
 from northpace.spec.whole import PlanSpec, resolve_heat
-from northpace.spec.workshop import Machine, Material
+from northpace.spec.workshop import FanStage, FlowPoint, Machine, Material
 
 __all__ = [
-    "Band", "Body", "ByLayer", "Edge", "Ends", "Footing", "GROUP_TITLES", "Group", "HeatAir", "Machine", "Mark", "Material", "Pace", "Patch", "Pin",
-    "Placement", "PlanSpec", "Region", "SeamMark", "SupportMark", "Supports", "Surface", "digest", "local_settings", "resolve_heat", "setting",
-    "settings", "spec_from", "with_changes", "with_settings",
+    "Band", "Body", "ByLayer", "Edge", "Ends", "FanStage", "FlowPoint", "Footing", "GROUP_TITLES", "Group", "HeatAir", "Limits", "Machine", "Mark",
+    "Material", "Pace", "Patch", "Pin", "Placement", "PlanSpec", "Region", "SeamMark", "SupportMark", "Supports", "Surface", "digest",
+    "local_settings", "resolve_heat", "setting", "settings", "spec_from", "with_changes", "with_settings",
 ]

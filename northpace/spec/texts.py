@@ -17,7 +17,7 @@ from northpace.spec.whole import PlanSpec
 #: Groups a maker sets, in the order of the questions they answer; machine and material come from the workshop.
 GROUP_TITLES = {
     "place": "Placement", "surface": "Surface", "body": "Body", "pace": "Pace", "air": "Heat & air", "footing": "Footing",
-    "supports": "Supports", "ends": "Start & end", "machine": "Machine", "material": "Material",
+    "supports": "Supports", "limits": "Limits", "ends": "Start & end", "machine": "Machine", "material": "Material",
 }
 
 
@@ -127,7 +127,7 @@ def with_settings(spec: PlanSpec, pairs: list[str]) -> PlanSpec:
             raise InputError(f"'{pair}' is no setting; write group.name=value, `settings` lists them")
         group, _, key = name.partition(".")
         entry = known[name]
-        if entry["type"] == "numbers":
+        if entry["type"] in ("numbers", "names"):
             data[group][key] = [part for part in text.replace(",", " ").split() if part]
             continue
         if entry["type"] == "list":

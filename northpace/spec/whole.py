@@ -8,7 +8,7 @@ from pydantic import model_validator
 
 from northpace.spec.body import Body
 from northpace.spec.declare import Group
-from northpace.spec.plan import Ends, Footing, HeatAir, Pace, Placement
+from northpace.spec.plan import Ends, Footing, HeatAir, Limits, Pace, Placement
 from northpace.spec.regions import region_contradictions
 from northpace.spec.supports import Supports
 from northpace.spec.surface import Surface, height_contradictions
@@ -29,6 +29,7 @@ class PlanSpec(Group):
     air: HeatAir = HeatAir()
     footing: Footing = Footing()
     supports: Supports = Supports()
+    limits: Limits = Limits()
     ends: Ends = Ends()
     machine: Machine = Machine()
     material: Material = Material()
@@ -92,10 +93,11 @@ class PlanSpec(Group):
 
 
 def resolve_heat(spec: PlanSpec) -> dict[str, float]:
-    """Temperatures (°C), fan (%) and least layer time (s) with the material's values where the plan leaves them open."""
+    """Temperatures (°C), fan (%), floor speed (mm/s) and least layer time (s) with the material's values where the plan leaves them open."""
     out = {name: getattr(spec.air, name) if getattr(spec.air, name) is not None else getattr(spec.material, name)
            for name in ("nozzle_temp", "first_nozzle_temp", "bed_temp", "first_bed_temp", "fan")}
     out["bridge_fan"] = out["fan"] if spec.air.bridge_fan is None else spec.air.bridge_fan
-    own = spec.pace.least_layer_time
+    own, slowest = spec.pace.least_layer_time, spec.pace.floor_speed
+    out["floor_speed"] = spec.material.floor_speed if slowest is None else slowest
     out["least_layer_time"] = spec.material.least_layer_time if own is None else own
     return out

@@ -12,17 +12,19 @@ from typing import Any
 import numpy as np
 
 from northpace.material.amounts import amounts
-from northpace.motion.pace import safe_flow, start_seconds
+from northpace.motion.pace import acceleration_of, safe_flow, start_seconds
+from northpace.motion.table import pace_rows
+from northpace.moves import INFILL, INNER, SOLID, SUPPORT
 from northpace.outlines.profile import DEPTHS, REACHES, WALL_DEPTHS, Profile
 from northpace.paths.bead import area, filament_length, spacing, width_for
 from northpace.paths.footing import raft_height
 from northpace.paths.thin import narrowest
 from northpace.paths.walls import LEAST_FIT, wall_count
-from northpace.spec import PlanSpec, resolve_heat
+from northpace.spec import Body, PlanSpec, resolve_heat
 from northpace.spec.local import variants_at
 
 #: Typical straight run in mm between slow points; corrected by the first exact plan.
-WALL_RUN, SKIN_RUN, INFILL_RUN = 6.0, 8.0, 10.0
+TYPICAL = {"outer-wall": 6.0, "inner-wall": 6.0, "gap": 6.0, "solid": 8.0, "infill": 10.0, "support": 10.0}
 TRAVEL_SHARE = 0.08
 #: Ratios exact / quick: {"seconds" | "filament": {feature: ratio}}.
 Correction = dict[str, dict[str, float]]
@@ -42,11 +44,29 @@ class Quick:
         total, length = sum(self.seconds.values()), sum(self.filament.values())
         stuff = amounts(length, total, spec.material, spec.machine)
         tops = np.cumsum(self.heights)
-        return {"exact": False, "time_s": {"total": total, "by_feature": self.seconds},
+        return {"exact": False, "pace": pace_rows(spec), "time_s": {"total": total, "by_feature": self.seconds},
                 "filament": {"length_mm": length, "mass_g": stuff.mass_g, "cost": stuff.cost, "volume_mm3": stuff.volume_mm3},
                 "layers": {"count": len(self.heights), "heights_mm": [round(float(v), 6) for v in self.heights],
                            "tops_mm": [round(float(v), 6) for v in tops],
                            "seconds": [round(float(v), 3) for v in self.layer_seconds]}}
+
+
+#: Lengths (n,) in mm laid of every feature, and bead widths in mm.
+Lengths = tuple[dict[str, np.ndarray], dict[str, float | np.ndarray]]
+#: Lengths (n,) in mm of outer walls, inner walls and beads between them, width of those beads, depth of the walls, and the area inside them.
+Walls = tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray, np.ndarray, np.ndarray]
+
+
+def lengths_of(profile: Profile, spec: PlanSpec, heights: np.ndarray, walls: Walls | None = None) -> Lengths:
+    """What a plan without bands lays in layers of ``heights`` (N,) mm, whatever its speeds. ``walls`` are those of `walls_of`, where another plan
+    with the same walls has asked before."""
+    middle = np.cumsum(heights) - heights / 2
+    return _laid(profile, spec, level_of(profile, middle), heights, walls)
+
+
+def walls_of(profile: Profile, spec: PlanSpec, heights: np.ndarray) -> Walls:
+    """The walls of such a plan."""
+    return _walls(profile, spec.body, level_of(profile, np.cumsum(heights) - heights / 2), heights)
 
 
 def quick(profile: Profile, spec: PlanSpec, heights: np.ndarray, correction: Correction | None = None) -> Quick:
@@ -56,13 +76,13 @@ def quick(profile: Profile, spec: PlanSpec, heights: np.ndarray, correction: Cor
     seconds, filament = _figures(profile, spec, middle, level_of(profile, middle), heights, first, correction)
     per_layer = np.sum(list(seconds.values()), axis=0)
     own = np.array(spec.pace.layer_seconds[:len(heights)])
-    lasting = np.maximum(_lasting(spec, per_layer), np.r_[own, np.zeros(len(heights) - len(own))])
-    stretch = lasting / np.maximum(per_layer, 1e-9)
+    each = np.maximum(lasting(spec, per_layer), np.r_[own, np.zeros(len(heights) - len(own))])
+    stretch = each / np.maximum(per_layer, 1e-9)
     totals = {name: float((value * stretch).sum()) for name, value in seconds.items() if value.any()}
     totals["start"] = start_seconds(spec)
     used = {name: float(value.sum()) for name, value in filament.items()}
-    _skirt(profile, spec, float(heights[0]), totals, used)
-    return Quick(totals, used, heights, lasting)
+    footing_of(profile, spec, float(heights[0]), totals, used)
+    return Quick(totals, used, heights, each)
 
 
 def layer_seconds(profile: Profile, spec: PlanSpec, heights: np.ndarray, correction: Correction | None = None) -> np.ndarray:
@@ -70,7 +90,7 @@ def layer_seconds(profile: Profile, spec: PlanSpec, heights: np.ndarray, correct
     levels = np.repeat(np.arange(len(profile.levels)), len(heights))
     each = np.tile(heights, len(profile.levels))
     seconds, _ = _figures(profile, spec, profile.levels[levels], levels, each, np.zeros(len(each), bool), correction)
-    return _lasting(spec, np.sum(list(seconds.values()), axis=0)).reshape(len(profile.levels), len(heights))
+    return lasting(spec, np.sum(list(seconds.values()), axis=0)).reshape(len(profile.levels), len(heights))
 
 
 def fixed_seconds(profile: Profile, spec: PlanSpec, first: float, correction: Correction | None = None) -> float:
@@ -83,7 +103,7 @@ def level_of(profile: Profile, z: np.ndarray) -> np.ndarray:
     return np.clip((z / profile.edges[1]).astype(np.int64), 0, len(profile.levels) - 1)
 
 
-def _lasting(spec: PlanSpec, per_layer: np.ndarray) -> np.ndarray:
+def lasting(spec: PlanSpec, per_layer: np.ndarray) -> np.ndarray:
     """Seconds of layers that are slowed to their least time, as far as the floor speed lets them."""
     return np.maximum(per_layer, np.minimum(resolve_heat(spec)["least_layer_time"], per_layer * 8))
 
@@ -105,35 +125,79 @@ def _figures(profile: Profile, spec: PlanSpec, middle: np.ndarray, levels: np.nd
 def _figures_of(profile: Profile, spec: PlanSpec, levels: np.ndarray, heights: np.ndarray, first: np.ndarray,
                 correction: Correction | None) -> tuple[dict[str, np.ndarray], dict[str, np.ndarray]]:
     """The same for layers that all have the settings of the plan."""
-    pace = spec.pace
-    lengths, widths = _lengths(profile, spec, levels, heights)
+    return timed(rates_of(spec), spec, *_laid(profile, spec, levels, heights), heights, first, correction)
+
+
+def _laid(profile: Profile, spec: PlanSpec, levels: np.ndarray, heights: np.ndarray, walls: Walls | None = None) -> Lengths:
+    lengths, widths = _lengths(profile, spec, levels, heights, walls or _walls(profile, spec.body, levels, heights))
     if spec.supports.enabled:
         lengths["support"], widths["support"] = _support(profile, spec, levels, heights), spec.supports.width
-    speeds = {"outer-wall": (pace.outer_wall_speed, pace.outer_wall_acceleration, WALL_RUN),
-              "inner-wall": (pace.inner_wall_speed, pace.acceleration, WALL_RUN), "gap": (pace.gap_speed, pace.acceleration, WALL_RUN),
-              "solid": (pace.solid_speed, pace.acceleration, SKIN_RUN), "infill": (pace.infill_speed, pace.acceleration, INFILL_RUN),
-              "support": (pace.support_speed, pace.acceleration, INFILL_RUN)}
+    return lengths, widths
+
+
+@dataclass(frozen=True)
+class Rates:
+    """Speeds (mm/s), accelerations (mm/s²) and safe flows (mm³/s) of a plan; of several plans at once as columns (C, 1)."""
+
+    speed: dict[str, Any]
+    push: dict[str, Any]
+    first_speed: Any
+    first_push: Any
+    safe: Any
+    first_safe: Any
+    travel: Any
+
+
+def rates_of(spec: PlanSpec) -> Rates:
+    """What a plan asks of every feature the quick figures tell apart."""
+    pace = spec.pace
+    speed = {"outer-wall": pace.outer_wall_speed, "inner-wall": pace.inner_wall_speed, "gap": pace.gap_speed, "solid": pace.solid_speed,
+             "infill": pace.infill_speed, "support": pace.support_speed}
+    push = {"outer-wall": pace.outer_wall_acceleration, "inner-wall": acceleration_of(spec, INNER), "gap": pace.acceleration,
+            "solid": acceleration_of(spec, SOLID), "infill": acceleration_of(spec, INFILL), "support": acceleration_of(spec, SUPPORT)}
+    return Rates(speed, push, pace.first_layer_speed, pace.first_layer_acceleration, safe_flow(spec), safe_flow(spec, resolve_heat(spec)["first_nozzle_temp"]),
+                 pace.travel_speed)
+
+
+def stacked(rates: list[Rates]) -> Rates:
+    """Rates of several plans as columns."""
+    def column(values: list[float]) -> np.ndarray:
+        return np.array(values)[:, None]
+
+    first = rates[0]
+    return Rates({name: column([one.speed[name] for one in rates]) for name in first.speed},
+                 {name: column([one.push[name] for one in rates]) for name in first.push},
+                 *(column([getattr(one, name) for one in rates]) for name in ("first_speed", "first_push", "safe", "first_safe", "travel")))
+
+
+def timed(rates: Rates, spec: PlanSpec, lengths: dict[str, np.ndarray], widths: dict[str, Any], heights: np.ndarray, first: np.ndarray,
+          correction: Correction | None) -> tuple[dict[str, np.ndarray], dict[str, np.ndarray]]:
+    """Seconds and filament (mm) by feature of layers (n,) with lengths (mm) at rates; of several plans at once (C, n) where lengths and rates are
+    of several. Material and machine are those of ``spec``."""
     factor = correction or {"seconds": {}, "filament": {}}
     seconds: dict[str, np.ndarray] = {}
     filament: dict[str, np.ndarray] = {}
+    flow = np.where(first, rates.first_safe, rates.safe)
     for name, run in lengths.items():
-        section = area(np.broadcast_to(np.asarray(widths[name], np.float64), heights.shape), heights) * spec.material.flow / 100
-        speed, push, typical = speeds[name]
-        v = np.minimum(np.where(first, min(speed, pace.first_layer_speed), speed), safe_flow(spec) / section)
-        a = np.where(first, pace.first_layer_acceleration, push) * (spec.machine.acceleration_reached / 100)
+        section = area(np.broadcast_to(np.asarray(widths[name], np.float64), run.shape), heights) * spec.material.flow / 100
+        v = np.minimum(np.where(first, np.minimum(rates.speed[name], rates.first_speed), rates.speed[name]), flow / section)
+        a = np.where(first, rates.first_push, rates.push[name]) * (spec.machine.acceleration_reached / 100)
         # on a typical run the head is braked to a stop and brought up to speed once: v/a longer than cruising
-        seconds[name] = run * (1 / v + v / a / typical / 2) * factor["seconds"].get(name, 1.0)
+        seconds[name] = run * (1 / v + v / a / TYPICAL[name] / 2) * factor["seconds"].get(name, 1.0)
         filament[name] = filament_length(run * section, spec.material.diameter) * factor["filament"].get(name, 1.0)
     laid = np.sum(list(lengths.values()), axis=0)
-    seconds["travel"] = (TRAVEL_SHARE * laid / pace.travel_speed + 0.15 + spec.machine.layer_overhead) * factor["seconds"].get("travel", 1.0)
+    seconds["travel"] = (TRAVEL_SHARE * laid / rates.travel + 0.15 + spec.machine.layer_overhead) * factor["seconds"].get("travel", 1.0)
     return seconds, filament
 
 
-def _lengths(profile: Profile, spec: PlanSpec, at: np.ndarray, heights: np.ndarray) -> tuple[dict[str, np.ndarray], dict[str, float | np.ndarray]]:
-    """Length in mm laid of every feature in layers (n,), and the bead widths, from the areas and lengths behind the outline."""
-    body = spec.body.as_laid()
-    if body.build == "spiral":
-        body = body.model_copy(update={"walls": 1, "wall_thickness": None, "fill_gaps": False})
+def _as_spiral(body: Body) -> Body:
+    body = body.as_laid()
+    return body.model_copy(update={"walls": 1, "wall_thickness": None, "fill_gaps": False}) if body.build == "spiral" else body
+
+
+def _walls(profile: Profile, whole: Body, at: np.ndarray, heights: np.ndarray) -> Walls:
+    """The walls in layers (n,), from the areas and lengths behind the outline."""
+    body = _as_spiral(whole)
     count = wall_count(body, float(np.median(heights)))
     outline, perimeter = profile.area[at], profile.perimeter[at]
 
@@ -172,7 +236,13 @@ def _lengths(profile: Profile, spec: PlanSpec, at: np.ndarray, heights: np.ndarr
             middle = half + np.clip((small - two - reach * both) / np.maximum(gone, 1e-9), 0, reach)
             bead = np.where(strips > 0, width_for(2 * middle, heights), bead)
         depth = depth + lane
-    inside = behind(depth)[0]
+    return outer, inner, gap, bead, depth, behind(depth)[0]
+
+
+def _lengths(profile: Profile, spec: PlanSpec, at: np.ndarray, heights: np.ndarray, walls: Walls) -> Lengths:
+    """Length in mm laid of every feature in layers (n,), and the bead widths."""
+    body = _as_spiral(spec.body)
+    outer, inner, gap, bead, depth, inside = walls
     solid = inside if body.infill_density >= 100 else inside * _open(profile, at, heights, body, depth)
     lane = spacing(np.full(len(heights), body.solid_width), heights)
     # several layers of infill at once: the same volume in fewer, taller beads
@@ -213,7 +283,7 @@ def _between(grid: np.ndarray, values: np.ndarray) -> tuple[np.ndarray, np.ndarr
     return low, np.clip((values - grid[low]) / (grid[low + 1] - grid[low]), 0, 1)
 
 
-def _skirt(profile: Profile, spec: PlanSpec, height: float, seconds: dict[str, float], filament: dict[str, float]) -> None:
+def footing_of(profile: Profile, spec: PlanSpec, height: float, seconds: dict[str, float], filament: dict[str, float]) -> None:
     """Footing: loops and brim around the hull of the first layer, raft under it."""
     foot, width = spec.footing, spec.footing.skirt_width
     lane, section = spacing(width, height), area(width, height) * spec.material.flow / 100

@@ -1,6 +1,9 @@
 """Settings of the service. Everything that differs between machines comes from the environment (see ops/)."""
 
+import contextlib
 import os
+import secrets
+import tempfile
 from pathlib import Path
 
 from django.core.exceptions import ImproperlyConfigured
@@ -10,16 +13,21 @@ VAR = Path(os.environ.get("NORTHPACE_VAR", ROOT / "var"))
 
 
 def _secret() -> str:
-    """The signing key: from the environment, or made once and kept beside the data."""
+    """The signing key: from the environment, or made once and kept beside the data.
+
+    Several processes may be the first (web, worker and minder start together): the key is written aside and
+    linked into place whole, so that nobody reads a half written one and all of them have the same.
+    """
     if "NORTHPACE_SECRET" in os.environ:
         return os.environ["NORTHPACE_SECRET"]
     path = VAR / "secret"
     if not path.exists():
-        import secrets
-
         VAR.mkdir(parents=True, exist_ok=True)
-        path.touch(mode=0o600)
-        path.write_text(secrets.token_urlsafe(48))
+        with tempfile.NamedTemporaryFile("w", dir=VAR, prefix="secret-") as aside:  # readable by this user only
+            aside.write(secrets.token_urlsafe(48))
+            aside.flush()
+            with contextlib.suppress(FileExistsError):
+                os.link(aside.name, path)
     text = path.read_text().strip()
     if not text:
         raise ImproperlyConfigured(f"{path} is empty; delete it and start again")
@@ -104,6 +112,7 @@ REST_FRAMEWORK = {
 SPECTACULAR_SETTINGS = {
     "TITLE": "North Pace", "VERSION": "1", "DESCRIPTION": "Parts, plans and jobs of a workshop.", "SERVE_INCLUDE_SCHEMA": False,
     "COMPONENT_SPLIT_REQUEST": True,
+    "ENUM_NAME_OVERRIDES": {"ConnectionKindEnum": "service.jobs.printers.CONNECTIONS", "EntryKindEnum": "service.workshop.models.SpoolEntry.Kind"},
 }
 # A worker that stops giving signs of life for this long has lost its task to another one.
 STALLED_AFTER = float(os.environ.get("NORTHPACE_STALLED_AFTER", "12"))

@@ -1,25 +1,21 @@
-"""Committing: a computed version becomes a job with a file."""
+"""Committing: a computed version becomes jobs with a file, after the review."""
 
 from __future__ import annotations
 
-from dataclasses import asdict
+import hashlib
 from typing import Any
 
 from django.db import transaction
 from django.db.models import Max
 
 from northpace.errors import InputError
-from northpace.gcode.read import read_gcode
-from northpace.motion.learn import Done, learn
 from northpace.naming import file_name, time_word
 from northpace.spec import spec_from
 from service.files import fetch
 from service.jobs.models import Job
+from service.jobs.review import review
 from service.plans.models import PlanVersion
-from service.workshop.models import Machine, Workshop
-
-#: A machine learns from its newest jobs: it wears, and is repaired.
-MOST = 24
+from service.workshop.models import Workshop
 
 
 def suggested_name(version: PlanVersion, template: str) -> str:
@@ -27,51 +23,68 @@ def suggested_name(version: PlanVersion, template: str) -> str:
     spec, report = spec_from(version.spec), version.report
     assert report is not None
     return file_name(template, {
-        "time": time_word(report["time_s"]["total"]), "part": version.plan.part.name, "material": spec.material.name,
+        "time": time_word(report["time_s"]["total"]), "part": version.its_part.name, "material": spec.material.name,
         "spool": version.spool.label if version.spool else "no-spool", "plan": str(version.plan.number), "version": str(version.number),
         "machine": spec.machine.name, "nozzle": f"{spec.machine.nozzle:g}", "mass": f"{report['filament']['mass_g']:.0f}g",
         "layer": f"{spec.surface.layer_height:g}"}, spec.machine.name_limit)
 
 
-def commit(version: PlanVersion, user: Any, template: str | None = None) -> Job:
-    """Make a job of a computed version; raises `InputError` while there is nothing exact to commit, or a *stop* finding."""
-    if version.state != PlanVersion.State.DONE or version.report is None:
-        raise InputError("the exact figures are not computed yet; a job is committed from exact figures only", "commit")
-    plan = version.plan
-    known = list(plan.acknowledgements.all())
-    stops = [finding["message"] for finding in version.report["findings"]
-             if finding["severity"] == "stop" and not any(entry.holds(finding) for entry in known)]
+def commit(version: PlanVersion, user: Any, template: str | None = None, ticked: tuple[str, ...] = (), copies: int = 1) -> list[Job]:
+    """Make jobs of a computed version, frozen with spec, file and checksums; raises `InputError` for what stops, and for what was not ticked."""
+    looked = review(version, copies)
+    stops = [check.words for check in looked.checks if check.level == "stop"]
     if stops:
-        raise InputError("this would not print: " + " ".join(stops) + " Put it right, or acknowledge it with a reason.", "commit")
+        raise InputError(" ".join(stops), "commit")
+    missing = [check.words for check in looked.checks if check.level == "look" and check.key not in ticked]
+    if missing:
+        raise InputError("not ticked on the review: " + " · ".join(missing), "commit")
+    report, plan, machine = version.report, version.plan, version.nozzle.machine
+    assert report is not None
+    name = suggested_name(version, template or plan.workshop.name_template)
+    sums = {"spec": version.checksum, "file": hashlib.sha256(fetch(version.gcode_key)).hexdigest(), "core": version.core_version}
+    figures = {"time_s": report["time_s"]["total"], "mass_g": report["filament"]["mass_g"], "length_mm": report["filament"]["length_mm"],
+               "cost": report["filament"]["cost"], "layers": report["layers"]["count"], "top_mm": report["layers"]["tops_mm"][-1],
+               "spread_s": report["time_s"].get("spread", 0.0)}
     with transaction.atomic():
-        workshop = Workshop.objects.select_for_update().get(pk=plan.workshop_id)
-        number = (Job.objects.filter(workshop=workshop).aggregate(last=Max("number"))["last"] or 0) + 1
-        report = version.report
+        number = _next_number(plan.workshop_id)
+        return [Job.objects.create(
+            workshop_id=plan.workshop_id, version=version, number=number + k, file_key=version.gcode_key, committed_by=user, machine=machine,
+            spool=version.spool, file_name=name, position=number + k, figures=figures, spec=version.spec, checksums=sums,
+            checks=[check.as_dict() for check in looked.checks],
+            title=f"{version.its_part.name}, {plan} version {version.number}, on {machine}, in {version.material}") for k in range(copies)]
+
+
+def reprint(job: Job, user: Any) -> Job:
+    """The same file once more, at the end of the queue."""
+    with transaction.atomic():
+        number = _next_number(job.workshop_id)
         return Job.objects.create(
-            workshop=workshop, version=version, number=number, file_key=version.gcode_key, committed_by=user,
-            file_name=suggested_name(version, template or workshop.name_template),
-            title=f"{plan.part.name}, {plan} version {version.number}, on {version.nozzle.machine}, in {version.material}",
-            figures={"time_s": report["time_s"]["total"], "mass_g": report["filament"]["mass_g"],
-                     "length_mm": report["filament"]["length_mm"], "cost": report["filament"]["cost"], "layers": report["layers"]["count"]})
+            workshop_id=job.workshop_id, version=job.version, number=number, file_key=job.file_key, committed_by=user, machine=job.machine, spool=job.spool,
+            file_name=job.file_name, position=number, figures=job.figures, spec=job.spec, checksums=job.checksums, checks=job.checks, title=job.title,
+            reprint_of=job)
 
 
-def keep_outcome(job: Job, outcome: str, actual_s: float | None, finishing_min: float, note: str) -> Job:
-    """Keep what came of a job, and let its machine learn from it."""
-    job.outcome, job.actual_s, job.finishing_min, job.note = outcome, actual_s, finishing_min, note
-    job.save(update_fields=["outcome", "actual_s", "finishing_min", "note"])
-    relearn(job.version.nozzle.machine)
+def _next_number(workshop_id: int) -> int:
+    """The next job's number; one commit of a workshop at a time takes one."""
+    workshop = Workshop.objects.select_for_update().get(pk=workshop_id)
+    return int(Job.objects.filter(workshop=workshop).aggregate(last=Max("number"))["last"] or 0) + 1
+
+
+def put_before(job: Job, other: Job | None) -> Job:
+    """Give a queued job its place before another one of its machine's queue, or at the end."""
+    with transaction.atomic():
+        queue = list(Job.objects.select_for_update().filter(machine=job.machine, state=Job.State.QUEUED).order_by("position", "number"))
+        if job not in queue:
+            raise InputError(f"{job} is {job.state}; only what is queued can be put elsewhere", str(job))
+        if other is not None and other not in queue:
+            raise InputError(f"{other} does not wait for {job.machine}", str(other))
+        if other == job:
+            return job
+        rest = [entry for entry in queue if entry != job]
+        rest.insert(rest.index(other) if other is not None else len(rest), job)
+        for place, entry in enumerate(rest, 1):
+            if entry.position != place:
+                entry.position = place
+                entry.save(update_fields=["position"])
+    job.refresh_from_db()
     return job
-
-
-def relearn(machine: Machine) -> None:
-    """Correct a machine by the jobs on it whose time is known, failed ones left out; with too few of them it counts as it states itself."""
-    jobs = Job.objects.filter(version__nozzle__machine=machine, actual_s__isnull=False).exclude(outcome="failed").select_related("version")
-    done = []
-    for job in jobs.order_by("-number")[:MOST]:
-        read = read_gcode(fetch(job.file_key))
-        seconds = (job.actual_s or 0.0) - read.start_seconds
-        if seconds > 0:
-            done.append(Done(read, job.figures["layers"], seconds, spec_from(job.version.spec).machine))
-    found = learn(done)
-    machine.learnt = asdict(found) if found else None
-    machine.save(update_fields=["learnt"])

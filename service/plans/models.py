@@ -14,6 +14,7 @@ class Plan(models.Model):
     part = models.ForeignKey("parts.Part", on_delete=models.CASCADE, related_name="plans")
     number = models.PositiveIntegerField()
     name = models.CharField(max_length=120, blank=True)
+    verdict = models.CharField(max_length=300, blank=True)
     baseline = models.ForeignKey("PlanVersion", on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
     recipe = models.ForeignKey("workshop.Recipe", on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
     created = models.DateTimeField(auto_now_add=True)
@@ -47,6 +48,7 @@ class PlanVersion(models.Model):
     OPEN = (State.QUEUED, State.COMPUTING)
 
     plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="versions")
+    part = models.ForeignKey("parts.Part", on_delete=models.SET_NULL, null=True, related_name="+")
     number = models.PositiveIntegerField()
     nozzle = models.ForeignKey("workshop.Nozzle", on_delete=models.PROTECT, related_name="+")
     material = models.ForeignKey("workshop.Material", on_delete=models.PROTECT, related_name="+")
@@ -73,6 +75,11 @@ class PlanVersion(models.Model):
 
     def __str__(self) -> str:
         return f"{self.plan} version {self.number}"
+
+    @property
+    def its_part(self) -> Any:
+        """The part it was computed for; that of its plan where that part is gone."""
+        return self.part or self.plan.part
 
     def save(self, *args: Any, **kwargs: Any) -> None:
         """Refuse to change what was computed."""
@@ -128,3 +135,39 @@ class TestSlice(models.Model):
 
     def __str__(self) -> str:
         return f"{self.from_mm:.1f} to {self.to_mm:.1f} mm of {self.plan}"
+
+
+class Search(models.Model):
+    """A search for changes that make a plan quicker, what it holds, and what came of it. ``correction`` is what its exact plans were made with."""
+
+    class State(models.TextChoices):
+        QUEUED = "queued"
+        SEARCHING = "searching"
+        DONE = "done"
+        FAILED = "failed"
+        CANCELLED = "cancelled"
+
+    OPEN = (State.QUEUED, State.SEARCHING)
+
+    plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="searches")
+    version = models.ForeignKey(PlanVersion, on_delete=models.CASCADE, related_name="+")
+    held = models.JSONField()
+    state = models.CharField(max_length=10, choices=State.choices, default=State.QUEUED)
+    stage = models.CharField(max_length=20, blank=True)
+    share = models.FloatField(default=0)
+    message = models.TextField(blank=True)
+    result = models.JSONField(null=True)
+    correction = models.JSONField(null=True)
+    created = models.DateTimeField(auto_now_add=True)
+    ended = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-created", "-id"]
+
+    def __str__(self) -> str:
+        return f"search of {self.plan}"
+
+    def proposes(self, checksum: str) -> bool:
+        """Whether settings with this checksum are among what was proposed, alone or as a step of the chain."""
+        found = self.result or {}
+        return any(one["checksum"] == checksum for one in (*found.get("singles", ()), *found.get("chain", ())))

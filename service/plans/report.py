@@ -53,8 +53,79 @@ class SurfaceSerializer(serializers.Serializer[Any]):
     flats_mm = serializers.ListField(child=serializers.FloatField())
 
 
+class PaceRowSerializer(serializers.Serializer[Any]):
+    """A row of the pace table; reached, seconds and held_by come with the exact plan."""
+
+    name = serializers.CharField()
+    setting = serializers.CharField()
+    asked = serializers.FloatField()
+    acceleration = serializers.FloatField(allow_null=True)
+    push = serializers.CharField(allow_blank=True)
+    section_mm2 = serializers.FloatField()
+    flow = serializers.FloatField()
+    share = serializers.FloatField()
+    derived = serializers.BooleanField()
+    push_derived = serializers.BooleanField()
+    reached = serializers.FloatField(allow_null=True)
+    seconds = serializers.FloatField(allow_null=True)
+    held_by = serializers.CharField(allow_blank=True)
+
+
+class PaceSerializer(serializers.Serializer[Any]):
+    rows = PaceRowSerializer(many=True)
+    safe_flow = serializers.FloatField()
+    most_flow = serializers.FloatField()
+    limited_by = serializers.ChoiceField(choices=["nozzle", "material"])
+    temp = serializers.FloatField()
+    first_at_limit = serializers.CharField(allow_blank=True)
+
+
+class LedgerFeatureSerializer(serializers.Serializer[Any]):
+    feature = serializers.CharField()
+    seconds = serializers.FloatField()
+    grams = serializers.FloatField()
+    cost = serializers.FloatField()
+    at_mm = serializers.ListField(child=serializers.FloatField(), allow_null=True)
+
+
+class LedgerEntrySerializer(serializers.Serializer[Any]):
+    seconds = serializers.FloatField()
+    grams = serializers.FloatField()
+    cost = serializers.FloatField()
+    by_feature = serializers.DictField(child=serializers.FloatField())
+
+
+class LedgerStretchSerializer(LedgerEntrySerializer):
+    from_mm = serializers.FloatField()
+    to_mm = serializers.FloatField()
+
+
+class LedgerBandSerializer(LedgerEntrySerializer):
+    name = serializers.CharField()
+    from_mm = serializers.FloatField(allow_null=True)
+    to_mm = serializers.FloatField(allow_null=True)
+
+
+class LedgerSerializer(serializers.Serializer[Any]):
+    """Entries that each add up to the whole plan."""
+
+    features = LedgerFeatureSerializer(many=True)
+    bands = LedgerBandSerializer(many=True)
+    heights = LedgerStretchSerializer(many=True)
+    start = LedgerEntrySerializer()
+
+
+class CostSharesSerializer(serializers.Serializer[Any]):
+    material = serializers.FloatField()
+    machine = serializers.FloatField()
+    power = serializers.FloatField()
+    failed = serializers.FloatField()
+
+
 class QuickSerializer(serializers.Serializer[Any]):
     """The ≈ figures."""
+
+    pace = PaceSerializer()
 
     exact = serializers.BooleanField()
     time_s = QuickTime()
@@ -128,6 +199,7 @@ class SpoolShareSerializer(serializers.Serializer[Any]):
 
 class ReportFilament(QuickFilament):
     spool = SpoolShareSerializer(allow_null=True)
+    cost_shares = CostSharesSerializer()
     by_feature_mm = serializers.DictField(child=serializers.FloatField())
 
 
@@ -197,6 +269,8 @@ class ReportSerializer(serializers.Serializer[Any]):
     stands = StandSerializer(many=True)
     strength = StrengthSerializer()
     footing = FootSerializer()
+    pace = PaceSerializer()
+    ledger = LedgerSerializer()
     lanes = LanesSerializer()
     bands = BandPlaceSerializer(many=True)
     regions = RegionPlaceSerializer(many=True)

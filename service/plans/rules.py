@@ -17,6 +17,7 @@ from northpace.errors import InputError
 from northpace.layers.attention import told_apart
 from northpace.layers.shape import shape_table
 from northpace.layers.surface import facets_from
+from northpace.motion.derive import derived
 from northpace.moves import browser_bytes
 from northpace.part.solid import check_size, mesh_arrays
 from northpace.pipeline import Cancelled
@@ -26,7 +27,7 @@ from northpace.tradeoff.quick import Correction, correction_of, quick
 from service.core import pipeline
 from service.files import fetch, keep
 from service.parts.models import Part
-from service.plans.models import Acknowledgement, Plan, PlanVersion
+from service.plans.models import Acknowledgement, Plan, PlanVersion, Search
 from service.workshop.models import Material, Nozzle, Recipe, Spool, Workshop, material_spec
 
 log = logging.getLogger(__name__)
@@ -42,7 +43,7 @@ def resolve(settings: dict[str, Any], nozzle: Nozzle, material: Material, spool:
         if group not in GROUP_TITLES or group in NOT_THE_PLANS:
             raise InputError(f"there is no group '{group}' in a plan; there are "
                              + ", ".join(name for name in GROUP_TITLES if name not in NOT_THE_PLANS), group)
-    return spec_from({**settings, "machine": nozzle.spec(), "material": material_spec(material, spool)})
+    return derived(spec_from({**settings, "machine": nozzle.spec(), "material": material_spec(material, spool)}))
 
 
 def start_values(nozzle: Nozzle) -> dict[str, Any]:
@@ -93,28 +94,42 @@ def create_plan(workshop: Workshop, part: Part, nozzle: Nozzle, material: Materi
     return plan
 
 
-def change_plan(plan: Plan, settings: dict[str, Any], nozzle: Nozzle, material: Material, spool: Spool | None) -> PlanVersion:
-    """A new version with these settings; older versions still being computed are superseded. The same answer is not made twice."""
+def change_plan(plan: Plan, settings: dict[str, Any], nozzle: Nozzle, material: Material, spool: Spool | None, again: bool = False) -> PlanVersion:
+    """A new version with these settings; older versions still being computed are superseded. The same answer is not made twice, unless it is asked
+    for ``again`` because the part has changed."""
     spec = resolve(settings, nozzle, material, spool)
     checksum = digest(spec)
-    # heights chosen by time are to come out as the quick figures showed them
-    correction = correction_for(plan, spec) if spec.surface.kind != "even" else None
+    correction = _correction_again(plan, spec, checksum)
     with transaction.atomic():
         Plan.objects.select_for_update().get(pk=plan.pk)
         latest = plan.latest
         same = latest.checksum == checksum and (latest.state in PlanVersion.OPEN or latest.state == PlanVersion.State.DONE
                                                 and latest.core_version == VERSION)
-        if same and latest.settings == settings and latest.spool_id == (spool.pk if spool else None):
+        if not again and same and latest.settings == settings and latest.spool_id == (spool.pk if spool else None):
             return latest
         _stop(plan, PlanVersion.State.SUPERSEDED)
         return _queue_version(plan, latest.number + 1, settings, spec, nozzle, material, spool, correction)
+
+
+def _correction_again(plan: Plan, spec: PlanSpec, checksum: str) -> Correction | None:
+    """What heights chosen by time are chosen with: what an earlier version with the same settings was made with, so that undoing gives the same plan;
+    what proposals were computed with, so that they come out as proposed; else as the quick figures of now show them."""
+    if spec.surface.kind == "even":
+        return None
+    earlier = plan.versions.filter(part=plan.part, checksum=checksum, core_version=VERSION, state=PlanVersion.State.DONE).order_by("-number").first()
+    if earlier is not None:
+        return earlier.correction
+    for search in plan.searches.filter(state=Search.State.DONE).order_by("-created")[:5]:
+        if search.proposes(checksum):
+            return search.correction
+    return correction_for(plan, spec)
 
 
 def _queue_version(plan: Plan, number: int, settings: dict[str, Any], spec: PlanSpec, nozzle: Nozzle, material: Material,
                    spool: Spool | None, correction: Correction | None = None) -> PlanVersion:
     from service.plans.tasks import compute_version
 
-    version = PlanVersion.objects.create(plan=plan, number=number, settings=settings, spec=spec.model_dump(), checksum=digest(spec),
+    version = PlanVersion.objects.create(plan=plan, part=plan.part, number=number, settings=settings, spec=spec.model_dump(), checksum=digest(spec),
                                          nozzle=nozzle, material=material, spool=spool, correction=correction)
     # in the same transaction: the row and its task exist both or neither
     version.task = compute_version.defer(version_id=version.pk)
@@ -140,9 +155,9 @@ def compute(version_id: int) -> None:
         state=PlanVersion.State.COMPUTING, stage="load", share=0)
     if not changed:
         return
-    version = PlanVersion.objects.select_related("plan__part", "spool").get(pk=version_id)
+    version = PlanVersion.objects.select_related("plan__part", "part", "spool").get(pk=version_id)
     mine = PlanVersion.objects.filter(pk=version_id, state=PlanVersion.State.COMPUTING)
-    plan, part = version.plan, version.plan.part
+    plan, part = version.plan, version.its_part
 
     def progress(stage: str, share: float) -> None:
         mine.update(stage=stage, share=share)
@@ -167,8 +182,8 @@ def compute(version_id: int) -> None:
 
 
 def last_exact(plan: Plan) -> PlanVersion | None:
-    """The newest version computed by this core."""
-    return plan.versions.filter(state=PlanVersion.State.DONE, core_version=VERSION).order_by("-number").first()
+    """The newest version computed by this core for the part the plan has now."""
+    return plan.versions.filter(part=plan.part, state=PlanVersion.State.DONE, core_version=VERSION).order_by("-number").first()
 
 
 def refresh_plans() -> int:
@@ -208,12 +223,14 @@ def recipe_settings(settings: dict[str, Any]) -> dict[str, Any]:
     return {group: values for group, values in kept.items() if values}
 
 
-def save_recipe(plan: Plan, name: str, note: str) -> Recipe:
-    """Keep a plan's settings as a recipe for its nozzle; the plan then counts as made from it."""
+def save_recipe(plan: Plan, name: str, note: str, this_machine: bool = False, this_material: bool = False) -> Recipe:
+    """Keep a plan's settings as a recipe for its nozzle, and for its machine or material only where that is said; the plan then counts as made from
+    it."""
     latest = plan.latest
     if Recipe.objects.filter(workshop=plan.workshop, name=name).exists():
         raise InputError(f"there is a recipe '{name}' already; take another name, or remove that one first", "name")
-    recipe = Recipe.objects.create(workshop=plan.workshop, name=name, note=note, settings=recipe_settings(latest.settings), bore=latest.nozzle.bore)
+    recipe = Recipe.objects.create(workshop=plan.workshop, name=name, note=note, settings=recipe_settings(latest.settings), bore=latest.nozzle.bore,
+                                   machine=latest.nozzle.machine if this_machine else None, material=latest.material if this_material else None)
     plan.recipe = recipe
     plan.save(update_fields=["recipe"])
     return recipe

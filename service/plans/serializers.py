@@ -11,6 +11,7 @@ from northpace import VERSION
 from northpace.layers.measure import MEASURES
 from northpace.motion.pace import safe_flow
 from northpace.spec import resolve_heat, spec_from
+from service.jobs.outcomes import experience
 from service.parts.views import PartSerializer
 from service.plans import rules
 from service.plans.models import Acknowledgement, Plan, PlanVersion, TestSlice
@@ -32,6 +33,7 @@ class PlanChangeSerializer(serializers.Serializer[Any]):
     material = serializers.IntegerField(required=False)
     spool = serializers.IntegerField(required=False, allow_null=True)
     name = serializers.CharField(required=False, allow_blank=True, max_length=120)
+    verdict = serializers.CharField(required=False, allow_blank=True, max_length=300)
     baseline = serializers.IntegerField(required=False, allow_null=True)
     recipe = serializers.IntegerField(required=False, allow_null=True)
 
@@ -46,6 +48,7 @@ class ResolvedSerializer(serializers.Serializer[Any]):
     first_nozzle_temp = serializers.FloatField()
     bed_temp = serializers.FloatField()
     first_bed_temp = serializers.FloatField()
+    floor_speed = serializers.FloatField()
     fan = serializers.FloatField()
     bridge_fan = serializers.FloatField()
     safe_flow = serializers.FloatField()
@@ -174,6 +177,17 @@ class EffectSerializer(serializers.Serializer[Any]):
     p95_um = serializers.FloatField()
 
 
+class ExperienceSerializer(serializers.Serializer[Any]):
+    """What the jobs of a plan came to: mean finishing work (min) and what it costs a part (€)."""
+
+    jobs = serializers.IntegerField()
+    good = serializers.IntegerField()
+    flaws = serializers.IntegerField()
+    failed = serializers.IntegerField()
+    finishing_min = serializers.FloatField()
+    finishing_cost = serializers.FloatField()
+
+
 class PlanSerializer(serializers.ModelSerializer[Plan]):
     part = PartSerializer()
     latest = VersionSerializer()
@@ -182,14 +196,21 @@ class PlanSerializer(serializers.ModelSerializer[Plan]):
     slices = TestSliceSerializer(many=True)
     acknowledgements = AcknowledgementSerializer(many=True)
     effects = serializers.SerializerMethodField()
+    experience = serializers.SerializerMethodField()
 
     class Meta:
         model = Plan
-        fields = ["id", "number", "name", "part", "latest", "exact", "baseline", "slices", "acknowledgements", "effects", "recipe", "created"]
+        fields = ["id", "number", "name", "verdict", "part", "latest", "exact", "baseline", "slices", "acknowledgements", "effects", "experience",
+                  "recipe", "created"]
 
     @extend_schema_field(EffectSerializer(many=True))
     def get_effects(self, plan: Plan) -> Any:
         return EffectSerializer(rules.effects(plan), many=True).data
+
+    @extend_schema_field(ExperienceSerializer)
+    def get_experience(self, plan: Plan) -> Any:
+        """What its jobs came to."""
+        return ExperienceSerializer(experience(plan)).data
 
     @extend_schema_field(BaselineSerializer(allow_null=True))
     def get_baseline(self, plan: Plan) -> Any:
@@ -216,7 +237,7 @@ class PlanListSerializer(serializers.ModelSerializer[Plan]):
 
     class Meta:
         model = Plan
-        fields = ["id", "number", "name", "part", "part_name", "picture", "state", "machine", "material", "time_s", "mass_g", "surface",
+        fields = ["id", "number", "name", "verdict", "part", "part_name", "picture", "state", "machine", "material", "time_s", "mass_g", "surface",
                   "exact", "slice_of", "created"]
 
     def _latest(self, plan: Plan) -> PlanVersion:

@@ -11,13 +11,10 @@ from northpace.errors import InputError
 from northpace.outlines.sample_slice import test_slice
 from northpace.spec import spec_from
 from service.core import pipeline
-from service.files import fetch, keep
+from service.files import fetch, keep_picture
 from service.parts import rules as part_rules
 from service.plans import rules
 from service.plans.models import Plan, TestSlice
-
-PHOTOS = {b"\x89PNG\r\n": ".png", b"\xff\xd8\xff": ".jpg"}
-MOST_PHOTO = 10_000_000
 
 
 def make_slice(plan: Plan, low: float, high: float) -> TestSlice:
@@ -67,10 +64,5 @@ def judge(found: TestSlice, verdict: str, note: str, target_um: float | None) ->
 
 def keep_photo(found: TestSlice, data: bytes) -> None:
     """Keep a photo; raises `InputError` for what is no PNG or JPEG, or too large."""
-    if len(data) > MOST_PHOTO:
-        raise InputError(f"the photo has {len(data) / 1e6:.1f} MB; at most {MOST_PHOTO / 1e6:.0f} MB are kept", "photo")
-    kind = next((suffix for sign, suffix in PHOTOS.items() if data.startswith(sign)), None)
-    if kind is None:
-        raise InputError("the file is neither a PNG nor a JPEG picture", "photo")
-    found.photo_key = keep(data, kind)
+    found.photo_key = keep_picture(data)
     found.save(update_fields=["photo_key"])

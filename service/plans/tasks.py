@@ -6,13 +6,19 @@ from django.conf import settings
 from procrastinate import JobContext
 from procrastinate.contrib.django import app
 
-from service.plans import rules
+from service.plans import rules, searches
 
 
 @app.task(queue="plans")
 def compute_version(version_id: int) -> None:
     """Compute a version of a plan."""
     rules.compute(version_id)
+
+
+@app.task(queue="plans")
+def search_proposals(search_id: int) -> None:
+    """Search for changes that make a plan quicker."""
+    searches.run(search_id)
 
 
 @app.periodic(cron="* * * * * */5")  # the sixth field is seconds

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from service.plans import places, views
+from service.plans import compare, deadline, meshes, places, proposals, reach, several, views
 
 urlpatterns = [
     path("plans", views.PlanList.as_view()),
@@ -18,6 +18,14 @@ urlpatterns = [
     path("slices/<int:pk>/photo", views.SlicePhoto.as_view()),
     path("plans/<int:pk>/vase", places.PlanVase.as_view()),
     path("plans/<int:pk>/regions", places.PlanRegions.as_view()),
+    path("plans/<int:pk>/proposals", proposals.PlanProposals.as_view()),
+    path("searches/<int:pk>", proposals.SearchDetail.as_view()),
+    path("plans/<int:pk>/deadline", deadline.PlanDeadline.as_view()),
+    path("plans/<int:pk>/mesh", meshes.PlanMesh.as_view()),
+    path("recipes/<int:pk>/apply", several.RecipeApply.as_view()),
+    path("compare", compare.Compare.as_view()),
+    path("compare.csv", compare.CompareTable.as_view()),
+    path("plans/<int:pk>/reach", reach.PlanReach.as_view()),
     path("plans/<int:pk>/here", places.PlanHere.as_view()),
     path("plans/<int:pk>/write-back", places.PlanWriteBack.as_view()),
     path("bands/repeat", places.BandsRepeat.as_view()),

@@ -111,6 +111,9 @@ class PlanDetail(APIView):
         if "name" in values:
             plan.name = values["name"]
             plan.save(update_fields=["name"])
+        if "verdict" in values:
+            plan.verdict = values["verdict"]
+            plan.save(update_fields=["verdict"])
         if "baseline" in values:
             plan.baseline = _version(request, values["baseline"]) if values["baseline"] else None
             if plan.baseline is not None and plan.baseline.report is None:
@@ -119,7 +122,7 @@ class PlanDetail(APIView):
         if "recipe" in values:
             plan.recipe = _recipe(request, values)
             plan.save(update_fields=["recipe"])
-        if set(values) - {"name", "baseline", "recipe"}:
+        if set(values) - {"name", "verdict", "baseline", "recipe"}:
             nozzle, material, spool = _choices(request, values, latest)
             settings = rules.refit(values.get("settings", latest.settings), latest.nozzle, nozzle)
             rules.change_plan(plan, settings, nozzle, material, spool)
@@ -187,7 +190,8 @@ class PlanRecipe(APIView):
     def post(self, request: Request, pk: int) -> Response:
         """Keep the plan's settings as a recipe."""
         values = asked(RecipeSaveSerializer, request)
-        recipe = rules.save_recipe(plan_of(request, pk), values["name"], values.get("note", ""))
+        recipe = rules.save_recipe(plan_of(request, pk), values["name"], values.get("note", ""), values["this_machine"],
+                                   values["this_material"])
         return Response(RecipeSerializer(recipe).data, status=status.HTTP_201_CREATED)
 
 

@@ -14,6 +14,8 @@ class Workshop(models.Model):
 
     name = models.CharField(max_length=120)
     name_template = models.CharField(max_length=120, default=DEFAULT_TEMPLATE)
+    checklist = models.JSONField(default=list, blank=True)
+    labour_rate = models.FloatField(default=0, help_text="€/h of work by hand")
     sample = models.BooleanField(default=False)
 
     def __str__(self) -> str:
@@ -21,12 +23,23 @@ class Workshop(models.Model):
 
 
 class Machine(models.Model):
-    """A machine. ``figures`` holds the core's machine settings that differ from their defaults, ``learnt`` what its finished jobs told about it."""
+    """A machine. ``figures`` holds the core's machine settings that differ from their defaults, ``learnt`` what its finished jobs told about it.
+
+    ``connection`` says how jobs get to it: ``{"kind": "printer", "address": …}``, ``{"kind": "folder", "folder": …}``, or nothing, when files are
+    carried by hand. ``contact`` is what was last heard from it.
+    """
 
     workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="machines")
     name = models.CharField(max_length=80)
     figures = models.JSONField(default=dict)
     learnt = models.JSONField(null=True, blank=True)
+    learnt_off = models.BooleanField(default=False, help_text="its estimates are not corrected by its jobs")
+    connection = models.JSONField(default=dict, blank=True)
+    contact = models.JSONField(default=dict, blank=True)
+    bed_change_min = models.FloatField(default=5, help_text="minutes from the end of a job to the start of the next")
+    held = models.BooleanField(default=False, help_text="its queue waits")
+    clears_itself = models.BooleanField(default=False, help_text="the bed is clear without a hand, and the next job may start")
+    loaded = models.ForeignKey("Spool", on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
 
     class Meta:
         ordering = ["id"]
@@ -43,6 +56,8 @@ class Nozzle(models.Model):
     bore = models.FloatField()
     flow = models.FloatField()
     least_height = models.FloatField()
+    greatest_height = models.FloatField(null=True, blank=True)
+    hard = models.BooleanField(default=False)
 
     class Meta:
         ordering = ["bore"]
@@ -54,8 +69,9 @@ class Nozzle(models.Model):
         """The core's machine group for this machine with this nozzle."""
         found = self.machine.learnt or {}
         own = {"acceleration_reached": 100 * found["factor"], "layer_overhead": found["layer_s"], "estimate_spread": 100 * found["spread"]} if found else {}
+        tallest = {} if self.greatest_height is None else {"greatest_height": self.greatest_height}
         return {**self.machine.figures, **own, "name": self.machine.name, "nozzle": self.bore, "nozzle_flow": self.flow,
-                "least_height": self.least_height}
+                "least_height": self.least_height, "nozzle_hard": self.hard, **tallest}
 
 
 class Material(models.Model):
@@ -82,6 +98,8 @@ class Spool(models.Model):
     colour = models.CharField(max_length=40, blank=True)
     usable_mass = models.FloatField(help_text="g")
     diameter = models.FloatField(default=1.75, help_text="mm, as measured")
+    tare = models.FloatField(null=True, blank=True, help_text="g, the empty reel")
+    net = models.FloatField(null=True, blank=True, help_text="g, filament when new")
     figures = models.JSONField(default=dict, blank=True)
 
     class Meta:
@@ -89,6 +107,29 @@ class Spool(models.Model):
 
     def __str__(self) -> str:
         return self.label
+
+
+class SpoolEntry(models.Model):
+    """A line of a spool's ledger: what was taken or put right (g, negative is less), and what was left after it."""
+
+    class Kind(models.TextChoices):
+        TAKEN = "taken"
+        WEIGHED = "weighed"
+        CORRECTED = "corrected"
+
+    spool = models.ForeignKey(Spool, on_delete=models.CASCADE, related_name="entries")
+    kind = models.CharField(max_length=10, choices=Kind.choices)
+    grams = models.FloatField()
+    left_after = models.FloatField()
+    job = models.ForeignKey("jobs.Job", on_delete=models.SET_NULL, null=True, blank=True, related_name="entries")
+    note = models.CharField(max_length=300, blank=True)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-created", "-id"]
+
+    def __str__(self) -> str:
+        return f"{self.grams:+.2f} g on {self.spool}"
 
 
 class Recipe(models.Model):

@@ -27,6 +27,8 @@ class RecipeSerializer(serializers.ModelSerializer[Recipe]):
 class RecipeSaveSerializer(serializers.Serializer[Any]):
     name = serializers.CharField(max_length=80)
     note = serializers.CharField(max_length=300, required=False, allow_blank=True)
+    this_machine = serializers.BooleanField(default=False, help_text="it holds on the plan's machine only")
+    this_material = serializers.BooleanField(default=False, help_text="it holds in the plan's material only")
 
 
 class RecipeList(generics.ListAPIView[Recipe]):

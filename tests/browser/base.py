@@ -114,6 +114,16 @@ class BrowserCase(StaticLiveServerTestCase):
         self.page.get_by_role("dialog").get_by_role("button", name="Plan it").click()
         self.exact()
 
+    def commit(self, button: str = "Commit job"):
+        """Tick everything on the review and commit."""
+        self.page.get_by_role("button", name="Commit job").click()
+        dialog = self.page.get_by_role("dialog")
+        expect(dialog.locator("[data-clock]")).to_be_visible()
+        for box in dialog.get_by_role("checkbox").all():
+            box.check()
+        dialog.get_by_role("button", name=button).click()
+        expect(self.page.get_by_role("heading", name="Jobs")).to_be_visible()
+
     def tab(self, name: str):
         """Open an instrument beside the stage."""
         self.page.get_by_role("tab", name=re.compile(name)).click()

@@ -60,7 +60,8 @@ class Journeys(BrowserCase):
         dialog = page.get_by_role("dialog")
         expect(dialog.locator("[data-file-name]")).to_have_text(re.compile(r"^\dh\d\d_mast-clamp_pla_p1\.gcode$"))
         name = dialog.locator("[data-file-name]").inner_text()
-        dialog.get_by_role("button", name="Commit job").click()
+        page.keyboard.press("Escape")
+        self.commit()
         with page.expect_download() as waiting:
             page.get_by_role("link", name="Download").click()
         self.assertEqual(waiting.value.suggested_filename, name)

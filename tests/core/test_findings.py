@@ -42,6 +42,7 @@ POSTS = sum((box(4, 4, 3, (6 * i + 2, 6 * j + 2, 5)) for i in range(6) for j in 
 TENT = m3.Manifold.cylinder(8.0, 8.0, 0.5, 64)
 
 #: Code, the part and settings that show it, the part and settings that do not.
+CONE = m3.Manifold.cylinder(14.0, 20.0, 9.0, 96)
 CASES: list[tuple[str, tuple, tuple]] = [
     ("empty-layer", (cube(5) + cube(5).translate((0, 0, 8)),), (cube(5) + cube(5).translate((0, 0, 5)),)),
     ("starts-in-air", (cube(10) + box(5, 5, 5, (20, 0, 6)),), (cube(10) + box(5, 5, 11, (20, 0, 0)),)),
@@ -71,6 +72,10 @@ CASES: list[tuple[str, tuple, tuple]] = [
     ("lifting-corners", (WIDE,), (WIDE, "footing.brim_reach=5")),
     ("needless-footing", (cube(15), "footing.brim_reach=5"), (cube(15),)),
     ("needless-footing", (cube(15), "footing.raft_layers=3"), (SLIM, "footing.raft_layers=3")),
+    ("over-time", (CONE, "limits.time_min=19", "surface.layer_height=0.12"), (CONE, "limits.time_min=500")),
+    ("over-mass", (box(30, 30, 12), "limits.mass_g=4.6"), (box(30, 30, 12), "limits.mass_g=50")),
+    ("over-cost", (CONE, "limits.cost=0.4", "machine.hourly_rate=1", "surface.layer_height=0.12"), (CONE, "limits.cost=9", "machine.hourly_rate=1")),
+    ("abrasive", (cube(8), "material.abrasive=true"), (cube(8), "material.abrasive=true", "machine.nozzle_hard=true")),
     ("slowed", (cube(8), "pace.least_layer_time=8"), (cube(8), "pace.least_layer_time=0")),
     ("short-layer", (TENT, "pace.least_layer_time=10"), (TENT, "pace.least_layer_time=0")),
     ("flow-limit", (cube(15), "pace.infill_speed=500", "machine.max_speed_xy=500"), (cube(15),)),

@@ -2,7 +2,10 @@
 
 import contextlib
 import io
+import os
 import socket
+import subprocess
+import sys
 import tempfile
 import unittest
 from pathlib import Path
@@ -85,3 +88,19 @@ class NodeChoice(unittest.TestCase):
                 with mock.patch.object(steps, "VENV", venv), mock.patch.object(steps.subprocess, "run", found), \
                         mock.patch.object(steps.shutil, "which", lambda tool: f"/opt/node/{tool}"):
                     self.assertEqual(steps.node() == Path("/opt/node"), wanted, version)
+
+
+class FirstStart(unittest.TestCase):
+    def test_processes_that_start_together_on_a_fresh_machine_share_one_key(self):
+        say_key = "import service.config.settings as s; print(s.SECRET_KEY)"
+        for _ in range(3):
+            with tempfile.TemporaryDirectory() as name:
+                env = {key: value for key, value in os.environ.items() if key != "NORTHPACE_SECRET"} | {"NORTHPACE_VAR": f"{name}/var"}
+                started = [subprocess.Popen([sys.executable, "-c", say_key], cwd=steps.ROOT, env=env, stdout=subprocess.PIPE, text=True)
+                           for _ in range(6)]
+                said = [process.communicate()[0].strip() for process in started]
+                self.assertEqual([process.returncode for process in started], [0] * 6)
+                self.assertEqual(len(set(said)), 1)
+                self.assertGreater(len(said[0]), 40)
+                self.assertEqual([path.name for path in Path(name, "var").iterdir()], ["secret"])
+                self.assertEqual(Path(name, "var", "secret").stat().st_mode & 0o777, 0o600)

@@ -243,7 +243,7 @@ class Jobs(Api):
         self.assertEqual(early.status_code, 422)
         work()
         name = self.client.post(f"/api/versions/{version}/name", {}, content_type=JSON).json()
-        job = self.client.post("/api/jobs", {"version": version}, content_type=JSON).json()
+        job = self.client.post("/api/jobs", {"version": version}, content_type=JSON).json()[0]
         self.assertEqual(job["file_name"], name["file_name"])
         self.assertRegex(job["file_name"], r"^0h\d\d_cube_pla_p1\.gcode$")
         answer = self.client.get(f"/api/jobs/{job['id']}/file")
@@ -273,7 +273,7 @@ class Jobs(Api):
         self.assertEqual(self.client.patch("/api/workshop", {"name_template": "{part}-{mass}"}, content_type=JSON).status_code, 200)
         plan = self.make_plan()
         work()
-        job = self.client.post("/api/jobs", {"version": Plan.objects.get(pk=plan).latest.pk}, content_type=JSON).json()
+        job = self.client.post("/api/jobs", {"version": Plan.objects.get(pk=plan).latest.pk}, content_type=JSON).json()[0]
         self.assertRegex(job["file_name"], r"^cube-\dg\.gcode$")
 
 

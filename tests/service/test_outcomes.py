@@ -3,7 +3,7 @@
 from service.jobs.models import Job
 from service.workshop.models import Machine
 from tests.core.shapes import cube, stl
-from tests.service.base import make_workshop, signed_in
+from tests.service.base import make_workshop, signed_in, work
 from tests.service.planned import Planned
 from tests.service.test_api import JSON
 
@@ -11,12 +11,15 @@ from tests.service.test_api import JSON
 class Outcomes(Planned):
     def commit(self, plan):
         version = self.client.get(f"/api/plans/{plan}").json()["latest"]["id"]
-        return self.client.post("/api/jobs", {"version": version}, content_type=JSON).json()
+        checks = self.client.get(f"/api/versions/{version}/review").json()["checks"]
+        ticked = [check["key"] for check in checks]
+        return self.client.post("/api/jobs", {"version": version, "ticked": ticked}, content_type=JSON).json()[0]
 
     def tell(self, job, factor=1.05, status=200, **values):
         body = {"outcome": "good", "actual_s": factor * job["figures"]["time_s"], **values}
         answer = self.client.post(f"/api/jobs/{job['id']}/outcome", body, content_type=JSON)
         self.assertEqual(answer.status_code, status, answer.content)
+        work()
         return answer.json()
 
     def machine(self):

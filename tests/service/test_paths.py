@@ -22,7 +22,9 @@ class PathsApi(Planned):
             self.assertIn(self.client.post(f"/api/plans/{plan}/acknowledge", body, content_type=JSON).status_code, (400, 422), body)
         answer = self.client.post(f"/api/plans/{plan}/acknowledge", {"code": "starts-in-air", "reason": "sits on a pin"}, content_type=JSON)
         self.assertEqual(answer.json()["acknowledgements"][0]["reason"], "sits on a pin")
-        self.assertEqual(self.client.post("/api/jobs", {"version": version}, content_type=JSON).status_code, 201)
+        self.assertEqual(self.client.post("/api/jobs", {"version": version, "ticked": ["looks"]}, content_type=JSON).status_code, 201)
+        # what only wants a look has to be ticked
+        self.assertEqual(self.client.post("/api/jobs", {"version": version}, content_type=JSON).status_code, 422)
         # another height, another sentence: what was accepted was something else
         changed = self.change(plan, surface={"layer_height": 0.15})
         self.assertEqual(self.client.post("/api/jobs", {"version": changed["latest"]["id"]}, content_type=JSON).status_code, 422)

@@ -11,7 +11,7 @@ from northpace.gcode.read import read_gcode
 from northpace.motion.learn import Done, learn, retimed
 from northpace.pipeline import Pipeline
 from northpace.spec import PlanSpec, with_settings
-from standin.drive import drive
+from standin.drive import drive, motor_way
 from standin.limits import Limits
 from standin.text import read
 from tests.core.shapes import cube, knob, stl
@@ -44,6 +44,29 @@ class AgainstTheEstimate(unittest.TestCase):
                 self.assertLess(np.abs(layers[shown] / known[shown] - 1).max(), 0.05, name)
         self.assertGreaterEqual(spirals, 3)
         self.assertLess(np.abs(off).max(), 0.02)
+
+    def test_machines_whose_axes_are_not_x_y_z(self):
+        for axes in ("crossed-belts", "three-columns"):
+            limits = Limits(axes=axes, speed_motor=90, push_motor=1200, speed_z=120, push_z=3000, column_radius=110, arm=200)
+            plain = Limits(speed_z=120, push_z=3000)
+            pairs = ["machine.bed=round", "machine.max_speed_z=120", "machine.max_acceleration_z=3000", "machine.motor_speed=90",
+                     "machine.motor_acceleration=1200", "machine.column_radius=110", "machine.arm_length=200", f"machine.axes={axes}"]
+            for name in ("mast-clamp", "dome-cap"):
+                plan = PIPELINE.plan(sample_stl(name), "a.stl", with_settings(PlanSpec(), pairs))
+                program = read(plan.gcode.decode(), limits)
+                total = drive(program, limits).sum()
+                self.assertAlmostEqual(plan.report["time_s"]["total"] / total, 1, delta=0.02)
+                self.assertAlmostEqual(read_gcode(plan.gcode).summary()["time_s"]["total"], plan.report["time_s"]["total"], 3)
+                # the motors do hold it back, so that the agreement says something
+                if axes == "crossed-belts":
+                    self.assertGreater(total, 1.02 * drive(program, plain).sum())
+
+    def test_motors_of_moves_that_are_known(self):
+        way = np.array([[10.0, 10, 0, 0], [10, 0, 0, 0], [0, 0, 10, 0]])
+        self.assertEqual(motor_way(way, Limits(axes="crossed-belts")).tolist(), [20, 10, 0])
+        self.assertEqual(motor_way(way, Limits()).tolist(), [0, 0, 0])
+        up = motor_way(np.array([[0.0, 0, 10, 0]]), Limits(axes="three-columns"))
+        self.assertAlmostEqual(up[0], 10, 6)
 
     def test_moves_whose_time_is_known(self):
         # from rest to rest at 60 mm/s and 1000 mm/s² (computations §9)

@@ -1,10 +1,12 @@
 import { Navigate, Route, Routes } from "react-router";
 
 import { useSession } from "./api/hooks";
+import { ComparePage } from "./compare/ComparePage";
 import { DeskScreen } from "./desk/DeskScreen";
 import { Frame } from "./frame/Frame";
 import { Message } from "./frame/Message";
 import { Jobs } from "./jobs/Jobs";
+import { Slip } from "./jobs/Slip";
 import { Parts } from "./parts/Parts";
 import { Plans } from "./plans/Plans";
 import { SignIn } from "./sign-in/SignIn";
@@ -21,7 +23,10 @@ export function App() {
         <Route path="/parts" element={<Parts />} />
         <Route path="/plans" element={<Plans />} />
         <Route path="/plans/:id" element={<DeskScreen />} />
+        <Route path="/compare" element={<ComparePage />} />
         <Route path="/jobs" element={<Jobs />} />
+        <Route path="/jobs/:id" element={<Jobs />} />
+        <Route path="/jobs/:id/slip" element={<Slip />} />
         <Route path="/workshop" element={<WorkshopScreen />} />
         <Route path="*" element={<Navigate to="/parts" replace />} />
       </Route>

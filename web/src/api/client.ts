@@ -11,6 +11,7 @@ export type Version = Schemas["Version"];
 export type Report = Schemas["Report"];
 export type Quick = Schemas["Quick"];
 export type Surface = Schemas["Surface"];
+export type Pace = Schemas["Pace"];
 export type Layers = Schemas["Layers"];
 export type Frontier = Schemas["Frontier"];
 export type Baseline = Schemas["Baseline"];

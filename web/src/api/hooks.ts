@@ -32,10 +32,18 @@ export const usePlan = (id: number) =>
 export const useSettings = () =>
   useQuery({ queryKey: ["settings"], queryFn: () => data(api.GET("/api/settings")), staleTime: Infinity });
 
-export const useMachines = () => useQuery({ queryKey: ["machines"], queryFn: () => data(api.GET("/api/machines")) });
-export const useMaterials = () => useQuery({ queryKey: ["materials"], queryFn: () => data(api.GET("/api/materials")) });
+/** Jobs change both without the screen's doing: asked for anew whenever a screen opens, and now and then while it is. */
+const LIVE = { refetchOnMount: "always", refetchInterval: 5000 } as const;
+export const useMachines = () => useQuery({ queryKey: ["machines"], queryFn: () => data(api.GET("/api/machines")), ...LIVE });
+export const useMaterials = () => useQuery({ queryKey: ["materials"], queryFn: () => data(api.GET("/api/materials")), ...LIVE });
 export const useWorkshop = () => useQuery({ queryKey: ["workshop"], queryFn: () => data(api.GET("/api/workshop")) });
-export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => data(api.GET("/api/jobs")) });
+/** What does not suit between a machine's nozzle and a material, before anything is planned. */
+export const useFits = (nozzle: number | undefined, material: number | undefined) =>
+  useQuery({
+    queryKey: ["fits", nozzle, material],
+    queryFn: () => data(api.GET("/api/fits", { params: { query: { nozzle: nozzle ?? 0, material: material ?? 0 } } })),
+    enabled: nozzle !== undefined && material !== undefined,
+  });
 export const useRecipes = () => useQuery({ queryKey: ["recipes"], queryFn: () => data(api.GET("/api/recipes")) });
 /** Those that can be used with a nozzle and a material. */
 export const useSuitingRecipes = (nozzle: number | undefined, material: number | undefined) =>

@@ -38,6 +38,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/board": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Machines with what is on them and waits for them, and what ended last. */
+        get: operations["board"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Plans side by side, the first as the baseline: only what differs in settings, and all figures. */
+        get: operations["compare"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compare.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The same as a table to download (CSV). */
+        get: operations["compare_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What does not suit between a machine with a nozzle and a material, before anything is planned. */
+        get: operations["fits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -48,8 +116,25 @@ export interface paths {
         /** @description Jobs of the workshop, newest first. */
         get: operations["jobs_list"];
         put?: never;
-        /** @description Commit a computed version: an immutable job with its file. */
+        /** @description Commit a computed version: immutable jobs with their file, one a copy, at the end of the machine's queue. */
         post: operations["jobs_commit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One job. */
+        get: operations["job_show"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -73,6 +158,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/flow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Correct the flow of the job's spool by what its part weighs. */
+        post: operations["job_flow"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Tell a machine to pause, resume or cancel; or say for a machine that does not speak that a job started, is done, or failed. */
+        post: operations["job_order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/outcome": {
         parameters: {
             query?: never;
@@ -90,6 +209,92 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/photo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The photo of what came of a job. */
+        get: operations["job_photo_show"];
+        put?: never;
+        /** @description Keep a photo of what came of a job: PNG or JPEG, up to 10 MB. */
+        post: operations["job_photo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Put a queued job before another one, or at the end. */
+        post: operations["job_place"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/reprint": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The same file once more. */
+        post: operations["job_reprint"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/slip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What is printed to lie beside a job. */
+        get: operations["job_slip"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/spool": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Go on with another spool; what was taken so far is booked on the old one. */
+        post: operations["job_spool"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/machines": {
         parameters: {
             query?: never;
@@ -100,7 +305,8 @@ export interface paths {
         /** @description Machines with their nozzles. */
         get: operations["machines_list"];
         put?: never;
-        post?: never;
+        /** @description A new machine with its first nozzle. */
+        post: operations["machines_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -114,15 +320,33 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description One machine; its figures can be corrected. */
-        get: operations["machines_retrieve"];
+        /** @description One machine. */
+        get: operations["machine_show"];
         put?: never;
         post?: never;
+        /** @description Remove a machine that nothing was planned for. */
+        delete: operations["machine_remove"];
+        options?: never;
+        head?: never;
+        /** @description Correct a machine. Plans keep the machine as it was when they were computed, until they are changed. */
+        patch: operations["machine_change"];
+        trace?: never;
+    };
+    "/api/machines/{id}/clear": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The bed is clear; the next job may start. */
+        post: operations["machine_clear"];
         delete?: never;
         options?: never;
         head?: never;
-        /** @description One machine; its figures can be corrected. */
-        patch: operations["machines_partial_update"];
+        patch?: never;
         trace?: never;
     };
     "/api/machines/{id}/learnt": {
@@ -136,8 +360,25 @@ export interface paths {
         put?: never;
         /** @description Correct a machine's estimates by its finished jobs. */
         post: operations["machine_learnt"];
-        /** @description Take the correction back: the machine counts as it states itself until another job is finished on it. */
+        /** @description Take the correction back: the machine counts as it states itself until it is asked to learn again. */
         delete: operations["machine_learnt_not"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{id}/nozzles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description One more nozzle for a machine. */
+        post: operations["nozzles_create"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -153,11 +394,65 @@ export interface paths {
         /** @description Materials with their spools. */
         get: operations["materials_list"];
         put?: never;
-        post?: never;
+        /** @description A new material. */
+        post: operations["materials_create"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/materials/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Remove a material that nothing was planned in. */
+        delete: operations["material_remove"];
+        options?: never;
+        head?: never;
+        /** @description Correct a material. */
+        patch: operations["material_change"];
+        trace?: never;
+    };
+    "/api/materials/{id}/spools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description One more spool of a material. */
+        post: operations["spools_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nozzles/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Remove a nozzle that nothing was planned for; a machine keeps at least one. */
+        delete: operations["nozzle_remove"];
+        options?: never;
+        head?: never;
+        /** @description Correct a nozzle. */
+        patch: operations["nozzle_change"];
         trace?: never;
     };
     "/api/parts": {
@@ -319,6 +614,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{id}/deadline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description How to have so many copies by a time, heat-up, bed changes, spool and the estimate's range included; or what would be needed. */
+        post: operations["plan_deadline"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{id}/frontier": {
         parameters: {
             query?: never;
@@ -353,6 +665,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{id}/mesh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Put a changed mesh under the plan; its settings, bands and regions stay where they still make sense. */
+        post: operations["plan_mesh"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{id}/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The searches of a plan, newest first. */
+        get: operations["plan_proposals"];
+        put?: never;
+        /** @description Search for what would make the plan quicker within what is held; the answer comes in the queue. */
+        post: operations["plan_propose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{id}/quick": {
         parameters: {
             query?: never;
@@ -364,6 +711,23 @@ export interface paths {
         put?: never;
         /** @description The ≈ figures of changed settings, answered at once; nothing is kept. */
         post: operations["plan_quick"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{id}/reach": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description How many copies some spools give, where each runs out, and what would make one more fit. */
+        post: operations["plan_reach"];
         delete?: never;
         options?: never;
         head?: never;
@@ -525,6 +889,41 @@ export interface paths {
         patch: operations["recipes_partial_update"];
         trace?: never;
     };
+    "/api/recipes/{id}/apply": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Plan several parts from a recipe. */
+        post: operations["recipe_apply"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/searches/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description State, progress and answer of a search. */
+        get: operations["search_show"];
+        put?: never;
+        post?: never;
+        /** @description Stop a search. */
+        delete: operations["search_cancel"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -603,15 +1002,67 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description One spool; what is left on it can be corrected. */
-        get: operations["spools_retrieve"];
+        /** @description One spool. */
+        get: operations["spool_show"];
+        put?: never;
+        post?: never;
+        /** @description Remove a spool that no open job needs. */
+        delete: operations["spool_remove"];
+        options?: never;
+        head?: never;
+        /** @description Correct a spool; what is put right by hand has a line in its ledger. */
+        patch: operations["spool_change"];
+        trace?: never;
+    };
+    "/api/spools/{id}/ledger": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What was taken off a spool and put right, newest first. */
+        get: operations["spool_ledger"];
         put?: never;
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
-        /** @description One spool; what is left on it can be corrected. */
-        patch: operations["spools_partial_update"];
+        patch?: never;
+        trace?: never;
+    };
+    "/api/spools/{id}/weigh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What a scale says of a spool with its reel. */
+        post: operations["spool_weigh"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/template-fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Fields that start and end G-code may use, with what they stand for. */
+        get: operations["template_fields"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/versions/{id}": {
@@ -665,6 +1116,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/versions/{id}/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The last look before a commit: findings, spool, machine, the workshop's own list, clock times. */
+        get: operations["version_review"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workshop": {
         parameters: {
             query?: never;
@@ -681,6 +1149,57 @@ export interface paths {
         head?: never;
         /** @description The workshop and its file name template. */
         patch: operations["workshop_partial_update"];
+        trace?: never;
+    };
+    "/api/workshop/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Machines, materials and spools as a JSON file. */
+        get: operations["workshop_export"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workshop/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take a workshop file in: known names are changed, new ones added, all of it or nothing. */
+        post: operations["workshop_import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workshop/schema": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The JSON schema of a workshop file. */
+        get: operations["workshop_schema"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
 }
@@ -712,6 +1231,11 @@ export interface components {
             /** Format: double */
             to_mm: number;
         };
+        BandRow: {
+            name: string;
+            seconds: (number | null)[];
+            grams: (number | null)[];
+        };
         Bands: {
             bands: {
                 [key: string]: unknown;
@@ -730,6 +1254,45 @@ export interface components {
             plan_number: number;
             report: components["schemas"]["Report"];
         };
+        /** @description The bed a plan stands on, for the stage. */
+        Bed: {
+            round: boolean;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+            /** Format: double */
+            z: number;
+            /** Format: double */
+            origin_x: number;
+            /** Format: double */
+            origin_y: number;
+        };
+        /** @description Machines with what is on them and waits for them, and what ended last. */
+        Board: {
+            machines: components["schemas"]["BoardMachine"][];
+            ended: components["schemas"]["Job"][];
+            /** Format: date-time */
+            now: string;
+        };
+        BoardMachine: {
+            id: number;
+            name: string;
+            kind: components["schemas"]["ConnectionKindEnum"];
+            state: components["schemas"]["MachineState"] | null;
+            /** Format: date-time */
+            seen: string | null;
+            /** Format: date-time */
+            lost: string | null;
+            error: string;
+            trouble: string;
+            held: boolean;
+            clears_itself: boolean;
+            loaded: string;
+            /** Format: date-time */
+            free_at: string;
+            jobs: components["schemas"]["Job"][];
+        };
         Break: {
             /** Format: double */
             z: number;
@@ -741,9 +1304,111 @@ export interface components {
             before: unknown;
             after: unknown;
         };
+        Check: {
+            key: string;
+            level: components["schemas"]["LevelEnum"];
+            words: string;
+        };
         CommitRequest: {
             template?: string;
             version: number;
+            /** @default 1 */
+            copies: number;
+            ticked?: string[];
+        };
+        /** @description What differs between plans; every row has one value a plan, in their order. */
+        Compared: {
+            plans: components["schemas"]["ComparedPlan"][];
+            settings: components["schemas"]["Differing"][];
+            totals: components["schemas"]["TotalRow"][];
+            features: components["schemas"]["FeatureRow"][];
+            bands: components["schemas"]["BandRow"][];
+            heights: components["schemas"]["HeightRow"][];
+            findings: components["schemas"]["FindingRow"][];
+        };
+        /** @description A plan among others: the first is the baseline. */
+        ComparedPlan: {
+            version: number;
+            version_number: number;
+            plan: number;
+            number: number;
+            name: string;
+            verdict: string;
+            part: string;
+            machine: string;
+            material: string;
+            bed: components["schemas"]["Bed"];
+            size_mm: number[];
+            tops_mm: number[];
+            min_per_mm: number[];
+            error_um: number[];
+            heights_mm: number[];
+        };
+        /** @description How jobs get to a machine: as ``printer`` with its address, as ``folder``, or ``none``. */
+        Connection: {
+            /** @default none */
+            kind: components["schemas"]["ConnectionKindEnum"];
+            address?: string;
+            folder?: string;
+        };
+        /**
+         * @description * `none` - none
+         *     * `printer` - printer
+         *     * `folder` - folder
+         * @enum {string}
+         */
+        ConnectionKindEnum: "none" | "printer" | "folder";
+        /** @description How jobs get to a machine: as ``printer`` with its address, as ``folder``, or ``none``. */
+        ConnectionRequest: {
+            /** @default none */
+            kind: components["schemas"]["ConnectionKindEnum"];
+            address?: string;
+            folder?: string;
+        };
+        CostShares: {
+            /** Format: double */
+            material: number;
+            /** Format: double */
+            machine: number;
+            /** Format: double */
+            power: number;
+            /** Format: double */
+            failed: number;
+        };
+        /** @description The answer: best machine first; what stands in the way where none fits; pieces a day at the present plan's pace. */
+        Deadline: {
+            fits: boolean;
+            sentence: string;
+            spool: string;
+            machines: components["schemas"]["MachineAnswer"][];
+            /** Format: double */
+            pieces_a_day: number;
+            /** Format: date-time */
+            run_done_at: string;
+        };
+        DeadlineAskRequest: {
+            /** Format: date-time */
+            until: string;
+            /** @default 1 */
+            copies: number;
+            /**
+             * Format: date-time
+             * @description not before this; now when left out
+             */
+            start?: string;
+        };
+        /** @description A setting that is not the same in all plans, and where each value comes from. */
+        Differing: {
+            name: string;
+            label: string;
+            group: string;
+            unit: string;
+            type: string;
+            values: unknown[];
+            sources: string[];
+        };
+        Done: {
+            done: string[];
         };
         /** @description What one change of settings did, from the exact versions before and after it. */
         Effect: {
@@ -755,6 +1420,25 @@ export interface components {
             /** Format: double */
             p95_um: number;
         };
+        Entry: {
+            readonly id: number;
+            kind: components["schemas"]["EntryKindEnum"];
+            /** Format: double */
+            grams: number;
+            /** Format: double */
+            left_after: number;
+            job?: number | null;
+            note?: string;
+            /** Format: date-time */
+            readonly created: string;
+        };
+        /**
+         * @description * `taken` - Taken
+         *     * `weighed` - Weighed
+         *     * `corrected` - Corrected
+         * @enum {string}
+         */
+        EntryKindEnum: "taken" | "weighed" | "corrected";
         EvenPoint: {
             /** Format: double */
             time_s: number;
@@ -768,6 +1452,17 @@ export interface components {
             breaks: string[];
             /** Format: double */
             layer_height: number;
+        };
+        /** @description What the jobs of a plan came to: mean finishing work (min) and what it costs a part (€). */
+        Experience: {
+            jobs: number;
+            good: number;
+            flaws: number;
+            failed: number;
+            /** Format: double */
+            finishing_min: number;
+            /** Format: double */
+            finishing_cost: number;
         };
         Face: {
             normal: number[];
@@ -788,6 +1483,25 @@ export interface components {
             added_volume_mm3: number;
             faces: components["schemas"]["Face"][];
         };
+        /**
+         * @description * `heights` - heights
+         *     * `walls` - walls
+         *     * `skins` - skins
+         *     * `solid` - solid
+         *     * `infill` - infill
+         *     * `pace` - pace
+         *     * `supports` - supports
+         *     * `footing` - footing
+         *     * `nozzle` - nozzle
+         * @enum {string}
+         */
+        FamiliesEnum: "heights" | "walls" | "skins" | "solid" | "infill" | "pace" | "supports" | "footing" | "nozzle";
+        FeatureRow: {
+            feature: string;
+            seconds: number[];
+            grams: number[];
+            cost: number[];
+        };
         Figures: {
             /** Format: double */
             time_s: number;
@@ -798,6 +1512,10 @@ export interface components {
             /** Format: double */
             cost: number;
             layers: number;
+            /** Format: double */
+            top_mm?: number;
+            /** Format: double */
+            spread_s?: number;
         };
         Finding: {
             code: string;
@@ -811,6 +1529,21 @@ export interface components {
             change: {
                 [key: string]: unknown;
             };
+        };
+        FindingRow: {
+            code: string;
+            severity: components["schemas"]["SeverityEnum"];
+            messages: (string | null)[];
+            z_mm: (number | null)[];
+        };
+        Fit: {
+            severity: components["schemas"]["SeverityEnum"];
+            message: string;
+            help: string;
+        };
+        Flow: {
+            /** Format: double */
+            flow: number;
         };
         Foot: {
             /** Format: double */
@@ -836,6 +1569,7 @@ export interface components {
             material?: number;
             spool?: number | null;
             name?: string;
+            verdict?: string;
             baseline?: number | null;
             recipe?: number | null;
             measure: components["schemas"]["MeasureEnum"];
@@ -854,11 +1588,61 @@ export interface components {
             layers: number;
             breaks: string[];
         };
+        HeightRow: {
+            /** Format: double */
+            from_mm: number;
+            /** Format: double */
+            to_mm: number;
+            seconds: number[];
+            grams: number[];
+        };
+        Held: {
+            /** Format: double */
+            wall_mm: number;
+            /** Format: double */
+            top_mm: number;
+            /** Format: double */
+            bottom_mm: number;
+            /** Format: double */
+            p95_um: number;
+            /** Format: double */
+            stiffness: number;
+            /** Format: double */
+            mass_g: number | null;
+            /** Format: double */
+            cost: number | null;
+            keep: string[];
+            families: string[];
+        };
+        /** @description What stays: the share (%) by which thickness, surface and stiffness may fall short of now; or limits of one's own where they are given. */
+        HeldAskRequest: {
+            /**
+             * Format: double
+             * @default 5
+             */
+            give: number;
+            /** Format: double */
+            wall_mm?: number | null;
+            /** Format: double */
+            top_mm?: number | null;
+            /** Format: double */
+            bottom_mm?: number | null;
+            /** Format: double */
+            p95_um?: number | null;
+            /** Format: double */
+            stiffness?: number | null;
+            /** Format: double */
+            mass_g?: number | null;
+            /** Format: double */
+            cost?: number | null;
+            keep?: string[];
+            families?: components["schemas"]["FamiliesEnum"][];
+        };
         Here: {
             name: string;
             value: unknown;
             base: unknown;
-            kind: components["schemas"]["KindEnum"];
+            kind: components["schemas"]["HereKindEnum"];
             by: string;
         };
         HereAskRequest: {
@@ -871,23 +1655,53 @@ export interface components {
             material?: number;
             spool?: number | null;
             name?: string;
+            verdict?: string;
             baseline?: number | null;
             recipe?: number | null;
             /** Format: double */
             z_mm: number;
         };
+        /**
+         * @description * `band` - band
+         *     * `region` - region
+         * @enum {string}
+         */
+        HereKindEnum: "band" | "region";
         Job: {
             readonly id: number;
-            number: number;
-            file_name: string;
-            title: string;
+            readonly number: number;
+            readonly file_name: string;
+            readonly title: string;
+            part_name: string;
             figures: components["schemas"]["Figures"];
             picture: string;
             plan: number;
+            readonly machine: number | null;
+            /** @default  */
+            machine_name: string;
+            readonly spool: number | null;
+            /** @default  */
+            spool_label: string;
             /** @default  */
             committed_by: string;
             /** Format: date-time */
             readonly created: string;
+            reprint_of?: number | null;
+            readonly state: components["schemas"]["JobStateEnum"];
+            readonly reason: string;
+            /** @description what the machine is to be told once it answers */
+            readonly wish: string;
+            progress: components["schemas"]["Progress"];
+            /** Format: date-time */
+            readonly started: string | null;
+            /** Format: date-time */
+            readonly ended: string | null;
+            /**
+             * Format: double
+             * @description g booked so far.
+             */
+            readonly taken_g: number;
+            readonly slot: components["schemas"]["Slot"] | null;
             readonly outcome: components["schemas"]["OutcomeEnum"];
             /**
              * Format: double
@@ -900,13 +1714,30 @@ export interface components {
              */
             readonly finishing_min: number;
             readonly note: string;
+            /**
+             * Format: double
+             * @description g, the finished part on a scale
+             */
+            readonly weighed_g: number | null;
+            measures: components["schemas"]["Measure"][];
+            readonly photo: boolean;
+            readonly checksums: unknown;
+        };
+        JobSpoolRequest: {
+            spool: number;
         };
         /**
-         * @description * `band` - band
-         *     * `region` - region
+         * @description * `queued` - Queued
+         *     * `sending` - Sending
+         *     * `heating` - Heating
+         *     * `printing` - Printing
+         *     * `paused` - Paused
+         *     * `done` - Done
+         *     * `failed` - Failed
+         *     * `cancelled` - Cancelled
          * @enum {string}
          */
-        KindEnum: "band" | "region";
+        JobStateEnum: "queued" | "sending" | "heating" | "printing" | "paused" | "done" | "failed" | "cancelled";
         /** @description Values of every layer: % infill, walls, mm/s, mm³/s, °C, % fan. */
         Lanes: {
             infill: number[];
@@ -953,22 +1784,184 @@ export interface components {
             before: number;
             jobs: number;
         };
+        /** @description Entries that each add up to the whole plan. */
+        Ledger: {
+            features: components["schemas"]["LedgerFeature"][];
+            bands: components["schemas"]["LedgerBand"][];
+            heights: components["schemas"]["LedgerStretch"][];
+            start: components["schemas"]["LedgerEntry"];
+        };
+        LedgerBand: {
+            /** Format: double */
+            seconds: number;
+            /** Format: double */
+            grams: number;
+            /** Format: double */
+            cost: number;
+            by_feature: {
+                [key: string]: number;
+            };
+            name: string;
+            /** Format: double */
+            from_mm: number | null;
+            /** Format: double */
+            to_mm: number | null;
+        };
+        LedgerEntry: {
+            /** Format: double */
+            seconds: number;
+            /** Format: double */
+            grams: number;
+            /** Format: double */
+            cost: number;
+            by_feature: {
+                [key: string]: number;
+            };
+        };
+        LedgerFeature: {
+            feature: string;
+            /** Format: double */
+            seconds: number;
+            /** Format: double */
+            grams: number;
+            /** Format: double */
+            cost: number;
+            at_mm: number[] | null;
+        };
+        LedgerStretch: {
+            /** Format: double */
+            seconds: number;
+            /** Format: double */
+            grams: number;
+            /** Format: double */
+            cost: number;
+            by_feature: {
+                [key: string]: number;
+            };
+            /** Format: double */
+            from_mm: number;
+            /** Format: double */
+            to_mm: number;
+        };
+        /**
+         * @description * `stop` - stop
+         *     * `look` - look
+         *     * `fine` - fine
+         * @enum {string}
+         */
+        LevelEnum: "stop" | "look" | "fine";
+        /**
+         * @description * `nozzle` - nozzle
+         *     * `material` - material
+         * @enum {string}
+         */
+        LimitedByEnum: "nozzle" | "material";
         Machine: {
             readonly id: number;
             name: string;
-            figures: {
+            figures?: {
                 [key: string]: unknown;
             };
             readonly learnt: components["schemas"]["Learnt"] | null;
+            /** @description its estimates are not corrected by its jobs */
+            readonly learnt_off: boolean;
             readonly nozzles: components["schemas"]["Nozzle"][];
+            connection?: components["schemas"]["Connection"];
+            /**
+             * Format: double
+             * @description minutes from the end of a job to the start of the next
+             */
+            bed_change_min?: number;
+            /** @description the bed is clear without a hand, and the next job may start */
+            clears_itself?: boolean;
+            /** @description its queue waits */
+            held?: boolean;
+            loaded?: number | null;
+        };
+        /** @description What one machine can do by then: from when on it is free, minutes there are for each copy, the change that fits, and when all are done. */
+        MachineAnswer: {
+            machine: string;
+            nozzle: number;
+            /** Format: date-time */
+            free_at: string;
+            /** Format: double */
+            minutes_each: number;
+            fits: boolean;
+            words: string;
+            change: {
+                [key: string]: unknown;
+            };
+            /** Format: double */
+            time_s: number | null;
+            /** Format: double */
+            p95_um: number | null;
+            /** Format: date-time */
+            done_at: string | null;
+            /** Format: double */
+            give_s: number;
+        };
+        MachineMakeRequest: {
+            name: string;
+            figures?: {
+                [key: string]: unknown;
+            };
+            connection?: components["schemas"]["ConnectionRequest"];
+            /**
+             * Format: double
+             * @description minutes from the end of a job to the start of the next
+             */
+            bed_change_min?: number;
+            /** @description the bed is clear without a hand, and the next job may start */
+            clears_itself?: boolean;
+            /** @description its queue waits */
+            held?: boolean;
+            loaded?: number | null;
+            /**
+             * Format: double
+             * @default 0.4
+             */
+            bore: number;
+            /**
+             * Format: double
+             * @default 20
+             */
+            flow: number;
+        };
+        /** @description What a machine last said. */
+        MachineState: {
+            phase: string;
+            name: string;
+            reason: string;
+            layer: number;
+            layers: number;
+            /** Format: double */
+            nozzle: number;
+            /** Format: double */
+            bed: number;
+            /** Format: double */
+            factor: number;
         };
         Material: {
             readonly id: number;
             name: string;
-            figures: {
+            figures?: {
                 [key: string]: unknown;
             };
             readonly spools: components["schemas"]["Spool"][];
+        };
+        MaterialRequest: {
+            name: string;
+            figures?: {
+                [key: string]: unknown;
+            };
+        };
+        /** @description A dimension of the finished part: what it is, what it should be, what was measured. */
+        Measure: {
+            name: string;
+            /** Format: double */
+            nominal_mm: number;
+            /** Format: double */
+            measured_mm: number;
         };
         /**
          * @description * `mean` - mean
@@ -977,19 +1970,37 @@ export interface components {
          * @enum {string}
          */
         MeasureEnum: "mean" | "p95" | "max";
+        /** @description A dimension of the finished part: what it is, what it should be, what was measured. */
+        MeasureRequest: {
+            name: string;
+            /** Format: double */
+            nominal_mm: number;
+            /** Format: double */
+            measured_mm: number;
+        };
+        MeshAskRequest: {
+            part: number;
+        };
+        /** @description The plan with its new part, what was left out, and the version it is to be compared with. */
+        MeshDone: {
+            plan: components["schemas"]["Plan"];
+            left_out: string[];
+            before: number | null;
+        };
         NameAnswer: {
             file_name: string;
             limit: number;
         };
         /**
          * @description * `pace.least_layer_time` - pace.least_layer_time
+         *     * `pace.floor_speed` - pace.floor_speed
          *     * `air.nozzle_temp` - air.nozzle_temp
          *     * `air.bed_temp` - air.bed_temp
          *     * `air.fan` - air.fan
          *     * `material.flow` - material.flow
          * @enum {string}
          */
-        NameEnum: "pace.least_layer_time" | "air.nozzle_temp" | "air.bed_temp" | "air.fan" | "material.flow";
+        NameEnum: "pace.least_layer_time" | "pace.floor_speed" | "air.nozzle_temp" | "air.bed_temp" | "air.fan" | "material.flow";
         NameRequest: {
             template?: string;
         };
@@ -1001,6 +2012,9 @@ export interface components {
             flow: number;
             /** Format: double */
             least_height: number;
+            /** Format: double */
+            greatest_height?: number | null;
+            hard?: boolean;
         };
         NozzleRequest: {
             /** Format: double */
@@ -1009,6 +2023,9 @@ export interface components {
             flow: number;
             /** Format: double */
             least_height: number;
+            /** Format: double */
+            greatest_height?: number | null;
+            hard?: boolean;
         };
         /** @description A way on: settings by name; ``surface.bands`` is a band to add. */
         Offer: {
@@ -1016,6 +2033,19 @@ export interface components {
             change: {
                 [key: string]: unknown;
             };
+        };
+        /** @description ``pause``, ``resume`` and ``cancel`` for a machine that listens; ``started``, ``done`` and ``failed`` for one that a person speaks for. */
+        OrderRequest: {
+            what: components["schemas"]["WhatEnum"];
+            /** Format: double */
+            actual_s?: number | null;
+            /** @default  */
+            reason: string;
+            /**
+             * Format: double
+             * @default 0
+             */
+            share: number;
         };
         /**
          * @description * `good` - good
@@ -1028,13 +2058,46 @@ export interface components {
             outcome: components["schemas"]["OutcomeEnum"];
             /** Format: double */
             actual_s?: number | null;
-            /**
-             * Format: double
-             * @default 0
-             */
-            finishing_min: number;
-            /** @default  */
-            note: string;
+            /** Format: double */
+            finishing_min?: number;
+            note?: string;
+            /** Format: double */
+            weighed_g?: number | null;
+            measures?: components["schemas"]["MeasureRequest"][];
+        };
+        Pace: {
+            rows: components["schemas"]["PaceRow"][];
+            /** Format: double */
+            safe_flow: number;
+            /** Format: double */
+            most_flow: number;
+            limited_by: components["schemas"]["LimitedByEnum"];
+            /** Format: double */
+            temp: number;
+            first_at_limit: string;
+        };
+        /** @description A row of the pace table; reached, seconds and held_by come with the exact plan. */
+        PaceRow: {
+            name: string;
+            setting: string;
+            /** Format: double */
+            asked: number;
+            /** Format: double */
+            acceleration: number | null;
+            push: string;
+            /** Format: double */
+            section_mm2: number;
+            /** Format: double */
+            flow: number;
+            /** Format: double */
+            share: number;
+            derived: boolean;
+            push_derived: boolean;
+            /** Format: double */
+            reached: number | null;
+            /** Format: double */
+            seconds: number | null;
+            held_by: string;
         };
         Part: {
             readonly id: number;
@@ -1076,6 +2139,34 @@ export interface components {
             figures?: {
                 [key: string]: unknown;
             };
+            connection?: components["schemas"]["ConnectionRequest"];
+            /**
+             * Format: double
+             * @description minutes from the end of a job to the start of the next
+             */
+            bed_change_min?: number;
+            /** @description the bed is clear without a hand, and the next job may start */
+            clears_itself?: boolean;
+            /** @description its queue waits */
+            held?: boolean;
+            loaded?: number | null;
+        };
+        PatchedMaterialRequest: {
+            name?: string;
+            figures?: {
+                [key: string]: unknown;
+            };
+        };
+        PatchedNozzleRequest: {
+            /** Format: double */
+            bore?: number;
+            /** Format: double */
+            flow?: number;
+            /** Format: double */
+            least_height?: number;
+            /** Format: double */
+            greatest_height?: number | null;
+            hard?: boolean;
         };
         PatchedPartRequest: {
             name?: string;
@@ -1090,6 +2181,7 @@ export interface components {
             material?: number;
             spool?: number | null;
             name?: string;
+            verdict?: string;
             baseline?: number | null;
             recipe?: number | null;
         };
@@ -1110,15 +2202,38 @@ export interface components {
              * @description mm, as measured
              */
             diameter?: number;
+            /**
+             * Format: double
+             * @description g, the empty reel
+             */
+            tare?: number | null;
+            /**
+             * Format: double
+             * @description g, filament when new
+             */
+            net?: number | null;
+            /** Format: double */
+            flow?: number | null;
         };
         PatchedWorkshopRequest: {
             name?: string;
             name_template?: string;
+            checklist?: string[];
+            /**
+             * Format: double
+             * @description €/h of work by hand
+             */
+            labour_rate?: number;
+        };
+        PlaceRequest: {
+            /** @description a job of the same queue; null for the end */
+            before: number | null;
         };
         Plan: {
             readonly id: number;
             number: number;
             name?: string;
+            verdict?: string;
             part: components["schemas"]["Part"];
             latest: components["schemas"]["Version"];
             readonly exact: components["schemas"]["Version"] | null;
@@ -1126,6 +2241,7 @@ export interface components {
             slices: components["schemas"]["TestSlice"][];
             acknowledgements: components["schemas"]["Acknowledgement"][];
             readonly effects: components["schemas"]["Effect"][];
+            readonly experience: components["schemas"]["Experience"];
             recipe?: number | null;
             /** Format: date-time */
             readonly created: string;
@@ -1140,6 +2256,7 @@ export interface components {
             material?: number;
             spool?: number | null;
             name?: string;
+            verdict?: string;
             baseline?: number | null;
             recipe?: number | null;
         };
@@ -1159,6 +2276,7 @@ export interface components {
             readonly id: number;
             number: number;
             name?: string;
+            verdict?: string;
             part: number;
             part_name: string;
             picture: string;
@@ -1177,8 +2295,59 @@ export interface components {
             /** Format: date-time */
             readonly created: string;
         };
+        /** @description What the machine last said of a job. */
+        Progress: {
+            layer?: number;
+            layers?: number;
+            /** Format: double */
+            seconds?: number;
+            /** Format: double */
+            left_s?: number;
+            /** Format: double */
+            extruded_mm?: number;
+            /** Format: double */
+            nozzle?: number;
+            /** Format: double */
+            bed?: number;
+        };
+        /** @description A change with its exact effect, and the plan's totals after it. */
+        Proposal: {
+            family: string;
+            words: string;
+            sentence: string;
+            gives_up: string;
+            change: {
+                [key: string]: unknown;
+            };
+            /** Format: double */
+            seconds: number;
+            /** Format: double */
+            grams: number;
+            /** Format: double */
+            cost: number;
+            /** Format: double */
+            p95_um: number;
+            /** Format: double */
+            stiffness: number;
+            after: components["schemas"]["Totals"];
+            brings: string[];
+        };
+        Proposed: {
+            before: components["schemas"]["Totals"];
+            held: components["schemas"]["Held"];
+            singles: components["schemas"]["Proposal"][];
+            chain: components["schemas"]["Proposal"][];
+            ranked: number;
+            /** Format: double */
+            ranked_s: number;
+            /** Format: double */
+            elapsed_s: number;
+            rest: string;
+            refused: string[];
+        };
         /** @description The ≈ figures. */
         Quick: {
+            pace: components["schemas"]["Pace"];
             exact: boolean;
             time_s: components["schemas"]["QuickTime"];
             filament: components["schemas"]["QuickFilament"];
@@ -1209,6 +2378,33 @@ export interface components {
              */
             spread?: number;
         };
+        /** @description What spools come to for a plan; ``lighter_g``: how much lighter each must get for one more on the first spool, with ways to it. */
+        Reach: {
+            copies: number;
+            /** Format: double */
+            left_over_g: number;
+            /** Format: double */
+            missing_g: number;
+            /** Format: double */
+            free_g: number;
+            /** Format: date-time */
+            end: string;
+            runs_out: components["schemas"]["RunsOut"][];
+            one_more: number;
+            /** Format: double */
+            lighter_g: number;
+            ways: components["schemas"]["Way"][];
+        };
+        ReachAskRequest: {
+            /** @description one after the other */
+            spools: number[];
+            copies: number;
+            /**
+             * Format: date-time
+             * @description of the first copy; now when left out
+             */
+            start?: string;
+        };
         Recipe: {
             readonly id: number;
             name: string;
@@ -1229,6 +2425,16 @@ export interface components {
         RecipeSaveRequest: {
             name: string;
             note?: string;
+            /**
+             * @description it holds on the plan's machine only
+             * @default false
+             */
+            this_machine: boolean;
+            /**
+             * @description it holds in the plan's material only
+             * @default false
+             */
+            this_material: boolean;
         };
         /** @description Where a region reaches inside the part; null where it lies outside. */
         RegionPlace: {
@@ -1278,6 +2484,8 @@ export interface components {
             stands: components["schemas"]["Stand"][];
             strength: components["schemas"]["Strength"];
             footing: components["schemas"]["Foot"];
+            pace: components["schemas"]["Pace"];
+            ledger: components["schemas"]["Ledger"];
             lanes: components["schemas"]["Lanes"];
             bands: components["schemas"]["BandPlace"][];
             regions: components["schemas"]["RegionPlace"][];
@@ -1296,6 +2504,7 @@ export interface components {
             /** Format: double */
             volume_mm3: number;
             spool: components["schemas"]["SpoolShare"] | null;
+            cost_shares: components["schemas"]["CostShares"];
             by_feature_mm: {
                 [key: string]: number;
             };
@@ -1359,11 +2568,24 @@ export interface components {
             /** Format: double */
             first_bed_temp: number;
             /** Format: double */
+            floor_speed: number;
+            /** Format: double */
             fan: number;
             /** Format: double */
             bridge_fan: number;
             /** Format: double */
             safe_flow: number;
+        };
+        Review: {
+            checks: components["schemas"]["Check"][];
+            first: components["schemas"]["Slot"];
+            last: components["schemas"]["Slot"];
+            /** Format: double */
+            each_g: number;
+            /** Format: double */
+            reserved_g: number;
+            /** Format: double */
+            left_g: number | null;
         };
         /**
          * @description * `first-layer` - first-layer
@@ -1384,6 +2606,38 @@ export interface components {
          * @enum {string}
          */
         RuleEnum: "first-layer" | "even" | "target" | "curvature" | "step-limit" | "machine-limit" | "finest" | "plan-limit" | "pin" | "band" | "flat" | "overhang" | "time" | "top" | "given";
+        /** @description Where a spool ends: of which copy in which layer and at what height, and when by the clock. */
+        RunsOut: {
+            label: string;
+            copy: number;
+            layer: number;
+            /** Format: double */
+            z_mm: number;
+            /** Format: date-time */
+            at: string;
+        };
+        Search: {
+            readonly id: number;
+            readonly plan: number;
+            readonly version: number;
+            readonly state: components["schemas"]["SearchStateEnum"];
+            readonly stage: string;
+            /** Format: double */
+            readonly share: number;
+            readonly message: string;
+            result: components["schemas"]["Proposed"] | null;
+            /** Format: date-time */
+            readonly created: string;
+        };
+        /**
+         * @description * `queued` - Queued
+         *     * `searching` - Searching
+         *     * `done` - Done
+         *     * `failed` - Failed
+         *     * `cancelled` - Cancelled
+         * @enum {string}
+         */
+        SearchStateEnum: "queued" | "searching" | "done" | "failed" | "cancelled";
         Session: {
             signed_in: boolean;
             name: string;
@@ -1410,6 +2664,17 @@ export interface components {
             multiline: boolean;
             within: string;
         };
+        SeveralAskRequest: {
+            parts: number[];
+            nozzle: number;
+            material: number;
+            spool?: number | null;
+        };
+        /** @description The plans that were made, by part, and parts that could not be planned with the reason. */
+        SeveralDone: {
+            plans: number[];
+            refused: string[];
+        };
         /**
          * @description * `stop` - stop
          *     * `look` - look
@@ -1426,6 +2691,27 @@ export interface components {
             from_mm: number;
             /** Format: double */
             to_mm: number;
+        };
+        /** @description What is printed to lie beside a job. */
+        Slip: {
+            job: components["schemas"]["Job"];
+            settings: components["schemas"]["SlipLine"][];
+            /** @description SVG of the code to scan */
+            code: string;
+            address: string;
+        };
+        SlipLine: {
+            label: string;
+            value: string;
+        };
+        /** @description Clock times, and how many seconds the end may come out to either side. */
+        Slot: {
+            /** Format: date-time */
+            begin: string;
+            /** Format: date-time */
+            end: string;
+            /** Format: double */
+            give_s: number;
         };
         /** @description Patches, and the causes the move table numbers: patch, kind, height of the open face in mm. */
         Solid: {
@@ -1446,9 +2732,55 @@ export interface components {
              * @description mm, as measured
              */
             diameter?: number;
+            /**
+             * Format: double
+             * @description g, the empty reel
+             */
+            tare?: number | null;
+            /**
+             * Format: double
+             * @description g, filament when new
+             */
+            net?: number | null;
             readonly figures: unknown;
             readonly material: number;
             readonly material_name: string;
+            /**
+             * Format: double
+             * @description g that open jobs will take.
+             */
+            readonly reserved: number;
+            /**
+             * Format: double
+             * @description g that jobs took.
+             */
+            readonly taken: number;
+        };
+        SpoolRequest: {
+            label: string;
+            colour?: string;
+            /**
+             * Format: double
+             * @description g
+             */
+            usable_mass: number;
+            /**
+             * Format: double
+             * @description mm, as measured
+             */
+            diameter?: number;
+            /**
+             * Format: double
+             * @description g, the empty reel
+             */
+            tare?: number | null;
+            /**
+             * Format: double
+             * @description g, filament when new
+             */
+            net?: number | null;
+            /** Format: double */
+            flow?: number | null;
         };
         SpoolShare: {
             parts: number;
@@ -1534,6 +2866,28 @@ export interface components {
          * @enum {string}
          */
         ToEnum: "material" | "spool";
+        TotalRow: {
+            key: string;
+            label: string;
+            unit: string;
+            values: number[];
+        };
+        Totals: {
+            /** Format: double */
+            time_s: number;
+            /** Format: double */
+            mass_g: number;
+            /** Format: double */
+            cost: number;
+            /** Format: double */
+            p95_um: number;
+            /** Format: double */
+            stiffness: number;
+            /** Format: double */
+            wall_mm: number;
+            /** Format: double */
+            flow_floor: number;
+        };
         /** @description Exact figures of settings that are not kept. */
         Tried: {
             /** Format: double */
@@ -1563,9 +2917,10 @@ export interface components {
          *     * `choice` - choice
          *     * `list` - list
          *     * `numbers` - numbers
+         *     * `names` - names
          * @enum {string}
          */
-        TypeEnum: "number" | "integer" | "bool" | "text" | "choice" | "list" | "numbers";
+        TypeEnum: "number" | "integer" | "bool" | "text" | "choice" | "list" | "numbers" | "names";
         UploadRequest: {
             /** Format: binary */
             file: string;
@@ -1635,9 +2990,43 @@ export interface components {
          * @enum {string}
          */
         VersionStateEnum: "queued" | "computing" | "done" | "failed" | "cancelled" | "superseded";
+        /** @description A change that makes the part light enough (≈ g and s of a part). */
+        Way: {
+            words: string;
+            change: {
+                [key: string]: unknown;
+            };
+            /** Format: double */
+            grams: number;
+            /** Format: double */
+            seconds: number;
+        };
+        WeighRequest: {
+            /**
+             * Format: double
+             * @description g, with its reel
+             */
+            gross: number;
+        };
+        /**
+         * @description * `pause` - pause
+         *     * `resume` - resume
+         *     * `cancel` - cancel
+         *     * `started` - started
+         *     * `done` - done
+         *     * `failed` - failed
+         * @enum {string}
+         */
+        WhatEnum: "pause" | "resume" | "cancel" | "started" | "done" | "failed";
         Workshop: {
             name: string;
             name_template?: string;
+            checklist?: string[];
+            /**
+             * Format: double
+             * @description €/h of work by hand
+             */
+            labour_rate?: number;
             readonly sample: boolean;
             readonly template_fields: {
                 [key: string]: string;
@@ -1708,6 +3097,91 @@ export interface operations {
             };
         };
     };
+    board: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Board"];
+                };
+            };
+        };
+    };
+    compare: {
+        parameters: {
+            query: {
+                /** @description version keys with commas between, the baseline first */
+                versions: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Compared"];
+                };
+            };
+        };
+    };
+    compare_table: {
+        parameters: {
+            query: {
+                /** @description version keys with commas between, the baseline first */
+                versions: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+        };
+    };
+    fits: {
+        parameters: {
+            query: {
+                material: number;
+                nozzle: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Fit"][];
+                };
+            };
+        };
+    };
     jobs_list: {
         parameters: {
             query?: never;
@@ -1747,6 +3221,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/json": components["schemas"]["Job"][];
+                };
+            };
+        };
+    };
+    job_show: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
                     "application/json": components["schemas"]["Job"];
                 };
             };
@@ -1773,6 +3268,54 @@ export interface operations {
             };
         };
     };
+    job_flow: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Flow"];
+                };
+            };
+        };
+    };
+    job_order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["OrderRequest"];
+                "multipart/form-data": components["schemas"]["OrderRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+        };
+    };
     job_outcome: {
         parameters: {
             query?: never;
@@ -1787,6 +3330,148 @@ export interface operations {
                 "application/json": components["schemas"]["OutcomeRequest"];
                 "application/x-www-form-urlencoded": components["schemas"]["OutcomeRequest"];
                 "multipart/form-data": components["schemas"]["OutcomeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+        };
+    };
+    job_photo_show: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    job_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["UploadRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+        };
+    };
+    job_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["PlaceRequest"];
+                "multipart/form-data": components["schemas"]["PlaceRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+        };
+    };
+    job_reprint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+        };
+    };
+    job_slip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Slip"];
+                };
+            };
+        };
+    };
+    job_spool: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JobSpoolRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["JobSpoolRequest"];
+                "multipart/form-data": components["schemas"]["JobSpoolRequest"];
             };
         };
         responses: {
@@ -1819,7 +3504,32 @@ export interface operations {
             };
         };
     };
-    machines_retrieve: {
+    machines_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MachineMakeRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["MachineMakeRequest"];
+                "multipart/form-data": components["schemas"]["MachineMakeRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Machine"];
+                };
+            };
+        };
+    };
+    machine_show: {
         parameters: {
             query?: never;
             header?: never;
@@ -1840,7 +3550,27 @@ export interface operations {
             };
         };
     };
-    machines_partial_update: {
+    machine_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    machine_change: {
         parameters: {
             query?: never;
             header?: never;
@@ -1856,6 +3586,27 @@ export interface operations {
                 "multipart/form-data": components["schemas"]["PatchedMachineRequest"];
             };
         };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Machine"];
+                };
+            };
+        };
+    };
+    machine_clear: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             200: {
                 headers: {
@@ -1908,6 +3659,33 @@ export interface operations {
             };
         };
     };
+    nozzles_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NozzleRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["NozzleRequest"];
+                "multipart/form-data": components["schemas"]["NozzleRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nozzle"];
+                };
+            };
+        };
+    };
     materials_list: {
         parameters: {
             query?: never;
@@ -1923,6 +3701,152 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Material"][];
+                };
+            };
+        };
+    };
+    materials_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MaterialRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["MaterialRequest"];
+                "multipart/form-data": components["schemas"]["MaterialRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Material"];
+                };
+            };
+        };
+    };
+    material_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    material_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedMaterialRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["PatchedMaterialRequest"];
+                "multipart/form-data": components["schemas"]["PatchedMaterialRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Material"];
+                };
+            };
+        };
+    };
+    spools_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpoolRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["SpoolRequest"];
+                "multipart/form-data": components["schemas"]["SpoolRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Spool"];
+                };
+            };
+        };
+    };
+    nozzle_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    nozzle_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedNozzleRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["PatchedNozzleRequest"];
+                "multipart/form-data": components["schemas"]["PatchedNozzleRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nozzle"];
                 };
             };
         };
@@ -2261,6 +4185,33 @@ export interface operations {
             };
         };
     };
+    plan_deadline: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeadlineAskRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["DeadlineAskRequest"];
+                "multipart/form-data": components["schemas"]["DeadlineAskRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Deadline"];
+                };
+            };
+        };
+    };
     plan_frontier: {
         parameters: {
             query?: never;
@@ -2315,6 +4266,81 @@ export interface operations {
             };
         };
     };
+    plan_mesh: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeshAskRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["MeshAskRequest"];
+                "multipart/form-data": components["schemas"]["MeshAskRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeshDone"];
+                };
+            };
+        };
+    };
+    plan_proposals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Search"][];
+                };
+            };
+        };
+    };
+    plan_propose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["HeldAskRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["HeldAskRequest"];
+                "multipart/form-data": components["schemas"]["HeldAskRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Search"];
+                };
+            };
+        };
+    };
     plan_quick: {
         parameters: {
             query?: never;
@@ -2338,6 +4364,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Quick"];
+                };
+            };
+        };
+    };
+    plan_reach: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReachAskRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["ReachAskRequest"];
+                "multipart/form-data": components["schemas"]["ReachAskRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reach"];
                 };
             };
         };
@@ -2615,6 +4668,74 @@ export interface operations {
             };
         };
     };
+    recipe_apply: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeveralAskRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["SeveralAskRequest"];
+                "multipart/form-data": components["schemas"]["SeveralAskRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeveralDone"];
+                };
+            };
+        };
+    };
+    search_show: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Search"];
+                };
+            };
+        };
+    };
+    search_cancel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     session_show: {
         parameters: {
             query?: never;
@@ -2769,7 +4890,7 @@ export interface operations {
             };
         };
     };
-    spools_retrieve: {
+    spool_show: {
         parameters: {
             query?: never;
             header?: never;
@@ -2790,7 +4911,27 @@ export interface operations {
             };
         };
     };
-    spools_partial_update: {
+    spool_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    spool_change: {
         parameters: {
             query?: never;
             header?: never;
@@ -2813,6 +4954,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Spool"];
+                };
+            };
+        };
+    };
+    spool_ledger: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entry"][];
+                };
+            };
+        };
+    };
+    spool_weigh: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeighRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["WeighRequest"];
+                "multipart/form-data": components["schemas"]["WeighRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Spool"];
+                };
+            };
+        };
+    };
+    template_fields: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
                 };
             };
         };
@@ -2886,6 +5096,29 @@ export interface operations {
             };
         };
     };
+    version_review: {
+        parameters: {
+            query?: {
+                copies?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Review"];
+                };
+            };
+        };
+    };
     workshop_retrieve: {
         parameters: {
             query?: never;
@@ -2926,6 +5159,67 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Workshop"];
+                };
+            };
+        };
+    };
+    workshop_export: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": Record<string, never>;
+                };
+            };
+        };
+    };
+    workshop_import: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": Record<string, never>;
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+        };
+    };
+    workshop_schema: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": Record<string, never>;
                 };
             };
         };

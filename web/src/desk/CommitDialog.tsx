@@ -3,16 +3,19 @@ import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 
-import { api, data, type Finding, type Plan } from "../api/client";
+import { api, data, type Plan } from "../api/client";
 import { useWorkshop } from "../api/hooks";
 import { euro, grams, hours, metres } from "../format";
 import { Sheet } from "../frame/Sheet";
-import { acknowledgementOf } from "./acknowledged";
+import { clock, give } from "../jobs/words";
+import { NumberField } from "./NumberField";
 
-/** The last check before a plan becomes a job: figures, findings, and the name of the file. */
+/** The review before a plan becomes jobs: figures, clock times, every check with its tick, and the name of the file. */
 export function CommitDialog({ plan, onClose }: { plan: Plan; onClose: () => void }) {
   const workshop = useWorkshop();
   const [own, setOwn] = useState<string | null>(null);
+  const [copies, setCopies] = useState(1);
+  const [ticked, setTicked] = useState<readonly string[]>([]);
   const template = own ?? workshop.data?.name_template ?? "";
   const version = plan.latest;
   const navigate = useNavigate();
@@ -24,32 +27,50 @@ export function CommitDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
     retry: false,
     placeholderData: (before) => before,
   });
+  const review = useQuery({
+    queryKey: ["review", version.id, copies],
+    queryFn: () => data(api.GET("/api/versions/{id}/review", { params: { path: { id: version.id }, query: { copies } } })),
+    placeholderData: (before) => before,
+    gcTime: 0,
+  });
   const commit = useMutation({
-    mutationFn: () => data(api.POST("/api/jobs", { body: { version: version.id, template } })),
+    mutationFn: () => data(api.POST("/api/jobs", { body: { version: version.id, template, copies, ticked: [...ticked] } })),
     onSuccess: () => {
-      void client.invalidateQueries({ queryKey: ["jobs"] });
+      for (const key of ["board", "materials"]) void client.invalidateQueries({ queryKey: [key] });
       void navigate("/jobs");
     },
   });
   const report = version.report;
   if (!report) return null;
-  const reasonFor = (finding: Finding) => acknowledgementOf(plan, finding)?.reason;
-  const stopped = report.findings.some((finding) => finding.severity === "stop" && !reasonFor(finding));
-  const worth = report.findings.filter((finding) => finding.severity !== "note");
+  const checks = review.data?.checks ?? [];
+  const stopped = checks.some((check) => check.level === "stop");
+  const open = checks.filter((check) => check.level === "look" && !ticked.includes(check.key)).length;
+  const tick = (key: string, on: boolean) => setTicked(on ? [...ticked, key] : ticked.filter((one) => one !== key));
+  const { first, last } = review.data ?? {};
   return (
-    <Sheet title={`Commit ${plan.part.name}, plan ${plan.number} version ${version.number}`} onClose={onClose} wide>
-      <p className="mt-2 text-[22px] font-semibold">
-        {hours(report.time_s.total)} h · {grams(report.filament.mass_g)} g <span className="text-base font-normal text-ink-2">{metres(report.filament.length_mm)} m, {euro(report.filament.cost)}, {report.layers.count} layers</span>
-      </p>
-      {report.filament.spool && (
-        <p className={report.filament.spool.parts < 1 ? "text-stop" : "text-ink-2"}>
-          {report.filament.spool.parts < 1 ? "The spool does not hold enough for one." : `The spool holds ${report.filament.spool.parts} of these and ${grams(report.filament.spool.left_over_g)} g would be left over.`}
+    <Sheet title={`Review: ${plan.part.name}, plan ${plan.number} version ${version.number}`} onClose={onClose} wide>
+      <div className="mt-2 flex flex-wrap items-baseline gap-x-5">
+        <p className="text-[26px] leading-tight font-semibold">{hours(report.time_s.total)} h · {grams(report.filament.mass_g)} g</p>
+        <p className="text-ink-2">{metres(report.filament.length_mm)} m, {euro(report.filament.cost)}, {report.layers.count} layers</p>
+        <label className="ml-auto flex items-center gap-1.5 text-[13px]">copies <NumberField label="Copies" unit="" value={copies} min={1} max={500} step={1} width="w-14" onValue={(v) => setCopies(Math.round(v ?? 1))} /></label>
+      </div>
+      {first && last && (
+        <p data-clock className="text-[15px]">
+          starts <b>{clock(first.begin)}</b>, {copies > 1 ? "the last ends" : "ends"} <b>{clock(last.end)}</b>{give(last.give_s)}
+          {copies > 1 && <span className="text-ink-2"> · {grams(copies * report.filament.mass_g)} g in all</span>}
         </p>
       )}
       <h3 className="mt-3 font-semibold">Last check</h3>
-      {worth.length === 0 ? <p className="text-ink-2">Nothing to look at.</p> : (
-        <ul className="list-disc pl-5">{worth.map((finding) => <li key={finding.code} className={finding.severity === "stop" ? "text-stop" : ""}><b>{finding.severity}</b> {finding.message}{reasonFor(finding) && <span className="text-ink-2"> Acknowledged: {reasonFor(finding)}</span>}</li>)}</ul>
-      )}
+      {review.error && <p role="alert" className="text-stop">{review.error.message}</p>}
+      <ul className="mt-1 flex flex-col gap-1.5">
+        {checks.map((check) => (
+          <li key={check.key} data-check={check.key} data-level={check.level} className={`flex items-start gap-2 border-l-[3px] pl-2 ${check.level === "stop" ? "border-stop text-stop" : check.level === "look" ? (ticked.includes(check.key) ? "border-hairline" : "border-look") : "border-hairline text-ink-2"}`}>
+            {check.level === "look" ? (
+              <label className="flex items-start gap-2"><input type="checkbox" className="mt-0.5 h-4 w-4 shrink-0 accent-ink" checked={ticked.includes(check.key)} onChange={(event) => tick(check.key, event.target.checked)} /><span className="max-h-28 overflow-auto">{check.words}</span></label>
+            ) : <><span aria-hidden className="w-4 text-center">{check.level === "stop" ? "■" : "✓"}</span><span>{check.words}</span></>}
+          </li>
+        ))}
+      </ul>
       <label className="mt-3 flex flex-col gap-1 text-[13px]">
         File name, from the workshop's template
         <input className="field" value={template} aria-invalid={!!name.error} onChange={(event) => setOwn(event.target.value)} />
@@ -59,9 +80,10 @@ export function CommitDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
       )}
       {stopped && <p className="mt-2 text-stop">What says stop has to be put right, or acknowledged with a reason under Findings, before this can be committed.</p>}
       {commit.error && <p role="alert" className="mt-2 text-stop">{commit.error.message}</p>}
-      <div className="mt-4 flex justify-end gap-2">
+      <div className="mt-4 flex items-center justify-end gap-2">
+        {open > 0 && <span className="text-[13px] text-ink-2">{open} to tick</span>}
         <Dialog.Close className="quiet min-h-8">Not yet</Dialog.Close>
-        <button className="action" disabled={commit.isPending || !!name.error || stopped} onClick={() => commit.mutate()}>Commit job</button>
+        <button className="action" disabled={commit.isPending || !!name.error || stopped || open > 0 || !review.data} onClick={() => commit.mutate()}>{copies > 1 ? `Commit ${copies} jobs` : "Commit job"}</button>
       </div>
     </Sheet>
   );

@@ -2,15 +2,18 @@ import { Tabs } from "radix-ui";
 import { useEffect, useMemo, useState } from "react";
 
 import type { Finding, Machine, Material, Plan, Setting, Version } from "../api/client";
+import { ComparePanel } from "../compare/ComparePanel";
 import { plain } from "../format";
 import { CommitDialog } from "./CommitDialog";
 import { Findings } from "./Findings";
 import { Header } from "./Header";
 import { type LaneFacts, Lanes } from "./lanes/Lanes";
-import { Ledger } from "./Ledger";
+import { LedgerPanel } from "./ledger/LedgerPanel";
+import { PaceTable } from "./pace/PaceTable";
 import { Placement } from "./Placement";
 import { Progress } from "./Progress";
 import { SettingsDrawer } from "./SettingsDrawer";
+import { ProposePanel } from "./propose/ProposePanel";
 import { PathsPanel } from "./paths/PathsPanel";
 import type { BedShape } from "./stage/Bed";
 import type { Focus } from "./stage/Camera";
@@ -55,7 +58,8 @@ export function Desk({ plan, machines, materials, settings }: { plan: Plan; mach
   const cursor = useCursor(desk.figures?.layers.tops_mm ?? NO_LAYERS, path);
   const bed = useMemo<BedShape>(() => {
     const m = spec.machine ?? {};
-    return { round: m.bed === "round", x: num(m.size_x, 220), y: num(m.size_y, 220), z: num(m.size_z, 250) };
+    const [round, x, y] = [m.bed === "round", num(m.size_x, 220), num(m.size_y, 220)];
+    return { round, x, y, z: num(m.size_z, 250), origin: [num(m.origin_x, round ? 0 : x / 2), num(m.origin_y, round ? 0 : y / 2)] };
   }, [spec]);
   const size = plan.exact?.report?.part.size_mm ?? plan.part.facts?.size_mm ?? SOME_SIZE;
   const shapeKey = JSON.stringify([spec.place ?? {}, spec.surface?.marks ?? [], ((spec.body?.regions ?? []) as Region[]).filter((region) => region.attention)]);
@@ -96,14 +100,17 @@ export function Desk({ plan, machines, materials, settings }: { plan: Plan; mach
           {drawer && <SettingsDrawer desk={desk} plan={plan} settings={settings} spec={spec} onClose={() => setDrawer(false)} />}
         </div>
         <Tabs.Root value={tab} onValueChange={setTab} className="flex min-h-0 flex-col bg-sheet">
-          <Tabs.List className="flex overflow-x-auto border-b border-hairline" aria-label="Instruments">
-            {([["tradeoff", "Trade-off"], ["ledger", "Time ledger"], ["findings", `Findings ${findings.length || ""}`], ["paths", "Paths"], ["places", `Places ${bandsOf(desk.choice).length + regionsOf(desk.choice).length || ""}`], ["place", "Placement"]] as const).map(([key, name]) => (
-              <Tabs.Trigger key={key} value={key} className="min-h-9 border-0 border-b-2 border-transparent bg-transparent px-1.5 font-medium whitespace-nowrap lg:px-3 data-[state=active]:border-north data-[state=active]:font-semibold">{name}</Tabs.Trigger>
+          <Tabs.List className="flex flex-wrap border-b border-hairline px-1" aria-label="Instruments">
+            {([["tradeoff", "Trade-off"], ["next", "Next"], ["compare", "Compare"], ["ledger", "Time ledger"], ["pace", "Pace"], ["findings", `Findings ${findings.length || ""}`], ["paths", "Paths"], ["places", `Places ${bandsOf(desk.choice).length + regionsOf(desk.choice).length || ""}`], ["place", "Placement"]] as const).map(([key, name]) => (
+              <Tabs.Trigger key={key} value={key} className="min-h-8 border-0 border-b-2 border-transparent bg-transparent px-1.5 text-[13px] font-medium whitespace-nowrap lg:px-2 data-[state=active]:border-north data-[state=active]:font-semibold">{name}</Tabs.Trigger>
             ))}
           </Tabs.List>
           <div className="min-h-0 flex-1 overflow-auto">
             <Tabs.Content value="tradeoff" className="h-full"><TradeOff plan={plan} desk={desk} /></Tabs.Content>
-            <Tabs.Content value="ledger">{desk.figures ? <Ledger figures={desk.figures} floor={desk.report?.time_s.flow_floor ?? null} /> : <p className="p-4 text-ink-2">The first figures are on their way.</p>}</Tabs.Content>
+            <Tabs.Content value="next"><ProposePanel plan={plan} desk={desk} settings={settings} /></Tabs.Content>
+            <Tabs.Content value="compare"><ComparePanel plan={plan} /></Tabs.Content>
+            <Tabs.Content value="ledger"><LedgerPanel plan={plan} desk={desk} settings={settings} findings={findings} go={{ onHeight: toHeight, onGo: (at, title) => { toHeight(at[2]); setFocus({ at, title }); } }} /></Tabs.Content>
+            <Tabs.Content value="pace"><PaceTable plan={plan} desk={desk} settings={settings} spec={spec} /></Tabs.Content>
             <Tabs.Content value="findings">{desk.report ? <Findings plan={plan} desk={desk} settings={settings} findings={findings} onGo={toPlace} onHeight={toHeight} onRegion={shape ? regionHere : null} /> : <p className="p-4 text-ink-2">Findings come with the exact plan.</p>}</Tabs.Content>
             <Tabs.Content value="paths"><PathsPanel plan={plan} desk={desk} settings={settings} spec={spec} onHeight={toHeight} onGo={(at, title) => { toHeight(at[2]); setFocus({ at, title }); }} /></Tabs.Content>
             <Tabs.Content value="places"><PlacesPanel plan={plan} desk={desk} settings={settings} spec={spec} z={top} bounds={{ top: size[2] ?? 0, least, greatest }} lines={lines}

@@ -60,7 +60,8 @@ export function Header({ plan, desk, machines, materials, onCommit }: {
 
 /** What a time may come to by how far the machine's jobs were off: two standard deviations to either side, nothing while that is not known. */
 function rangeOf(time: number, spread: number): string {
-  return spread > 0 ? `${hours(time * (1 - 2 * spread))} to ${hours(time * (1 + 2 * spread))} h · ` : "";
+  const [low, high] = [hours(time * (1 - 2 * spread)), hours(time * (1 + 2 * spread))];
+  return low === high ? "" : `${low} to ${high} h · `;
 }
 
 function layerWord(heights: number[]): string {

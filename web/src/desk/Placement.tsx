@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Plan } from "../api/client";
 import { count } from "../format";
 import { NumberField } from "./NumberField";
+import { OtherMesh } from "./OtherMesh";
 import { BODY_TINTS } from "./stage/surfaceMaterial";
 import { type Desk, type Values } from "./useDesk";
 
@@ -98,6 +99,14 @@ export function Placement({ plan, desk, size }: { plan: Plan; desk: Desk; size: 
           })}
         </div>
       </fieldset>
+      <fieldset>
+        <legend className="font-semibold">Less of it</legend>
+        <span className="mt-1 flex flex-wrap gap-4">
+          sunk <NumberField label="Sink" unit="mm into the bed" value={number("sink", 0)} min={0} max={5000} step={0.2} width="w-16" onValue={(v) => set({ sink: v ?? 0 })} />
+          trimmed <NumberField label="Trim the top" unit="mm at the top" value={number("trim_top", 0)} min={0} max={5000} step={0.2} width="w-16" onValue={(v) => set({ trim_top: v ?? 0 })} />
+        </span>
+      </fieldset>
+      <OtherMesh plan={plan} />
     </div>
   );
 }

@@ -70,8 +70,11 @@ function Save({ plan, onClose }: { plan: Plan; onClose: () => void }) {
   const client = useQueryClient();
   const [name, setName] = useState("");
   const [note, setNote] = useState("");
+  const [machine, setMachine] = useState(false);
+  const [material, setMaterial] = useState(false);
+  const spec = plan.latest.spec as Record<string, Record<string, unknown>>;
   const save = useMutation({
-    mutationFn: () => data(api.POST("/api/plans/{id}/recipe", { params: { path: { id: plan.id } }, body: { name, note } })),
+    mutationFn: () => data(api.POST("/api/plans/{id}/recipe", { params: { path: { id: plan.id } }, body: { name, note, this_machine: machine, this_material: material } })),
     onSuccess: () => {
       void client.invalidateQueries({ queryKey: ["recipes"] });
       void client.invalidateQueries({ queryKey: ["plan", plan.id] });
@@ -83,6 +86,10 @@ function Save({ plan, onClose }: { plan: Plan; onClose: () => void }) {
       <form onSubmit={(event) => { event.preventDefault(); save.mutate(); }}>
         <label className="mt-3 flex flex-col gap-1">Name<input className="field min-h-8" autoFocus maxLength={80} value={name} onChange={(event) => setName(event.target.value)} /></label>
         <label className="mt-3 flex flex-col gap-1">What it is for<input className="field min-h-8" maxLength={300} value={note} onChange={(event) => setNote(event.target.value)} /></label>
+        <fieldset className="mt-3 flex flex-col gap-1"><legend>Holds for {String(spec.machine?.nozzle)} mm nozzles, and</legend>
+          <label className="flex items-center gap-1.5"><input type="checkbox" className="accent-ink" checked={machine} onChange={(event) => setMachine(event.target.checked)} />only on {String(spec.machine?.name)}</label>
+          <label className="flex items-center gap-1.5"><input type="checkbox" className="accent-ink" checked={material} onChange={(event) => setMaterial(event.target.checked)} />only in {String(spec.material?.name)}</label>
+        </fieldset>
         <p className="mt-2 text-[13px] text-ink-2">Bands, pins, marks and how the part stands are this part's own and stay out of it.</p>
         {save.error && <p role="alert" className="mt-2 text-stop">{save.error.message}</p>}
         <div className="mt-4 flex justify-end"><button className="action" disabled={!name.trim() || save.isPending}>Keep it</button></div>

@@ -2,7 +2,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 
-import { api, data, type Layers, type Plan, type Quick, Refusal, type Report, type Setting, type Surface } from "../api/client";
+import { api, data, type Layers, type Pace, type Plan, type Quick, Refusal, type Report, type Setting, type Surface } from "../api/client";
 import { OPEN } from "../api/hooks";
 import { wantedOf } from "./wanted";
 
@@ -24,6 +24,7 @@ export interface Figures {
   length: number;
   cost: number;
   byFeature: Record<string, number>;
+  pace: Pace;
   layers: Layers;
   surface: Surface;
 }
@@ -33,7 +34,7 @@ const TYPING = 120;
 function figuresOf(source: Report | Quick, state: Figures["state"]): Figures {
   return {
     state, time: source.time_s.total, mass: source.filament.mass_g, length: source.filament.length_mm, cost: source.filament.cost,
-    byFeature: source.time_s.by_feature, layers: source.layers, surface: source.surface,
+    byFeature: source.time_s.by_feature, pace: source.pace, layers: source.layers, surface: source.surface,
   };
 }
 

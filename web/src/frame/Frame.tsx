@@ -24,8 +24,8 @@ export function Frame({ session }: { session: Schemas["Session"] }) {
   });
   return (
     <DropAnywhere>
-      <div className="flex h-full">
-        <nav aria-label="Places" className="flex w-[62px] shrink-0 flex-col bg-ink text-sheet">
+      <div className="flex h-full print:block print:h-auto">
+        <nav aria-label="Places" className="flex w-[62px] shrink-0 flex-col bg-ink text-sheet print:hidden">
           <div className="flex justify-center py-3">
             <Mark />
           </div>
@@ -50,7 +50,7 @@ export function Frame({ session }: { session: Schemas["Session"] }) {
             Sign out
           </button>
         </nav>
-        <div className="min-w-0 flex-1 overflow-auto">
+        <div className="min-w-0 flex-1 overflow-auto print:overflow-visible">
           <Outlet />
         </div>
       </div>

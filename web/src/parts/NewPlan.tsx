@@ -3,7 +3,7 @@ import { Dialog } from "radix-ui";
 import { useState } from "react";
 
 import { api, data, type Part } from "../api/client";
-import { useMachines, useMaterials, useSettings, useSuitingRecipes } from "../api/hooks";
+import { useFits, useMachines, useMaterials, useSettings, useSuitingRecipes } from "../api/hooks";
 import { differences, inWords } from "../desk/recipes";
 import type { Values } from "../desk/useDesk";
 import { grams } from "../format";
@@ -23,6 +23,7 @@ export function NewPlan({ part, onClose, onMade }: { part: Part; onClose: () => 
   const [recipe, setRecipe] = useState<number | null>(null);
   const settings = useSettings().data ?? [];
   const fitting = useSuitingRecipes(chosenNozzle?.nozzle.id, chosenSpool?.material.id).data ?? [];
+  const fits = useFits(chosenNozzle?.nozzle.id, chosenSpool?.material.id).data ?? [];
   const chosen = fitting.find((entry) => entry.id === recipe);
   const columns = differences([{ settings: {} }, ...fitting.map((entry) => ({ settings: entry.settings as Values }))], settings.filter((entry) => entry.type !== "list")).slice(0, 9);
   const make = useMutation({
@@ -72,10 +73,11 @@ export function NewPlan({ part, onClose, onMade }: { part: Part; onClose: () => 
         </table>
         {fitting.length === 0 && <p className="text-[13px] text-ink-3">No recipe suits this nozzle and material; a plan can be kept as one.</p>}
       </fieldset>
+      {fits.map((fit) => <p key={fit.message} role="alert" data-fit={fit.severity} className={`mt-3 ${fit.severity === "stop" ? "text-stop" : "text-look"}`}>{fit.severity === "stop" ? "■" : "▲"} {fit.message} <span className="text-ink-2">{fit.help}</span></p>)}
       {make.error && <p role="alert" className="mt-3 text-stop">{make.error.message}</p>}
       <div className="mt-5 flex justify-end gap-2">
         <Dialog.Close className="quiet min-h-8">Not now</Dialog.Close>
-        <button className="action" disabled={make.isPending || !chosenNozzle || !chosenSpool} onClick={() => make.mutate()}>Plan it</button>
+        <button className="action" disabled={make.isPending || !chosenNozzle || !chosenSpool || fits.some((fit) => fit.severity === "stop")} onClick={() => make.mutate()}>Plan it</button>
       </div>
     </Sheet>
   );

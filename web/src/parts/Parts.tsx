@@ -8,12 +8,14 @@ import { bytes, count, size } from "../format";
 import { Message } from "../frame/Message";
 import { NewPlan } from "./NewPlan";
 import { Picture } from "./Picture";
+import { SeveralPlans } from "./SeveralPlans";
 
 export function Parts() {
   const parts = useParts();
   const takeIn = useTakeIn();
   const input = useRef<HTMLInputElement>(null);
   const [planning, setPlanning] = useState<Part | null>(null);
+  const [several, setSeveral] = useState(false);
   const navigate = useNavigate();
   if (parts.isPending) return <Message title="Parts" text="Looking at the shelf …" />;
   if (parts.error) return <Message title="Parts" text={parts.error.message} again={() => void parts.refetch()} />;
@@ -30,6 +32,7 @@ export function Parts() {
             for (const file of event.target.files ?? []) takeIn.mutate(file);
             event.target.value = "";
           }} />
+        {parts.data.filter((part) => part.state === "ready").length > 1 && <button className="quiet ml-auto" onClick={() => setSeveral(true)}>One recipe for several …</button>}
         {takeIn.isPending && <span role="status">taking in …</span>}
         {takeIn.error && <span role="alert" className="text-stop">{takeIn.error.message}</span>}
       </header>
@@ -39,6 +42,7 @@ export function Parts() {
           <PartCard key={part.id} part={part} onPlan={() => setPlanning(part)} />
         ))}
       </ul>
+      {several && <SeveralPlans parts={parts.data.filter((part) => part.state === "ready")} onClose={() => setSeveral(false)} />}
       {planning && <NewPlan part={planning} onClose={() => setPlanning(null)} onMade={(id) => void navigate(`/plans/${id}`)} />}
     </main>
   );

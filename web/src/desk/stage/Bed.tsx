@@ -6,6 +6,8 @@ export interface BedShape {
   x: number;
   y: number;
   z: number;
+  /** Where its middle lies in the machine's coordinates. */
+  origin: [number, number];
 }
 
 /** Width of a square of the grid in mm. */

@@ -97,7 +97,7 @@ export const Stage = memo(function Stage(props: StageProps) {
   // faces are marked on the shape, not on its beads
   const beads = view === "beads" && path && marking === null;
   const paint: Paint = view === "beads" ? "shape" : view;
-  const origin = useMemo<[number, number]>(() => (bed.round ? [0, 0] : [bed.x / 2, bed.y / 2]), [bed]);
+  const origin = useMemo<[number, number]>(() => bed.origin, [bed]);
   const most = useMemo(() => niceAbove(layers?.error_um.reduce((a, b) => Math.max(a, b), 20) ?? 200), [layers]);
   const answer = useMemo(() => (path ? answerTo(question, path, props.report, props.safe, props.least) : null), [question, path, props.report, props.safe, props.least]);
   const point = (x: number, y: number, keep: boolean) => {

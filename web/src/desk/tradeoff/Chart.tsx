@@ -2,7 +2,7 @@ import { scaleLinear } from "d3-scale";
 import { type KeyboardEvent, type PointerEvent, useEffect, useMemo, useRef, useState } from "react";
 
 import type { Frontier } from "../../api/client";
-import { hours } from "../../format";
+import { hours, span } from "../../format";
 import { FJORD, HAIRLINE, INK, INK_3, NORTH, SHEET } from "../../tokens";
 import { MEASURES, type Measure } from "./frontier";
 
@@ -23,17 +23,25 @@ export interface Target {
   mark: string;
 }
 
+/** A proposed change: from where the plan is to where it would be, as seconds and µm. */
+export interface Arrow {
+  from: [number, number];
+  to: [number, number];
+  label: string;
+}
+
 interface Place {
   minutes: number;
   error: number;
 }
 
+const NO_ARROWS: Arrow[] = [];
 const PAD = { left: 44, right: 16, top: 24, bottom: 34 };
 const LABELLED = [0.28, 0.2, 0.16, 0.12, 0.1, 0.08, 0.4, 0.3, 0.24, 0.6];
 
 /** Time against surface error: the frontier, the even stacks, kept plans, and the target as a handle that is dragged. */
-export function Chart({ frontier, measure, kept, target, onSlide, onSettle }: {
-  frontier: Frontier; measure: Measure; kept: Kept[]; target: Target;
+export function Chart({ frontier, measure, kept, target, arrows = NO_ARROWS, onSlide, onSettle }: {
+  frontier: Frontier; measure: Measure; kept: Kept[]; target: Target; arrows?: Arrow[];
   onSlide: (at: Place) => void; onSettle: (at: Place) => void;
 }) {
   const box = useRef<HTMLDivElement>(null);
@@ -52,12 +60,12 @@ export function Chart({ frontier, measure, kept, target, onSlide, onSettle }: {
     const all = [...frontier.points, ...frontier.even].map((p) => [p.time_s / 60, p[key]] as const);
     const seconds = all.map(([t]) => t);
     const slowest = Math.max(...frontier.points.map((p) => p.time_s / 60), ...kept.map((p) => p.seconds / 60)) * 1.06;
-    const from = Math.min(...seconds);
+    const from = Math.min(...seconds, ...arrows.map((arrow) => arrow.to[0] / 60));
     return {
       x: scaleLinear().domain([from - (slowest - from) * 0.05, slowest]).range([PAD.left, width - PAD.right]),
       y: scaleLinear().domain([0, Math.max(10, ...all.map(([, e]) => e)) * 1.06]).range([height - PAD.bottom, PAD.top]),
     };
-  }, [frontier, kept, key, width, height]);
+  }, [frontier, kept, arrows, key, width, height]);
   const at = (event: PointerEvent<SVGElement>): Place => {
     const bounds = (event.currentTarget.ownerSVGElement ?? (event.currentTarget as unknown as SVGSVGElement)).getBoundingClientRect();
     return { minutes: Math.max(1, x.invert(event.clientX - bounds.left)), error: Math.max(1, y.invert(event.clientY - bounds.top)) };
@@ -115,6 +123,7 @@ export function Chart({ frontier, measure, kept, target, onSlide, onSettle }: {
             <text x={9} y={13} fontSize="12" fill={INK} stroke={SHEET} strokeWidth="3" paintOrder="stroke">{p.label}</text>
           </g>
         ))}
+        {arrows.map((arrow, k) => <ArrowLine key={arrow.label + arrow.to[0]} arrow={arrow} lower={k} x={(s) => Math.max(PAD.left, x(s / 60))} y={y} />)}
         <path d={target.ask === "target" ? `M${PAD.left} ${hy}H${hx}` : `M${hx} ${height - PAD.bottom}V${hy}`} stroke={NORTH} strokeDasharray="2 3" />
         <g aria-hidden>
           <rect x={tagX} y={tagY} width={tag} height={36} fill={SHEET} stroke={NORTH} />
@@ -133,6 +142,22 @@ export function Chart({ frontier, measure, kept, target, onSlide, onSettle }: {
         </g>
       </svg>
     </div>
+  );
+}
+
+/** A proposed change as an arrow that ends at a small open head. */
+function ArrowLine({ arrow, lower, x, y }: { arrow: Arrow; lower: number; x: (s: number) => number; y: (um: number) => number }) {
+  const [x0, y0, x1, y1] = [x(arrow.from[0]), y(arrow.from[1]), x(arrow.to[0]), y(arrow.to[1])];
+  const long = Math.hypot(x1 - x0, y1 - y0);
+  if (long < 6) return null;
+  const [ux, uy] = [(x1 - x0) / long, (y1 - y0) / long];
+  const head = `M${x1 - 8 * ux - 4 * uy} ${y1 - 8 * uy + 4 * ux}L${x1} ${y1}L${x1 - 8 * ux + 4 * uy} ${y1 - 8 * uy - 4 * ux}`;
+  return (
+    <g data-arrow={arrow.label}>
+      <path d={`M${x0} ${y0}L${x1} ${y1}${head}`} fill="none" stroke={SHEET} strokeWidth="4" />
+      <path d={`M${x0} ${y0}L${x1} ${y1}${head}`} fill="none" stroke={INK} strokeWidth="1.3"><title>{`proposed: ${arrow.label}, ${hours(arrow.to[0])} h, ${Math.round(arrow.to[1])} µm`}</title></path>
+      <text x={x1 + 2} y={y1 + 15 + 13 * lower} fontSize="12" fill={INK} stroke={SHEET} strokeWidth="3" paintOrder="stroke">{arrow.label} −{span(arrow.from[0] - arrow.to[0])}</text>
+    </g>
   );
 }
 

@@ -1,10 +1,11 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useMemo, useState } from "react";
 
 import { api, data, type Plan } from "../../api/client";
 import { usePlans } from "../../api/hooks";
 import { hours, plain } from "../../format";
 import { NumberField } from "../NumberField";
+import { arrowsOf, useSearch } from "../propose/useSearch";
 import type { Choice, Desk } from "../useDesk";
 import { withSurface } from "../wanted";
 import { Chart, type Kept } from "./Chart";
@@ -17,6 +18,10 @@ export function TradeOff({ plan, desk }: { plan: Plan; desk: Desk }) {
   const { frontier, complete, error } = useFrontier(plan.id, plan.exact?.id ?? null, desk.choice, measure);
   const kept = useKept(plan, measure);
   const figures = desk.figures;
+  const { search } = useSearch(plan.id);
+  // proposals are made for the percentile, and for one version of the plan
+  const current = desk.upToDate ? (plan.exact?.id ?? null) : null;
+  const arrows = useMemo(() => (measure === "p95" ? arrowsOf(search, current) : []), [measure, search, current]);
   const [table, setTable] = useState(false);
   const set = (values: Record<string, unknown>): Choice => withSurface(desk.choice, values);
   const fit = kind === "adaptive" ? "adaptive" : "best-fit";
@@ -49,7 +54,7 @@ export function TradeOff({ plan, desk }: { plan: Plan; desk: Desk }) {
       {figures && !figures.surface.reached && figures.surface.missed && <p role="status" className="px-3 pt-1 text-[13px] text-look"><b>▲</b> {figures.surface.missed}</p>}
       <div className="relative min-h-44 flex-1 px-1">
         {frontier && figures && now !== null ? (
-          <Chart frontier={frontier} measure={measure} kept={kept} onSlide={(to) => desk.slide(dragged(to))} onSettle={(to) => desk.settle(dragged(to))}
+          <Chart frontier={frontier} measure={measure} kept={kept} arrows={arrows} onSlide={(to) => desk.slide(dragged(to))} onSettle={(to) => desk.settle(dragged(to))}
             target={{ seconds: figures.time, error: now, ask, mark: figures.state === "quick" ? "≈ " : "", value: kind === "even" ? null : ask === "cap" ? cap : targetUm }} />
         ) : <p className="p-4 text-ink-2">The frontier is being worked out: the least time for every surface this part allows …</p>}
       </div>

@@ -1,0 +1,37 @@
+"""The process that looks after the machines."""
+
+from __future__ import annotations
+
+import logging
+import os
+import threading
+from typing import Any
+
+from django.core.management.base import BaseCommand
+from django.db import OperationalError, close_old_connections
+
+from service.jobs.minding import mind_all
+
+log = logging.getLogger(__name__)
+
+
+def look_once() -> None:
+    """Look after the machines once. A database that does not answer comes back, and what they did meanwhile is asked again."""
+    try:
+        mind_all()
+    except OperationalError as error:
+        log.warning("the database does not answer: %s", error)
+    close_old_connections()
+
+
+class Command(BaseCommand):
+    help = "Look after the machines until stopped: find out what each does, write it down, send the next job. Several of these do no harm."
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        pause = threading.Event()
+        every = float(os.environ.get("NORTHPACE_MIND_EVERY", "0.7"))
+        self.stdout.write("minding the machines")
+        self.stdout.flush()
+        while True:
+            look_once()
+            pause.wait(every)

@@ -1,0 +1,312 @@
+"""Jobs on machines: done, held up, cut off and killed in every way that is simulated; nothing is printed twice, lost, or booked wrong."""
+
+import hashlib
+import tempfile
+import urllib.request
+from pathlib import Path
+from unittest import mock
+
+from django.core.files.storage import default_storage
+from django.db import OperationalError, connection
+
+from service.jobs import minding
+from service.jobs.management.commands.mind import look_once
+from service.jobs.models import Job
+from service.workshop.models import Machine, Material, Spool
+from tests.service.base import work
+from tests.service.minded import Minded
+from tests.service.planned import JSON
+from tests.standin.process import Background
+
+
+class Ordinary(Minded):
+    def test_a_job_is_sent_printed_and_booked(self):
+        printer = self.connect()
+        job = self.commit(self.plan(self.small()))[0]
+        self.assertEqual(job["state"], "queued")
+        done = self.mind_to(job, "done")
+        self.assert_booked(done, done.figures["mass_g"])
+        self.assertAlmostEqual(done.actual_s / done.figures["time_s"], 1, delta=0.02)
+        self.assertEqual(done.progress["layer"], done.figures["layers"])
+        # the next one starts by itself, and the bed was cleared by the machine
+        again = self.client.post(f"/api/jobs/{job['id']}/reprint").json()
+        self.assertEqual(again["reprint_of"], job["number"])
+        self.mind_to(again, "done")
+        self.assertEqual(len(printer.ask("GET", f"/runs/{done.run}")["run"]), 32)
+        self.assertEqual(Job.objects.exclude(run="").count(), 2)
+
+    def test_the_bed_has_to_be_clear(self):
+        self.connect(clears=False)
+        one, two = self.commit(self.plan(self.small()), copies=2)
+        self.mind_to(one, "done")
+        minding.mind_all()
+        self.assertEqual(Job.objects.get(pk=two["id"]).state, "queued")
+        board = self.client.get("/api/board").json()["machines"][0]
+        self.assertIn("lies on the bed", board["trouble"])
+        machine = Machine.objects.get()
+        self.assertEqual(self.client.post(f"/api/machines/{machine.pk}/clear").status_code, 200)
+        self.mind_to(two, "done")
+
+    def test_pause_resume_cancel(self):
+        printer = self.connect(factor=20)
+        job = self.commit(self.plan(self.small(10)))[0]
+        self.mind_to(job, "printing", "heating")
+        self.assertEqual(self.order(job, "pause")["state"], "paused")
+        stopped = printer.state()["seconds"]
+        self.assertEqual(printer.state()["seconds"], stopped)
+        printer.ask("POST", "/factor", {"factor": 2000})
+        self.assertIn(self.order(job, "resume")["state"], ("heating", "printing", "done"))
+        printer.ask("POST", "/factor", {"factor": 50})
+        self.mind_until(lambda: printer.state()["layer"] >= 3)
+        ended = Job.objects.get(pk=self.order(job, "cancel")["id"])
+        self.assertEqual(ended.state, "cancelled")
+        self.assert_booked(ended, printer.ask("GET", f"/runs/{ended.run}")["extruded_mm"] * ended.grams_per_mm)
+        self.assertGreater(ended.booked_mm, 0)
+        self.order(job, "cancel", 422)
+
+    def test_order_of_the_queue_and_clock_times(self):
+        plan = self.plan(self.small())
+        one, two, three = self.commit(plan, copies=3)
+        answer = self.client.post(f"/api/jobs/{three['id']}/place", {"before": one["id"]}, content_type=JSON)
+        self.assertEqual(answer.status_code, 200)
+        queue = self.client.get("/api/board").json()["machines"][0]["jobs"]
+        self.assertEqual([job["number"] for job in queue], [three["number"], one["number"], two["number"]])
+        slots = [job["slot"] for job in queue]
+        for before, after in zip(slots, slots[1:], strict=False):
+            self.assertLess(before["end"], after["begin"])
+        self.client.post(f"/api/jobs/{three['id']}/place", {"before": None}, content_type=JSON)
+        queue = self.client.get("/api/board").json()["machines"][0]["jobs"]
+        self.assertEqual([job["number"] for job in queue], [one["number"], two["number"], three["number"]])
+        self.assertEqual(self.order(one, "cancel")["state"], "cancelled")
+        self.assertEqual(self.client.post(f"/api/jobs/{one['id']}/place", {"before": None}, content_type=JSON).status_code, 422)
+
+    def test_a_held_queue_waits(self):
+        self.connect()
+        job = self.commit(self.plan(self.small()))[0]
+        machine = Machine.objects.get()
+        self.client.patch(f"/api/machines/{machine.pk}", {"held": True}, content_type=JSON)
+        minding.mind_all()
+        self.assertEqual(Job.objects.get().state, "queued")
+        self.client.patch(f"/api/machines/{machine.pk}", {"held": False}, content_type=JSON)
+        self.mind_to(job, "done")
+
+    def test_a_folder_instead_of_a_printer(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        machine = Machine.objects.get()
+        answer = self.client.patch(f"/api/machines/{machine.pk}", {"connection": {"kind": "folder", "folder": folder.name}}, content_type=JSON)
+        self.assertEqual(answer.status_code, 200, answer.content)
+        job = self.commit(self.plan(self.small()))[0]
+        self.mind_until(lambda: "lies on the drive" in Job.objects.get().reason)
+        written = Path(folder.name) / job["file_name"]
+        self.assertEqual(written.read_bytes(), self.client.get(f"/api/jobs/{job['id']}/file").content)
+        minding.mind_all()
+        self.assertEqual(len(list(Path(folder.name).iterdir())), 1)
+        self.assertEqual(self.order(job, "started")["state"], "printing")
+        self.assertIn("nobody listens", self.order(job, "pause", 422)["detail"])
+        self.assertEqual(Job.objects.get().wish, "")
+        self.assertEqual(self.order(job, "done", actual_s=700)["state"], "done")
+        self.assert_booked(Job.objects.get(), job["figures"]["mass_g"])
+        self.order(job, "done", 422)
+
+
+class Faults(Minded):
+    """Each fault a printer can have, and each kill: state, ledger, and no second start."""
+
+    def begun(self, factor=3000.0, size=10, **options):
+        printer = self.connect(factor=factor, clears=False, **options)
+        return printer, self.commit(self.plan(self.small(size)))[0]
+
+    def test_jam(self):
+        printer, job = self.begun()
+        printer.ask("POST", "/faults", {"kind": "jam", "layer": 5})
+        paused = self.mind_to(job, "paused")
+        self.assertIn("does not move any more at layer 5", paused.reason)
+        self.assertIn(self.order(job, "resume")["state"], ("printing", "done"))
+        done = self.mind_to(job, "done")
+        self.assert_booked(done, done.figures["mass_g"])
+
+    def test_thermal_fault(self):
+        printer, job = self.begun()
+        printer.ask("POST", "/faults", {"kind": "thermal", "layer": 6})
+        failed = self.mind_to(job, "failed")
+        self.assertIn("heater", failed.reason)
+        self.assert_booked(failed, self.grams_to_layer(failed, 6))
+        self.assertLess(failed.booked_mm, failed.figures["length_mm"])
+
+    def test_power_cut(self):
+        printer, job = self.begun()
+        printer.ask("POST", "/faults", {"kind": "power-cut", "layer": 7})
+        self.mind_until(lambda: Machine.objects.get().contact.get("error"))
+        self.assertIn(Job.objects.get().state, Job.ACTIVE)
+        printer.wait()
+        printer.start()
+        failed = self.mind_to(job, "failed")
+        self.assertIn("power was lost at layer 7", failed.reason)
+        self.assert_booked(failed, self.grams_to_layer(failed, 7))
+
+    def test_lost_connection(self):
+        printer, job = self.begun(factor=200.0)
+        printer.ask("POST", "/faults", {"kind": "lost-connection", "layer": 2, "for_s": 1.0})
+        self.mind_until(lambda: Machine.objects.get().contact.get("error"))
+        self.assertIsNotNone(self.client.get("/api/board").json()["machines"][0]["lost"])
+        # an order given meanwhile is kept, and carried out when the machine answers again
+        self.assertEqual(self.order(job, "pause")["wish"], "pause")
+        paused = self.mind_to(job, "paused", "done")
+        self.assertEqual(paused.wish, "")
+        if paused.state == "paused":
+            self.order(job, "resume")
+        printer.ask("POST", "/factor", {"factor": 1e5})
+        done = self.mind_to(job, "done")
+        self.assert_booked(done, done.figures["mass_g"])
+
+    def test_full_storage(self):
+        printer = self.connect(clears=False)
+        printer.ask("POST", "/faults", {"kind": "full-storage"})
+        job = self.commit(self.plan(self.small()))[0]
+        declined = self.mind_until(lambda: Job.objects.filter(reason__contains="storage is full", state="queued").first())
+        run = declined.run
+        minding.mind_all()  # not offered again at once
+        self.assertEqual(printer.state()["phase"], "idle")
+        printer.ask("DELETE", "/faults")
+        Job.objects.update(progress={})
+        done = self.mind_to(job, "done")
+        self.assertEqual(done.run, run)
+        self.assert_booked(done, done.figures["mass_g"])
+
+    def test_a_spool_that_ends_and_another_one(self):
+        printer, job = self.begun()
+        now = Job.objects.get()
+        printer.ask("POST", "/spool", {"mm": 0.4 * now.figures["length_mm"]})
+        paused = self.mind_to(job, "paused")
+        self.assertEqual(paused.reason, "the spool is empty")
+        second = Spool.objects.create(material=self.spool().material, label="S-2", usable_mass=300)
+        other = Spool.objects.create(material=Material.objects.create(workshop=self.workshop, name="ASA"), label="A-1", usable_mass=300)
+        refused = self.client.post(f"/api/jobs/{job['id']}/spool", {"spool": other.pk}, content_type=JSON)
+        self.assertIn("A-1 is ASA; the file was made for PLA", refused.json()["detail"])
+        answer = self.client.post(f"/api/jobs/{job['id']}/spool", {"spool": second.pk}, content_type=JSON)
+        self.assertEqual(answer.status_code, 200, answer.content)
+        self.order(job, "resume")
+        done = self.mind_to(job, "done")
+        grams = {label: -sum(entry.grams for entry in Spool.objects.get(label=label).entries.all()) for label in ("S-1", "S-2")}
+        self.assertAlmostEqual(grams["S-1"], 0.4 * done.figures["mass_g"], delta=0.01)
+        self.assertAlmostEqual(sum(grams.values()), done.figures["mass_g"], delta=0.01)
+        self.assertAlmostEqual(Spool.objects.get(label="S-2").usable_mass, 300 - grams["S-2"], 6)
+
+    def test_a_printer_killed_in_the_middle(self):
+        printer, job = self.begun(factor=100.0)
+        self.mind_until(lambda: Job.objects.get().progress.get("layer", 0) >= 2)
+        printer.kill()
+        self.mind_until(lambda: Machine.objects.get().contact.get("error"))
+        printer.start()
+        failed = self.mind_to(job, "failed")
+        self.assertIn("power was lost", failed.reason)
+        self.assert_booked(failed, printer.ask("GET", f"/runs/{failed.run}")["extruded_mm"] * failed.grams_per_mm)
+        minding.mind_all()
+        self.assertEqual(Job.objects.count(), 1)
+
+    def test_cut_off_between_claim_and_start(self):
+        printer, job = self.begun()
+        with mock.patch("service.jobs.minding.send"):  # the service dies right after the claim
+            minding.mind_all()
+        claimed = Job.objects.get()
+        self.assertEqual((claimed.state, printer.state()["phase"]), ("sending", "idle"))
+        done = self.mind_to(job, "done")
+        self.assertEqual(done.run, claimed.run)
+
+    def test_cut_off_between_start_and_its_record(self):
+        printer, job = self.begun()
+        with mock.patch("service.jobs.minding._settle", side_effect=KeyboardInterrupt), self.assertRaises(KeyboardInterrupt):
+            minding.mind_all()
+        # the printer runs, the record does not know it yet
+        self.assertEqual(Job.objects.get().state, "sending")
+        self.assertNotEqual(printer.state()["phase"], "idle")
+        done = self.mind_to(job, "done")
+        self.assert_booked(done, done.figures["mass_g"])
+        self.assertEqual(done.entries.count(), 1)
+
+    def test_cut_off_while_booking(self):
+        printer, job = self.begun()
+        self.mind_to(job, "heating", "printing", "done")
+        self.wait_for(lambda: printer.state()["phase"] == "done")
+        Job.objects.exclude(state="done").update(state="printing")
+        with mock.patch("service.jobs.minding.learn_from.defer", side_effect=KeyboardInterrupt), self.assertRaises(KeyboardInterrupt):
+            minding.mind_all()
+        # all or nothing: neither booked nor done
+        self.assertEqual(Job.objects.get().entries.count(), 0)
+        self.assertEqual(self.spool().usable_mass, 500)
+        done = self.mind_to(job, "done")
+        self.assertEqual(done.entries.count(), 1)
+        self.assert_booked(done, done.figures["mass_g"])
+
+    def test_a_service_killed_while_it_prints(self):
+        printer = self.connect(factor=60.0)
+        job = self.commit(self.plan(self.small(10)))[0]
+        minder = Background(["manage.py", "mind"], connection, default_storage, self)
+        self.wait_for(lambda: Job.objects.get().progress.get("layer", 0) >= 1)
+        minder.stop()
+        printer.ask("POST", "/factor", {"factor": 1e5})
+        self.wait_for(lambda: printer.state()["phase"] == "done")
+        self.assertIn(Job.objects.get().state, Job.ACTIVE)
+        done = self.mind_to(job, "done")
+        self.assertEqual(done.entries.count(), 1)
+        self.assert_booked(done, done.figures["mass_g"])
+
+    def test_the_database_goes_away_and_comes_back(self):
+        _, job = self.begun()
+        with mock.patch("service.jobs.minding.Machine.objects.exclude", side_effect=OperationalError("gone")), self.assertLogs("service.jobs", "WARNING"):
+            look_once()
+        self.assertEqual(Job.objects.get().state, "queued")
+        self.mind_until(lambda: look_once() or Job.objects.get().state == "done")
+        self.assert_booked(Job.objects.get(), job["figures"]["mass_g"])
+
+    def test_what_was_not_sent_from_here_is_left_alone(self):
+        printer, _ = self.begun(factor=1.0)
+        stranger = "0" * 32
+        text = b"G28\nG1 X10 F600\nG4 S500\n"
+        urllib.request.urlopen(urllib.request.Request(f"{printer.address}/files/{stranger}", text, {"X-Checksum": hashlib.sha256(text).hexdigest()},
+                                                      method="PUT"), timeout=10).close()
+        printer.ask("POST", "/start", {"run": stranger, "name": "from elsewhere.gcode"})
+        minding.mind_all()
+        self.assertEqual(Job.objects.get().state, "queued")
+        self.assertIn("from elsewhere.gcode, which was not sent from here", Machine.objects.get().contact["trouble"])
+
+
+class Many(Minded):
+    def test_two_hundred_jobs_on_three_machines(self):
+        count = 200
+        plans = [self.plan(self.small())]
+        self.connect(self.workshop.machines.get())
+        part = self.client.get(f"/api/plans/{plans[0]}").json()["part"]["id"]
+        for name in ("Bench B", "Bench C"):
+            machine = self.another_machine(name)
+            self.connect(machine)
+            body = {"part": part, "nozzle": machine.nozzles.get().pk, "material": self.workshop.materials.get().pk, "spool": self.spool().pk}
+            plans.append(self.client.post("/api/plans", body, content_type=JSON).json()["id"])
+        work()
+        share = [count // 3 + (k < count % 3) for k in range(3)]
+        for plan, copies in zip(plans, share, strict=True):
+            self.commit(plan, copies=copies)
+        self.mind_until(lambda: not Job.objects.filter(state__in=Job.OPEN).exists(), 240, "200 jobs")
+        self.assertEqual(Job.objects.filter(state="done").count(), count)
+        self.assertEqual(Job.objects.values("run").distinct().count(), count)
+        for job in Job.objects.all():
+            self.assertEqual(job.entries.count(), 1, job)
+            self.assertAlmostEqual(-job.entries.get().grams, job.figures["mass_g"], delta=0.01)
+        total = sum(job.figures["mass_g"] for job in Job.objects.all())
+        self.assertAlmostEqual(500 - self.spool().usable_mass, total, delta=0.01)
+
+
+class Learning(Minded):
+    def test_what_machines_took_corrects_their_estimates(self):
+        self.connect(reach=0.7, layer_extra=0.3)
+        plans = [self.plan(self.small(size)) for size in (6, 8, 10)]
+        for plan in plans:
+            self.mind_to(self.commit(plan)[0], "done")
+        work()
+        learnt = Machine.objects.get().learnt
+        self.assertAlmostEqual(learnt["layer_s"], 0.3, delta=0.1)
+        self.assertLess(learnt["factor"], 0.85)
+        self.assertGreater(learnt["before"], 0.02)
+        after = self.change(plans[2], body={"outer_width": 0.4501})["latest"]["report"]["time_s"]
+        self.assertAlmostEqual(after["total"] / Job.objects.order_by("number").last().actual_s, 1, delta=0.02)
