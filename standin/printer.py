@@ -74,7 +74,10 @@ class Tape:
 def tape_of(text: str, limits: Limits, reach: float, layer_extra: float) -> Tape:
     """Read a file and run through it once: ``reach`` is the share of its accelerations the machine really has, ``layer_extra`` what a layer
     takes beside its moves (s)."""
-    program: Program = read(text, limits)
+    try:
+        program: Program = read(text, limits)
+    except ValueError as error:
+        raise Refused(422, str(error)) from error
     if not len(program.kind):
         raise Refused(422, "the file holds nothing to do")
     program.push = program.push * reach

@@ -4,11 +4,22 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+import numba
 import numpy as np
 
 from standin.limits import Limits
 
 MOVE, WAIT = 0, 1
+#: Letters whose numbers a machine listens to; columns of what is read from a line.
+LETTERS = np.frombuffer(b"XYZEFSPT", np.uint8)
+X, Z, E, F, S, P, T = 0, 2, 3, 4, 5, 6, 7
+#: Commands by letter and number; comments that name a layer count as one. What is not among them is passed over, whatever follows it.
+G, M = 1000 * ord("G"), 1000 * ord("M")
+LAYER = -1
+KNOWN = np.array([G, G + 1, G + 4, G + 28, G + 92, M + 82, M + 83, M + 104, M + 106, M + 107, M + 109, M + 140, M + 190, M + 204])
+#: What a file sets beside moves.
+WHATS = ("nozzle", "bed", "fan")
+NOZZLE, BED, FAN = range(3)
 
 
 @dataclass
@@ -26,64 +37,138 @@ class Program:
 
 
 def read(text: str, limits: Limits) -> Program:
-    """The program of a file. Heating that is waited for takes as long as the machine needs from what it is at."""
-    at = [0.0, 0.0, 0.0]
-    feed, push, travel, layer, relative = 0.0, limits.push_xy, limits.push_xy, -1, False
-    heat = {"bed": limits.room, "nozzle": limits.room}
-    last_e = 0.0
-    kinds: list[int] = []
-    ways: list[tuple[float, float, float, float]] = []
-    speeds: list[float] = []
-    pushes: list[float] = []
-    waits: list[float] = []
-    layers: list[int] = []
-    sets: list[tuple[int, str, float]] = []
+    """The program of a file; raises `ValueError` with the line for a number that is none. Heating that is waited for takes as long as the machine
+    needs from what it is at."""
+    data = np.frombuffer(text.encode("ascii", "replace") + b"\n", np.uint8)
+    code, values, named, wrong = _lines(data, LETTERS, KNOWN)
+    if wrong:
+        raise ValueError(f"line {wrong} has a word that is no number: {text.splitlines()[wrong - 1][:80]}")
+    kind, way, speed, push, wait, layer, step, what, value = _steps(code, values, named, limits.push_xy, limits.homing, limits.room, limits.nozzle_rate,
+                                                                    limits.bed_rate)
+    sets = [(at, WHATS[k], to) for at, k, to in zip(step.tolist(), what.tolist(), value.tolist(), strict=True)]
+    return Program(kind, way, speed, push, wait, layer, sets)
 
-    def step(kind: int, way: tuple[float, float, float, float], wait: float) -> None:
-        kinds.append(kind)
-        ways.append(way)
-        speeds.append(feed / 60.0)
-        pushes.append(push if way[3] != 0.0 else travel)
-        waits.append(wait)
-        layers.append(layer)
 
-    for line in text.splitlines():
-        if line.startswith(";layer "):
-            layer = int(line.split()[1]) - 1
-            continue
-        words = line.split(";", 1)[0].split()
-        if not words:
-            continue
-        code = words[0]
-        values = {word[0]: float(word[1:]) for word in words[1:] if len(word) > 1}
-        if code in ("G0", "G1"):
-            feed = values.get("F", feed)
-            to = [values.get(axis, now) for axis, now in zip("XYZ", at, strict=True)]
-            e = values.get("E", 0.0 if relative else last_e)
-            fed = e if relative else e - last_e
-            last_e = last_e if relative else e
-            step(MOVE, (to[0] - at[0], to[1] - at[1], to[2] - at[2], fed), 0.0)
-            at = to
-        elif code == "G4":
-            step(WAIT, (0.0, 0.0, 0.0, 0.0), values.get("S", 0.0) + values.get("P", 0.0) / 1000.0)
-        elif code == "G28":
-            if len(words) == 1:  # a part of the axes goes home at the end, when the print is done
-                step(WAIT, (0.0, 0.0, 0.0, 0.0), limits.homing)
-            at = [0.0 if axis in values or len(words) == 1 else now for axis, now in zip("XYZ", at, strict=True)]
-        elif code == "G92":
-            last_e = values.get("E", last_e)
-        elif code in ("M82", "M83"):
-            relative = code == "M83"
-        elif code == "M204":
-            push = values.get("P", values.get("S", push))
-            travel = values.get("T", values.get("S", travel))
-        elif code in ("M104", "M140"):
-            sets.append((len(kinds), "nozzle" if code == "M104" else "bed", values["S"]))
-        elif code in ("M109", "M190"):
-            what, rate = ("nozzle", limits.nozzle_rate) if code == "M109" else ("bed", limits.bed_rate)
-            sets.append((len(kinds), what, values["S"]))
-            step(WAIT, (0.0, 0.0, 0.0, 0.0), max(values["S"] - heat[what], 0.0) / rate)
-            heat[what] = values["S"]
-        elif code in ("M106", "M107"):
-            sets.append((len(kinds), "fan", values.get("S", 0.0)))
-    return Program(np.array(kinds), np.array(ways).reshape(-1, 4), np.array(speeds), np.array(pushes), np.array(waits), np.array(layers), sets)
+@numba.njit(cache=True)
+def _number(data, at, end):  # type: ignore[no-untyped-def]
+    """The number that begins at a byte and where it ends; it ends where it began if there is none."""
+    begin, sign = at, 1.0
+    if at < end and (data[at] == 45 or data[at] == 43):  # - +
+        sign = -1.0 if data[at] == 45 else 1.0
+        at += 1
+    whole, scale, digits, after = 0.0, 1.0, 0, False
+    while at < end:
+        c = data[at]
+        if 48 <= c <= 57:
+            whole = 10.0 * whole + (c - 48)
+            scale *= 10.0 if after else 1.0
+            digits += 1
+        elif c == 46 and not after:  # .
+            after = True
+        else:
+            break
+        at += 1
+    return (sign * whole / scale, at) if digits else (0.0, begin)
+
+
+@numba.njit(cache=True)
+def _lines(data, letters, known):  # type: ignore[no-untyped-def]
+    """Command of every line (0: nothing to do), its numbers (NaN where it has none), letters it names as bits, and the first line (from 1) with a word
+    that is no number, 0 if none has."""
+    count = 0
+    for c in data:
+        count += c == 10
+    code, named = np.zeros(count, np.int64), np.zeros(count, np.int64)
+    values = np.full((count, len(letters)), np.nan)
+    at = 0
+    for line in range(count):
+        end = at
+        while data[end] != 10:
+            end += 1
+        stop = at
+        while stop < end and data[stop] != 59:  # ;
+            stop += 1
+        if stop == at and end - at > 7 and data[at + 1] == 108 and data[at + 2] == 97 and data[at + 3] == 121 and data[at + 4] == 101 \
+                and data[at + 5] == 114 and data[at + 6] == 32:  # ;layer
+            code[line], values[line, 0] = LAYER, _number(data, at + 7, end)[0]
+        first = True
+        while at < stop:
+            c = data[at]
+            if c <= 32:
+                at += 1
+                continue
+            number, past = _number(data, at + 1, stop)
+            ends = past == stop or data[past] <= 32
+            if first:
+                found = 1000 * int(c) + int(number) if past > at + 1 and ends and number == int(number) else 0
+                if not (known == found).any():
+                    break
+                code[line], first = found, False
+            else:
+                if not ends:
+                    return code, values, named, line + 1
+                for k in range(len(letters)):
+                    if letters[k] == c:
+                        named[line] |= 1 << k
+                        if past > at + 1:
+                            values[line, k] = number
+            at = past
+        at = end + 1
+    return code, values, named, 0
+
+
+@numba.njit(cache=True)
+def _steps(code, values, named, push_xy, homing, room, nozzle_rate, bed_rate):  # type: ignore[no-untyped-def]
+    """Steps and settings of the lines of a file, as arrays of `Program`."""
+    count = len(code)
+    kind, way, speed = np.zeros(count, np.int64), np.zeros((count, 4)), np.zeros(count)
+    push, wait, layers = np.zeros(count), np.zeros(count), np.zeros(count, np.int64)
+    step, what, value = np.zeros(count, np.int64), np.zeros(count, np.int64), np.zeros(count)
+    at, heat = np.zeros(3), np.array([room, room])
+    feed, laying, travel, layer, relative, last = 0.0, push_xy, push_xy, -1, False, 0.0
+    k, told = 0, 0
+    for line in range(count):
+        c, v = code[line], values[line]
+        if c == LAYER:
+            layer = int(v[0]) - 1
+        elif c == G or c == G + 1:
+            feed = feed if np.isnan(v[F]) else v[F]
+            for axis in range(3):
+                to = at[axis] if np.isnan(v[axis]) else v[axis]
+                way[k, axis], at[axis] = to - at[axis], to
+            if not np.isnan(v[E]):
+                way[k, 3] = v[E] if relative else v[E] - last
+                last = last if relative else v[E]
+            kind[k], speed[k], push[k], layers[k] = MOVE, feed / 60.0, laying if way[k, 3] != 0.0 else travel, layer
+            k += 1
+        elif c == G + 4 or (c == G + 28 and named[line] == 0) or c == M + 109 or c == M + 190:
+            if c == G + 4:
+                wait[k] = (0.0 if np.isnan(v[S]) else v[S]) + (0.0 if np.isnan(v[P]) else v[P]) / 1000.0
+            elif c == G + 28:
+                wait[k] = homing
+                at[:] = 0.0
+            elif not np.isnan(v[S]):
+                which = NOZZLE if c == M + 109 else BED
+                wait[k] = max(v[S] - heat[which], 0.0) / (nozzle_rate if which == NOZZLE else bed_rate)
+                heat[which] = v[S]
+                step[told], what[told], value[told] = k, which, v[S]
+                told += 1
+            kind[k], speed[k], push[k], layers[k] = WAIT, feed / 60.0, travel, layer
+            k += 1
+        elif c == G + 28:  # a part of the axes goes home at the end, when the print is done
+            for axis in range(3):
+                if named[line] >> axis & 1:
+                    at[axis] = 0.0
+        elif c == G + 92:
+            last = last if np.isnan(v[E]) else v[E]
+        elif c == M + 82 or c == M + 83:
+            relative = c == M + 83
+        elif c == M + 204:
+            both = v[S]
+            laying = v[P] if not np.isnan(v[P]) else laying if np.isnan(both) else both
+            travel = v[T] if not np.isnan(v[T]) else travel if np.isnan(both) else both
+        elif (c == M + 106 or c == M + 107 or not np.isnan(v[S])) and c != 0:
+            step[told], value[told] = k, 0.0 if np.isnan(v[S]) else v[S]
+            what[told] = NOZZLE if c == M + 104 else BED if c == M + 140 else FAN
+            told += 1
+    return kind[:k], way[:k], speed[:k], push[:k], wait[:k], layers[:k], step[:told], what[:told], value[:told]

@@ -21,7 +21,7 @@ urlpatterns = [
     path("api/", include("service.accounts.urls")),
     path("api/", include("service.workshop.urls")),
     path("api/", include("service.parts.urls")),
-    path("api/", include("service.plans.urls")),
+    path("api/", include("service.plans.api.urls")),
     path("api/", include("service.jobs.urls")),
     path("api/schema", SpectacularAPIView.as_view(permission_classes=[IsAuthenticated]), name="schema"),
     path("api/docs", api_docs),

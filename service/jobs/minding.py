@@ -1,7 +1,8 @@
 """Minding the machines: what each one does is found out, written down, and the next job is sent when its turn comes.
 
 Every step can be cut off anywhere and taken up again: a job has its run before the printer hears of it, a printer begins a run once, and what was
-extruded is booked with the change of state it belongs to, in one transaction.
+extruded is booked with the change of state it belongs to, in one transaction. Whoever changes a job on its machine locks the machine first, then the
+job, then the spool: minders and makers may do so at the same moment.
 """
 
 from __future__ import annotations
@@ -185,11 +186,10 @@ def _claim(machine: Machine) -> int | None:
 def send(job_id: int) -> None:
     """Bring a claimed job to its machine and begin it; safe to be cut off and called again."""
     with transaction.atomic():
+        machine = _locked(job_id)
         job = Job.objects.select_for_update(of=("self",)).select_related("machine").get(pk=job_id)
-        if job.state != Job.State.SENDING:
+        if job.state != Job.State.SENDING or machine is None or job.machine_id != machine.pk:
             return
-        assert job.machine is not None
-        machine = Machine.objects.select_for_update().get(pk=job.machine_id)
         printer = printer_of(machine)
         assert printer is not None
         try:
@@ -199,6 +199,11 @@ def send(job_id: int) -> None:
             return
         if state is not None:
             _heard(machine, state)
+
+
+def _locked(job_id: int) -> Machine | None:
+    """The machine of a job, locked."""
+    return Machine.objects.select_for_update(of=("self",)).filter(jobs=job_id).first()
 
 
 def _deliver(machine: Machine, printer: Printer, job: Job, state: State | None) -> Any:
@@ -297,6 +302,7 @@ def clear_bed(machine: Machine) -> Machine:
 def change_spool(job: Job, spool: Spool) -> Job:
     """Go on with another spool: what the job took so far is booked on the old one, the rest will be on the new."""
     with transaction.atomic():
+        machine = _locked(job.pk)
         job = Job.objects.select_for_update(of=("self",)).select_related("machine", "spool", "version__material").get(pk=job.pk)
         if job.state not in Job.OPEN:
             raise InputError(f"{job} is {job.state}; its spool is history", str(job))
@@ -307,13 +313,13 @@ def change_spool(job: Job, spool: Spool) -> Job:
         take_off(job)
         job.spool = spool
         job.save(update_fields=["spool"])
-        if job.machine is not None and job.state == Job.State.PAUSED:
-            job.machine.loaded = spool
-            job.machine.save(update_fields=["loaded"])
-            printer = printer_of(job.machine)
+        if machine is not None and job.state == Job.State.PAUSED:
+            machine.loaded = spool
+            machine.save(update_fields=["loaded"])
+            printer = printer_of(machine)
             if printer is not None:
                 try:
                     printer.reload(spool.usable_mass / job.grams_per_mm)
                 except (NoContact, Declined) as error:
-                    raise InputError(str(error), job.machine.name) from error
+                    raise InputError(str(error), machine.name) from error
     return job

@@ -7,40 +7,19 @@ from typing import Any
 import numpy as np
 import shapely
 from django.db import transaction
-from django.shortcuts import get_object_or_404
-from drf_spectacular.utils import extend_schema
-from rest_framework import serializers
-from rest_framework.request import Request
-from rest_framework.response import Response
-from rest_framework.views import APIView
 
 from northpace.errors import InputError
 from northpace.outlines.sections import sections
 from northpace.outlines.volumes import volume_sections
 from northpace.spec import spec_from
-from service.accounts.auth import workshop_of
 from service.core import pipeline
 from service.files import fetch
 from service.parts.models import Part
 from service.plans import rules
 from service.plans.models import Plan
-from service.plans.serializers import PlanSerializer
-from service.plans.views import asked, plan_of
 
 #: Heights at which a region is looked for in a part.
 LOOKS = 60
-
-
-class MeshAskSerializer(serializers.Serializer[Any]):
-    part = serializers.IntegerField()
-
-
-class MeshDoneSerializer(serializers.Serializer[Any]):
-    """The plan with its new part, what was left out, and the version it is to be compared with."""
-
-    plan = PlanSerializer()
-    left_out = serializers.ListField(child=serializers.CharField())
-    before = serializers.IntegerField(allow_null=True)
 
 
 def change_mesh(plan: Plan, part: Part) -> tuple[list[str], int | None]:
@@ -123,13 +102,3 @@ def _near(mark: dict[str, Any], affine: np.ndarray, box: tuple[float, ...], slac
     """Whether a point in the file's coordinates lies in the box of the placed part, give or take a millimetre."""
     at = affine[:, :3] @ np.array([mark.get("x", 0.0), mark.get("y", 0.0), mark.get("z", 0.0)]) + affine[:, 3]
     return bool((at >= np.array(box[:3]) - slack).all() and (at <= np.array(box[3:]) + slack).all())
-
-
-class PlanMesh(APIView):
-    @extend_schema(operation_id="plan_mesh", request=MeshAskSerializer, responses=MeshDoneSerializer)
-    def post(self, request: Request, pk: int) -> Response:
-        """Put a changed mesh under the plan; its settings, bands and regions stay where they still make sense."""
-        plan = plan_of(request, pk)
-        part = get_object_or_404(Part, pk=asked(MeshAskSerializer, request)["part"], workshop=workshop_of(request))
-        left_out, before = change_mesh(plan, part)
-        return Response(MeshDoneSerializer({"plan": plan, "left_out": left_out, "before": before}).data)

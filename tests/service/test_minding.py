@@ -273,7 +273,7 @@ class Faults(Minded):
 
 
 class Many(Minded):
-    def test_two_hundred_jobs_on_three_machines(self):
+    def test_two_hundred_jobs_on_three_machines_looked_after_by_several(self):
         count = 200
         plans = [self.plan(self.small())]
         self.connect(self.workshop.machines.get())
@@ -287,6 +287,7 @@ class Many(Minded):
         share = [count // 3 + (k < count % 3) for k in range(3)]
         for plan, copies in zip(plans, share, strict=True):
             self.commit(plan, copies=copies)
+        others = [Background(["manage.py", "mind"], connection, default_storage, self) for _ in range(2)]
         self.mind_until(lambda: not Job.objects.filter(state__in=Job.OPEN).exists(), 240, "200 jobs")
         self.assertEqual(Job.objects.filter(state="done").count(), count)
         self.assertEqual(Job.objects.values("run").distinct().count(), count)
@@ -295,6 +296,7 @@ class Many(Minded):
             self.assertAlmostEqual(-job.entries.get().grams, job.figures["mass_g"], delta=0.01)
         total = sum(job.figures["mass_g"] for job in Job.objects.all())
         self.assertAlmostEqual(500 - self.spool().usable_mass, total, delta=0.01)
+        self.assertEqual([other.process.poll() for other in others], [None, None])
 
 
 class Learning(Minded):

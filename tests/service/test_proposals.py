@@ -1,5 +1,6 @@
 """Proposals, comparison, deadlines, changed meshes and recipes for several parts, over the API."""
 
+import re
 from datetime import timedelta
 
 from django.utils import timezone
@@ -146,7 +147,48 @@ class Deadline(Base):
         self.assertLessEqual(2 * after["latest"]["report"]["time_s"]["total"] / 60 + 5, 2 * 0.85 * total + 5 + 0.6)
         hopeless = self.ask(plan, 10, copies=2)
         self.assertFalse(hopeless["fits"])
-        self.assertIn("would be needed", hopeless["sentence"])
+        self.assertIn("2 copies do not fit", hopeless["sentence"])
+        # what would be needed is told, and is true
+        later = next(float(found[1]) for words in hopeless["needed"] if (found := re.match(r"more time: (\d+) min later, 2 on Bench 200", words)))
+        self.assertFalse(self.ask(plan, 10 + later - 2, copies=2)["fits"])
+        self.assertTrue(self.ask(plan, 10 + later + 2, copies=2)["fits"])
+        one = self.ask(plan, 0.85 * total, copies=2)
+        self.assertIn("fewer copies: 1", one["needed"])
+        self.assertTrue(self.ask(plan, 0.85 * total, copies=1)["fits"])
+        self.assertTrue(any("min each on Bench 200, instead of" in words for words in one["needed"]))
+        self.assertEqual(one["machines"][0]["most"], 1)
+
+    def test_copies_are_shared_where_one_machine_would_need_coarser_layers(self):
+        plan = self.plan(stl(knob()), settings={"surface": {"layer_height": 0.1, "first_layer_height": 0.2}, "pace": {"least_layer_time": 0}})
+        other = self.another_machine("Bench B").nozzles.get()
+        before = self.shown(plan)["exact"]["report"]
+        total = before["time_s"]["total"] / 60
+        # two on each fit just so, four on one do not
+        found = self.ask(plan, 2.1 * total + 5, copies=4)
+        self.assertTrue(found["fits"])
+        self.assertEqual([(turn["machine"], turn["copies"], turn["change"]) for turn in found["shared"]], [("Bench 200", 2, {}), ("Bench B", 2, {})])
+        self.assertEqual(found["shared"][1]["nozzle"], other.pk)
+        self.assertIn("2 on Bench 200 and 2 on Bench B: the plan as it is", found["sentence"])
+        self.assertTrue(all(row["most"] < 4 for row in found["machines"]))
+        # with less time for each, the layers of both get taller, no taller than they must
+        self.assertIn("fewer copies: 2 with the fastest layers, 0 with the plan as it is", self.ask(plan, 0.9 * total, copies=4)["needed"])
+        tight = self.ask(plan, 2 * 0.85 * total + 5, copies=4)
+        self.assertEqual([turn["copies"] for turn in tight["shared"]], [2, 2])
+        for turn in tight["shared"]:
+            self.assertAlmostEqual(turn["change"]["surface.time_cap_min"], 0.85 * total, delta=0.15)
+            self.assertGreater(turn["p95_um"], before["surface"]["p95_um"] * 0.5)
+        # one machine that is enough as the plan is stays the answer
+        self.assertEqual(self.ask(plan, 10 * total, copies=4)["shared"], [])
+
+    def test_another_spool_and_the_chain_are_named(self):
+        plan = self.plan(stl(knob()), settings={"surface": {"layer_height": 0.1, "first_layer_height": 0.2}})
+        Spool.objects.update(usable_mass=0.5)
+        Spool.objects.create(material=self.workshop.materials.get(), label="Plenty", usable_mass=700)
+        self.assertIn("Plenty has enough", self.ask(plan, 6000, copies=3)["spool"])
+        self.send(f"plans/{plan}/proposals", {}, 201)
+        work()
+        chain = Search.objects.get().result["chain"][-1]["after"]["time_s"] / 60
+        self.assertIn(f"the chain of changes found for this plan comes to {chain:.0f} min each, which is not enough", self.ask(plan, 0.8 * chain)["needed"])
 
     def test_what_waits_the_spread_and_the_spool_count(self):
         plan = self.plan(self.small())

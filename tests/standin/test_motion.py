@@ -80,6 +80,15 @@ class AgainstTheEstimate(unittest.TestCase):
         self.assertEqual(program.way[:, 3].tolist(), [0, 0, 0, 0, 1, 1, 1])
         self.assertEqual([entry[1:] for entry in program.sets], [("bed", 60), ("bed", 60), ("nozzle", 220), ("fan", 0)])
 
+    def test_how_a_file_is_written_does_not_matter_and_what_is_no_number_is_told(self):
+        program = read(";layer 1 of 2\r\nM117 what a maker reads, X9\r\n  G1\tX-1.50 Y+.25 F1200\r\n\r\n;layer 2\r\nG28 X\r\nG1 X4;back\r\nM999 X1", PLAIN)
+        self.assertEqual(program.way.tolist(), [[-1.5, 0.25, 0, 0], [4, 0, 0, 0]])
+        self.assertEqual((program.layer.tolist(), program.speed.tolist()), ([0, 1], [20, 20]))
+        for bad in ("G1 X1\nG1 Xten", "G1 X1\nG1 X1.2.3", "G1 X1\nG1 X1e5"):
+            with self.assertRaisesRegex(ValueError, "line 2 has a word that is no number: G1 X1?"):
+                read(bad, PLAIN)
+        self.assertEqual(len(read("", PLAIN).kind), 0)
+
 
 class Learning(unittest.TestCase):
     """Six jobs on a machine that accelerates by 30 % less than it states, and takes a moment more for every layer."""

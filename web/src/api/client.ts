@@ -22,6 +22,7 @@ export type Machine = Schemas["Machine"];
 export type Material = Schemas["Material"];
 export type Job = Schemas["Job"];
 export type Recipe = Schemas["Recipe"];
+export type Turn = Schemas["Turn"];
 export type Tried = Schemas["Tried"];
 export type Effect = Schemas["Effect"];
 

@@ -1375,12 +1375,17 @@ export interface components {
             /** Format: double */
             failed: number;
         };
-        /** @description The answer: best machine first; what stands in the way where none fits; pieces a day at the present plan's pace. */
+        /**
+         * @description The answer: what each machine can do alone, best first; how several share the copies where that is better; what would be needed where nothing
+         *     fits; pieces a day at the present plan's pace.
+         */
         Deadline: {
             fits: boolean;
             sentence: string;
             spool: string;
             machines: components["schemas"]["MachineAnswer"][];
+            shared: components["schemas"]["Turn"][];
+            needed: string[];
             /** Format: double */
             pieces_a_day: number;
             /** Format: date-time */
@@ -1899,6 +1904,8 @@ export interface components {
             done_at: string | null;
             /** Format: double */
             give_s: number;
+            /** @description copies that fit with the fastest layers */
+            most: number;
         };
         MachineMakeRequest: {
             name: string;
@@ -2908,6 +2915,24 @@ export interface components {
             walls: number;
             /** Format: double */
             wall_thickness_mm: number;
+        };
+        /** @description What one of several machines does. */
+        Turn: {
+            machine: string;
+            nozzle: number;
+            copies: number;
+            words: string;
+            change: {
+                [key: string]: unknown;
+            };
+            /** Format: double */
+            time_s: number;
+            /** Format: double */
+            p95_um: number;
+            /** Format: date-time */
+            done_at: string;
+            /** Format: double */
+            give_s: number;
         };
         /**
          * @description * `number` - number

@@ -1,7 +1,8 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
+import { Link } from "react-router";
 
-import { api, data, type Plan, type Setting } from "../../api/client";
+import { api, data, type Plan, type Setting, type Turn } from "../../api/client";
 import { clock, give } from "../../jobs/words";
 import { NumberField } from "../NumberField";
 import type { Desk } from "../useDesk";
@@ -40,6 +41,9 @@ export function Deadline({ plan, desk, settings }: { plan: Plan; desk: Desk; set
         <div className="mt-1 flex flex-col gap-1" data-deadline={found.fits ? "fits" : "refused"}>
           <p className={found.fits ? "" : "text-look"}><b>{found.fits ? "✓" : "▲"} {found.sentence}</b></p>
           {found.spool && <p className="text-look">▲ {found.spool}.</p>}
+          {found.needed.length > 0 && <ul className="list-disc pl-5" data-needed><li className="-ml-5 list-none text-ink-2">What would make it possible:</li>{found.needed.map((words) => <li key={words}>{words}</li>)}</ul>}
+          {found.shared.map((turn) => <Share key={turn.nozzle} turn={turn} plan={plan} desk={desk} settings={settings} />)}
+          {found.shared.length > 0 && <p className="text-ink-2">All {copies} on one machine:</p>}
           {found.machines.map((row) => (
             <p key={row.nozzle} className="flex items-center gap-2" data-on={row.machine}>
               {row.fits && (Object.keys(row.change).length > 0 || row.nozzle !== desk.choice.nozzle) && <button className="quiet" onClick={() => desk.change({ ...withChanges(desk.choice, row.change, settings), nozzle: row.nozzle })}>take</button>}
@@ -50,5 +54,27 @@ export function Deadline({ plan, desk, settings }: { plan: Plan; desk: Desk; set
         </div>
       )}
     </section>
+  );
+}
+
+/** What one of several machines does. This plan can be that of one machine; for another it is a plan of its own. */
+function Share({ turn, plan, desk, settings }: { turn: Turn; plan: Plan; desk: Desk; settings: Setting[] }) {
+  const path = { params: { path: { id: plan.id } } };
+  const here = turn.nozzle === desk.choice.nozzle;
+  const choice = { ...withChanges(desk.choice, turn.change, settings), nozzle: turn.nozzle };
+  const apart = useMutation({
+    mutationFn: async () => {
+      const copy = await data(api.POST("/api/plans/{id}/copy", path));
+      return data(api.PATCH("/api/plans/{id}", { params: { path: { id: copy.id } }, body: choice }));
+    },
+  });
+  return (
+    <p className="flex flex-wrap items-center gap-2" data-share={turn.machine}>
+      {here && Object.keys(turn.change).length > 0 && <button className="quiet" onClick={() => desk.change(choice)}>take</button>}
+      {!here && !apart.data && <button className="quiet" disabled={apart.isPending} onClick={() => apart.mutate()}>as a plan of its own</button>}
+      {apart.data && <Link className="underline" to={`/plans/${apart.data.id}`}>plan {apart.data.number}</Link>}
+      <span><b>{turn.copies} on {turn.machine}</b>{here && !Object.keys(turn.change).length && ", this plan"}: {turn.words}, ≈ {Math.round(turn.time_s / 60)} min each, done {clock(turn.done_at)}{give(turn.give_s)}, P95 {Math.round(turn.p95_um)} µm</span>
+      {apart.error && <span role="alert" className="text-stop">{apart.error.message}</span>}
+    </p>
   );
 }

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from service.plans import compare, deadline, meshes, places, proposals, reach, several, views
+from service.plans.api import compare, deadline, meshes, places, proposals, reach, several, views
 
 urlpatterns = [
     path("plans", views.PlanList.as_view()),

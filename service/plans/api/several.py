@@ -15,7 +15,7 @@ from northpace.errors import InputError
 from service.accounts.auth import workshop_of
 from service.parts.models import Part
 from service.plans import rules
-from service.plans.views import asked
+from service.plans.api.views import asked
 from service.workshop.models import Material, Nozzle, Recipe, Spool
 
 

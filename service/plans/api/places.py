@@ -22,8 +22,8 @@ from northpace.spec.bands import merged, repeated
 from service.core import pipeline
 from service.files import fetch
 from service.plans import rules
-from service.plans.serializers import PlanChangeSerializer, PlanSerializer
-from service.plans.views import asked, plan_of, spec_asked
+from service.plans.api.serializers import PlanChangeSerializer, PlanSerializer
+from service.plans.api.views import asked, plan_of, spec_asked
 
 #: Contours a region is drawn with on the stage at most, and how finely (mm).
 CONTOURS, FINE = 14, 0.15

@@ -14,9 +14,9 @@ from rest_framework.views import APIView
 from northpace.tradeoff.held import GIVE
 from northpace.tradeoff.options import FAMILIES
 from service.accounts.auth import workshop_of
+from service.plans.api.views import asked, plan_of
 from service.plans.models import Search
 from service.plans.searches import begin
-from service.plans.views import asked, plan_of
 
 
 class HeldAskSerializer(serializers.Serializer[Any]):

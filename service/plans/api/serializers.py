@@ -14,8 +14,8 @@ from northpace.spec import resolve_heat, spec_from
 from service.jobs.outcomes import experience
 from service.parts.views import PartSerializer
 from service.plans import rules
+from service.plans.api.report import ReportSerializer, SurfaceSerializer
 from service.plans.models import Acknowledgement, Plan, PlanVersion, TestSlice
-from service.plans.report import ReportSerializer, SurfaceSerializer
 
 
 class PlanCreateSerializer(serializers.Serializer[Any]):

@@ -22,9 +22,8 @@ from service.files import download, fetch
 from service.parts.models import Part
 from service.parts.views import UploadSerializer
 from service.plans import rules, slices
-from service.plans.models import Plan, PlanVersion, TestSlice
-from service.plans.report import QuickSerializer
-from service.plans.serializers import (
+from service.plans.api.report import QuickSerializer
+from service.plans.api.serializers import (
     AcknowledgementSerializer,
     FrontierAskSerializer,
     FrontierSerializer,
@@ -38,6 +37,7 @@ from service.plans.serializers import (
     VerdictSerializer,
     VersionSerializer,
 )
+from service.plans.models import Plan, PlanVersion, TestSlice
 from service.workshop.models import Material, Nozzle, Recipe, Spool
 from service.workshop.recipes import RecipeSaveSerializer, RecipeSerializer
 
