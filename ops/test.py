@@ -22,11 +22,15 @@ TALLY = re.compile(r"^tests: (\d+) passed, (\d+) failed$", re.MULTILINE)
 def main() -> int:
     check_machine()
     python_packages(tests=True)
+    # several test processes would each compile the kernels, at the same time; this uses the time in which packages are fetched
+    kernels = subprocess.Popen([str(PYTHON), "-m", "ops.kernels"], cwd=ROOT, env={**os.environ, "PYTHONPATH": str(ROOT)},
+                               stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
     if not Path("/usr/bin/chromium").exists() and shutil.which("chromium") is None:
         install_packages(["chromium"], "Chromium is missing, which the browser tests drive")
     front_end(force_packages=True)
     only = sys.argv[1:]
     passed, failed = (0, 0) if only else _checks()
+    kernels.wait()
     cluster = db.start_cluster("test-db", careless=True)
     try:
         env = {**os.environ, **cluster.environment(), "PYTHONPATH": str(ROOT), "PYTHONUNBUFFERED": "1",

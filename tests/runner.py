@@ -6,6 +6,7 @@ import os
 import tempfile
 import time
 import unittest
+from collections.abc import Callable
 from typing import Any
 
 from django.db import connection
@@ -14,6 +15,16 @@ from django.test.utils import override_settings
 
 #: Set to list that many of the slowest tests at the end.
 SLOWEST = int(os.environ.get("NORTHPACE_SLOWEST", "0"))
+
+
+#: How to stop what is kept running from one test case to the next.
+KEPT: list[Callable[[], object]] = []
+
+
+def stop_kept() -> None:
+    """Stop it: at the end, while the database is still there, and before tests whose work it would take."""
+    while KEPT:
+        KEPT.pop()()
 
 
 class Timed(unittest.TextTestResult):
@@ -53,6 +64,7 @@ class Runner(DiscoverRunner):
         return Timed if SLOWEST else super().get_resultclass()
 
     def teardown_databases(self, old_config: Any, **kwargs: Any) -> None:
+        stop_kept()
         # threads of the live server may still hold a connection that nobody uses any more
         with connection.cursor() as cursor:
             cursor.execute("select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import os
 import re
 import subprocess
@@ -13,14 +14,17 @@ from pathlib import Path
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.core.files.storage import default_storage
 from django.db import connection
-from playwright.sync_api import expect, sync_playwright
+from playwright.sync_api import Browser, expect, sync_playwright
 
 from tests.browser.chromium import launch
+from tests.runner import KEPT
 from tests.service.base import make_workshop
 
 ROOT = Path(__file__).resolve().parents[2]
 #: Seconds a worker may take to compile everything, at most.
 READY = 300
+#: Milliseconds something may take at most until it is so: long, because other tests and their workers share the machine.
+PATIENCE = 60_000
 
 
 def _follow(worker: subprocess.Popen, ready: threading.Event) -> None:
@@ -34,6 +38,47 @@ def _follow(worker: subprocess.Popen, ready: threading.Event) -> None:
     ready.set()
 
 
+@functools.cache
+def _worker() -> subprocess.Popen:
+    """A worker for all tests of this run, once it is ready."""
+    var = tempfile.TemporaryDirectory(prefix="northpace-browser-")
+    (Path(var.name) / "files").symlink_to(default_storage.location)
+    env = {**os.environ, "NORTHPACE_DB_NAME": connection.settings_dict["NAME"], "NORTHPACE_VAR": var.name, "PYTHONPATH": str(ROOT)}
+    worker = subprocess.Popen([sys.executable, "manage.py", "work"], cwd=ROOT, env=env, stdout=subprocess.PIPE, text=True)
+    # on a machine where nothing was compiled yet this takes a minute, which no test should have to wait for
+    ready = threading.Event()
+    reader = threading.Thread(target=_follow, args=(worker, ready), daemon=True)
+    reader.start()
+
+    def stop() -> None:
+        worker.terminate()
+        worker.wait(40)
+        reader.join()
+        worker.stdout.close()
+        var.cleanup()
+        _worker.cache_clear()
+
+    KEPT.append(stop)
+    if not ready.wait(READY) or worker.poll() is not None:
+        raise RuntimeError(f"the worker was not ready within {READY} s, or ended with {worker.poll()}")
+    return worker
+
+
+@functools.cache
+def _browser() -> Browser:
+    """The browser for all tests of this run."""
+    playwright = sync_playwright().start()
+    browser = launch(playwright)
+
+    def stop() -> None:
+        browser.close()
+        playwright.stop()
+        _browser.cache_clear()
+
+    KEPT.append(stop)
+    return browser
+
+
 class BrowserCase(StaticLiveServerTestCase):
     """Opens a page on a fresh workshop for every test; fails on any error of the page's scripts."""
 
@@ -42,40 +87,16 @@ class BrowserCase(StaticLiveServerTestCase):
         # the browser's driver runs an event loop in this thread; the database calls of the tests are plain ones
         os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
         super().setUpClass()
-        cls._var = tempfile.TemporaryDirectory(prefix="northpace-browser-")
-        (Path(cls._var.name) / "files").symlink_to(default_storage.location)
-        env = {**os.environ, "NORTHPACE_DB_NAME": connection.settings_dict["NAME"], "NORTHPACE_VAR": cls._var.name, "PYTHONPATH": str(ROOT)}
-        cls._worker = subprocess.Popen([sys.executable, "manage.py", "work"], cwd=ROOT, env=env, stdout=subprocess.PIPE, text=True)
-        cls.addClassCleanup(cls._stop_worker)
-        # on a machine where nothing was compiled yet this takes a minute, which no test should have to wait for
-        ready = threading.Event()
-        cls._reader = threading.Thread(target=_follow, args=(cls._worker, ready), daemon=True)
-        cls._reader.start()
-        if not ready.wait(READY) or cls._worker.poll() is not None:
-            raise RuntimeError(f"the worker was not ready within {READY} s, or ended with {cls._worker.poll()}")
-        cls._playwright = sync_playwright().start()
-        cls._browser = launch(cls._playwright)
-        expect.set_options(timeout=30_000)
-
-    @classmethod
-    def tearDownClass(cls):
-        cls._browser.close()
-        cls._playwright.stop()
-        super().tearDownClass()
-
-    @classmethod
-    def _stop_worker(cls):
-        cls._worker.terminate()
-        cls._worker.wait(40)
-        cls._reader.join()
-        cls._worker.stdout.close()
-        cls._var.cleanup()
+        if _worker().poll() is not None:
+            raise RuntimeError(f"the worker has ended with {_worker().poll()}")
+        cls._browser = _browser()
+        expect.set_options(timeout=PATIENCE)
 
     def setUp(self):
         self.workshop = make_workshop()
         self.context = self._browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
         self.page = self.context.new_page()
-        self.page.set_default_timeout(30_000)
+        self.page.set_default_timeout(PATIENCE)
         self.broken: list[str] = []
         self.page.on("pageerror", lambda error: self.broken.append(str(error)))
 

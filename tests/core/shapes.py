@@ -6,6 +6,10 @@ import manifold3d as m3
 import numpy as np
 
 from northpace.part.solid import binary_stl
+from northpace.pipeline import Pipeline
+
+#: One for all tests that only want a plan: what several of them plan, above all the sample parts, is computed once.
+PIPELINE = Pipeline()
 
 
 def arrays(solid: m3.Manifold) -> tuple[np.ndarray, np.ndarray]:

@@ -7,12 +7,9 @@ import manifold3d as m3
 import numpy as np
 
 from northpace.checks.mesh import mesh_findings
-from northpace.pipeline import Pipeline
 from northpace.spec import PlanSpec, with_settings
-from tests.core.shapes import cube, knob, stl
+from tests.core.shapes import PIPELINE, cube, knob, stl
 from tests.core.test_travel import lettering
-
-PIPELINE = Pipeline()
 
 
 def box(x, y, z, at=(0.0, 0.0, 0.0)) -> m3.Manifold:

@@ -15,12 +15,9 @@ from northpace.layers.fit import Problem, adaptive, best_surface, least_time
 from northpace.layers.limits import within_step_limit
 from northpace.layers.measure import measure
 from northpace.layers.solve import solve, total
-from northpace.pipeline import Pipeline
 from northpace.spec import PlanSpec, spec_from, with_settings
 from northpace.tradeoff.frontier import even_points
-from tests.core.shapes import cube, organic, stl, torus
-
-PIPELINE = Pipeline()
+from tests.core.shapes import PIPELINE, cube, organic, stl, torus
 
 
 @lru_cache(maxsize=32)

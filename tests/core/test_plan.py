@@ -23,7 +23,7 @@ from northpace.moves import FEATURES, RETRACTION, START, browser_bytes, from_arr
 from northpace.pipeline import Cancelled, Pipeline
 from northpace.spec import PlanSpec, resolve_heat, settings, spec_from, with_settings
 from northpace.tradeoff.quick import correction_of, quick
-from tests.core.shapes import cube, organic, stl, torus
+from tests.core.shapes import PIPELINE, cube, organic, stl, torus
 
 ROOT = Path(__file__).resolve().parents[2]
 
@@ -31,7 +31,7 @@ ROOT = Path(__file__).resolve().parents[2]
 class GcodeRoundTrip(unittest.TestCase):
     def test_same_moves_time_and_filament(self):
         for name, data in (("dome-cap", sample_stl("dome-cap")), ("torus", stl(torus())), ("clamp", sample_stl("mast-clamp"))):
-            plan = Pipeline().plan(data, "a.stl", PlanSpec())
+            plan = PIPELINE.plan(data, "a.stl", PlanSpec())
             read = read_gcode(plan.gcode)
             moves, body = plan.moves, slice(1, None)
             self.assertEqual(len(read.x), len(moves) - 1)
@@ -138,7 +138,7 @@ class Stages(unittest.TestCase):
         self.assertGreater(plan.report["time_s"]["total"], plan.report["time_s"]["flow_floor"])
 
     def test_report_traces_to_the_moves(self):
-        plan = Pipeline().plan(sample_stl("sensor-case"), "a.stl", PlanSpec())
+        plan = PIPELINE.plan(sample_stl("sensor-case"), "a.stl", PlanSpec())
         moves, report = plan.moves, plan.report
         self.assertAlmostEqual(report["time_s"]["total"], float(moves.seconds.sum()), 6)
         self.assertAlmostEqual(sum(report["time_s"]["by_feature"].values()), report["time_s"]["total"], 6)
@@ -175,7 +175,7 @@ class Findings(unittest.TestCase):
 
 class QuickEstimate(unittest.TestCase):
     def test_near_the_exact_plan(self):
-        pipeline = Pipeline()
+        pipeline = PIPELINE
         for name in ("dome-cap", "anemometer-cup", "mast-clamp"):  # round, thin all over, solid
             data, spec = sample_stl(name), PlanSpec()
             exact = pipeline.plan(data, "a.stl", spec).report
@@ -298,12 +298,12 @@ class CommandLine(unittest.TestCase):
 class Samples(unittest.TestCase):
     def test_every_sample_is_closed_and_plans(self):
         for name in SHAPES:
-            plan = Pipeline().plan(sample_stl(name), "a.stl", PlanSpec())
+            plan = PIPELINE.plan(sample_stl(name), "a.stl", PlanSpec())
             self.assertEqual(plan.report["part"]["mended"], [], name)
             self.assertEqual([f.code for f in plan.findings if f.severity == "stop"], [], name)
 
     def test_stated_dimensions(self):
-        self.assertEqual([round(v, 3) for v in Pipeline().plan(sample_stl("dome-cap"), "a.stl", PlanSpec()).report["part"]["size_mm"]], [60, 60, 36])
+        self.assertEqual([round(v, 3) for v in PIPELINE.plan(sample_stl("dome-cap"), "a.stl", PlanSpec()).report["part"]["size_mm"]], [60, 60, 36])
 
     def test_an_organic_body_plans(self):
         self.assertGreater(Pipeline().plan(stl(organic(48, 40)), "a.stl", PlanSpec()).report["filament"]["mass_g"], 5)

@@ -17,9 +17,8 @@ from northpace.tradeoff.held import Held, broken, held_now, skin_mm, thinner
 from northpace.tradeoff.options import options, with_change
 from northpace.tradeoff.quick import correction_of, quick
 from northpace.tradeoff.rank import Ranker, combinations, rank
-from tests.core.shapes import cube, knob, stl
+from tests.core.shapes import PIPELINE, cube, knob, stl
 
-PIPELINE = Pipeline()
 DATA = stl(knob())
 
 

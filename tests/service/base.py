@@ -5,12 +5,22 @@ from __future__ import annotations
 import asyncio
 
 from django.contrib.auth.models import User
-from django.test import Client
+from django.test import Client, TransactionTestCase
 from procrastinate.contrib.django import app
 
 from service.accounts.models import Member
 from service.workshop.models import Machine, Material, Nozzle, Spool, Workshop
 from tests.core.shapes import cube, stl
+from tests.runner import stop_kept
+
+
+class Quiet(TransactionTestCase):
+    """Tests that run what is queued themselves: no other worker may take it."""
+
+    @classmethod
+    def setUpClass(cls):
+        stop_kept()
+        super().setUpClass()
 
 
 def make_workshop(name="Test bench", user="maker"):

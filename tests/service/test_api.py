@@ -10,7 +10,7 @@ import pyarrow as pa
 import pyarrow.parquet as pq
 from django.core.management import call_command
 from django.db import OperationalError, connection
-from django.test import Client, TransactionTestCase
+from django.test import Client
 
 from demo.shapes import SHAPES
 from northpace import VERSION
@@ -19,13 +19,13 @@ from service.jobs.models import Job
 from service.parts.models import Part
 from service.plans.models import Plan, PlanVersion
 from tests.core.shapes import cube, stl
-from tests.service.base import make_workshop, plan_body, signed_in, upload, work
+from tests.service.base import Quiet, make_workshop, plan_body, signed_in, upload, work
 
 JSON = "application/json"
 ROOT = Path(__file__).resolve().parents[2]
 
 
-class Api(TransactionTestCase):
+class Api(Quiet):
     def setUp(self):
         self.workshop = make_workshop()
         self.client = signed_in()

@@ -5,19 +5,18 @@ import io
 import numpy as np
 import pyarrow as pa
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.test import TransactionTestCase
 
 from demo.shapes import sample_stl
 from northpace import VERSION
 from service.plans import rules
 from service.plans.models import Plan, PlanVersion, TestSlice
-from tests.service.base import make_workshop, plan_body, signed_in, upload, work
+from tests.service.base import Quiet, make_workshop, plan_body, signed_in, upload, work
 
 JSON = "application/json"
 PNG = b"\x89PNG\r\n\x1a\n" + b"\0" * 40
 
 
-class SurfaceApi(TransactionTestCase):
+class SurfaceApi(Quiet):
     def setUp(self):
         self.workshop = make_workshop()
         self.client = signed_in()

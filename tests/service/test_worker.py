@@ -10,10 +10,9 @@ from pathlib import Path
 
 from django.core.files.storage import default_storage
 from django.db import connection
-from django.test import TransactionTestCase
 
 from service.plans.models import Plan, PlanVersion
-from tests.service.base import make_workshop, plan_body, signed_in, upload, work
+from tests.service.base import Quiet, make_workshop, plan_body, signed_in, upload, work
 
 ROOT = Path(__file__).resolve().parents[2]
 
@@ -29,7 +28,7 @@ call_command("work", "--until-empty")
 """
 
 
-class LostWorker(TransactionTestCase):
+class LostWorker(Quiet):
     def wait_for(self, condition, seconds=60):
         end = time.monotonic() + seconds
         while not condition():

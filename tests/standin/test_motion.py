@@ -9,14 +9,12 @@ from demo.shapes import SHAPES, sample_stl
 from northpace.errors import InputError
 from northpace.gcode.read import read_gcode
 from northpace.motion.learn import Done, learn, retimed
-from northpace.pipeline import Pipeline
 from northpace.spec import PlanSpec, with_settings
 from standin.drive import drive, motor_way
 from standin.limits import Limits
 from standin.text import read
-from tests.core.shapes import cube, knob, stl
+from tests.core.shapes import PIPELINE, cube, knob, stl
 
-PIPELINE = Pipeline()
 #: The plain machine as it states itself.
 PLAIN = Limits()
 WAYS = (("surface.kind=even",), ("surface.kind=adaptive", "surface.target_um=120"),
