@@ -8,14 +8,19 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
+from northpace.compare import compare
 from northpace.errors import InputError
 from northpace.gcode.read import read_gcode
 from northpace.moves import write_table
 from northpace.pipeline import Pipeline
+from northpace.proposals import propose
 from northpace.spec import PlanSpec, settings, spec_from, with_settings
+from northpace.tradeoff.held import GIVE, Held, held_now
+from northpace.tradeoff.options import FAMILIES
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -54,7 +59,20 @@ def _parser() -> argparse.ArgumentParser:
     edge.add_argument("part", type=Path)
     edge.add_argument("--report", type=Path)
     edge.set_defaults(run=_frontier)
-    for command in (plan, outline, edge):
+    side = commands.add_parser("compare", help="plans of a part side by side; the one of --spec and --set is the baseline")
+    side.add_argument("part", type=Path)
+    side.add_argument("--with", action="append", default=[], nargs="+", metavar="GROUP.NAME=VALUE", dest="others", help="another plan: what it changes")
+    side.add_argument("--report", type=Path)
+    side.set_defaults(run=_compare)
+    next_ = commands.add_parser("propose", help="what would make the plan quicker within what is held, each change computed exactly")
+    next_.add_argument("part", type=Path)
+    next_.add_argument("--give", type=float, default=100 * GIVE, metavar="PERCENT", help="share by which thickness, surface and stiffness may fall short")
+    next_.add_argument("--keep", action="append", default=[], metavar="GROUP.NAME", help="a setting that stays")
+    next_.add_argument("--families", nargs="+", default=[], choices=list(FAMILIES), help="what may vary; all of it when left out")
+    next_.add_argument("--seconds", type=float, default=50.0, help="how long to search")
+    next_.add_argument("--report", type=Path)
+    next_.set_defaults(run=_propose)
+    for command in (plan, outline, edge, side, next_):
         command.add_argument("--spec", type=Path, help="a plan spec as JSON")
         command.add_argument("--set", action="append", default=[], metavar="GROUP.NAME=VALUE", dest="pairs")
 
@@ -117,6 +135,44 @@ def _profile(options: argparse.Namespace) -> None:
 def _frontier(options: argparse.Namespace) -> None:
     found = Pipeline().frontier(options.part.read_bytes(), options.part.name, _spec(options))
     _emit(found.as_dict(), options.report)
+
+
+def _compare(options: argparse.Namespace) -> None:
+    if not options.others:
+        raise InputError("give at least one other plan, such as --with body.walls=2")
+    specs = [_spec(options), *(with_settings(_spec(options), pairs) for pairs in options.others)]
+    pipeline, data = Pipeline(), options.part.read_bytes()
+    plans = [pipeline.plan(data, options.part.name, spec) for spec in specs]
+    found = compare([plan.report for plan in plans], [plan.spec.model_dump() for plan in plans])
+    for row in found["settings"]:
+        print(f"{row['name']:32} " + " ".join(f"{value!s:>12}" for value in row["values"]))
+    for row in found["totals"]:
+        label = ", ".join(part for part in (row["label"], row["unit"]) if part)
+        print(f"{label:32} " + " ".join(f"{value:12.5g}" for value in row["values"]))
+    if options.report:
+        _emit(found, options.report)
+
+
+def _propose(options: argparse.Namespace) -> None:
+    spec, names = _spec(options), {entry["name"] for entry in settings()}
+    if not 0 <= options.give <= 50:
+        raise InputError(f"{options.give:g} is not from 0 to 50 %", "--give")
+    for name in options.keep:
+        if name not in names:
+            raise InputError(f"'{name}' is no setting; python -m northpace settings lists them", "--keep")
+
+    def held(report: dict[str, Any], height: float) -> Held:
+        return replace(held_now(report, spec, height, options.give / 100), keep=tuple(options.keep), families=tuple(options.families))
+
+    found = propose(Pipeline(), options.part.read_bytes(), options.part.name, spec, held, seconds=options.seconds)
+    print(f"{found.before['time_s'] / 60:.1f} min now")
+    for one in found.singles:
+        print(f"  alone: {one.sentence}")
+    for step in found.chain:
+        print(f"  {step.after['time_s'] / 60:.1f} min with {step.sentence}")
+    print(found.rest)
+    if options.report:
+        _emit(found.as_dict(), options.report)
 
 
 def _settings(options: argparse.Namespace) -> None:

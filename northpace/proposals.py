@@ -17,6 +17,7 @@ from northpace.tradeoff.held import Held, broken
 from northpace.tradeoff.options import Option, options
 from northpace.tradeoff.quick import Correction, correction_of
 from northpace.tradeoff.rank import Ranker, rank
+from northpace.words import signed
 
 #: A change that saves less than this share of the plan's time is not worth a sentence.
 WORTH = 0.004
@@ -242,12 +243,12 @@ def _proposal(option: Option, spec: PlanSpec, before: dict[str, Any], after: dic
 
 
 def _sentence(found: Proposal) -> str:
-    surface = "surface unchanged" if abs(found.p95_um) < 1 else f"step error {found.p95_um:+.0f} µm"
+    surface = "surface unchanged" if abs(found.p95_um) < 1 else f"step error {signed(found.p95_um)} µm"
     parts = [_time(found.seconds), surface]
     if abs(found.grams) >= 0.05:
-        parts.append(f"{found.grams:+.1f} g")
+        parts.append(f"{signed(found.grams, 1)} g")
     if abs(found.stiffness - 1) >= 0.005:
-        parts.append(f"stiffness {100 * (found.stiffness - 1):+.1f} %")
+        parts.append(f"stiffness {signed(100 * (found.stiffness - 1), 1)} %")
     if found.gives_up:
         parts.append(found.gives_up)
     parts += [f"new to look at: {text.rstrip('.')}" for text in found.brings[:2]]
@@ -255,8 +256,7 @@ def _sentence(found: Proposal) -> str:
 
 
 def _time(seconds: float) -> str:
-    sign = "−" if seconds < 0 else "+"
-    return f"{sign}{abs(seconds):.0f} s" if abs(seconds) < 100 else f"{sign}{abs(seconds) / 60:.0f} min"
+    return f"{signed(seconds)} s" if abs(seconds) < 100 else f"{signed(seconds / 60)} min"
 
 
 def _new(before: dict[str, Any], after: dict[str, Any], levels: tuple[str, ...]) -> list[str]:

@@ -108,7 +108,7 @@ def start_cluster(name: str, careless: bool = False) -> Cluster:
     if port is None:
         port = _free_port(known.get("port"))
         (data / "postmaster.pid").unlink(missing_ok=True)
-        options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories= -c max_connections=60"
+        options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories= -c max_connections=100"
         if careless:
             options += " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
         log = home / "server.log"

@@ -7,15 +7,13 @@ import re
 import shutil
 import subprocess
 import sys
-import threading
 import time
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from ops import cluster as db
 from ops.steps import PYTHON, ROOT, check_machine, front_end, install_packages, node, python_packages, say
 
-#: Tests that touch no database.
-BESIDE = ("tests.core", "tests.standin")
 TALLY = re.compile(r"^tests: (\d+) passed, (\d+) failed$", re.MULTILINE)
 
 
@@ -66,35 +64,38 @@ def _checks() -> tuple[int, int]:
 
 
 def _tests(only: list[str], env: dict[str, str]) -> tuple[int, int]:
-    """Django's runner over tests/; its runner prints the tally. Tests that need no database run beside those that do, their output after them."""
+    """Django's runner over tests/, two groups at a time, each with a database of its own; its runner prints the tally."""
     begun = time.monotonic()
-    beside = None if only else _runner(list(BESIDE), env)
-    kept: list[str] = []
-    reader = threading.Thread(target=lambda: kept.extend(beside.stdout), daemon=True) if beside else None  # type: ignore[union-attr,arg-type]
-    if reader:
-        reader.start()
-    rest = only or [f"tests.{folder.name}" for folder in sorted((ROOT / "tests").iterdir())
-                    if (folder / "__init__.py").exists() and f"tests.{folder.name}" not in BESIDE]
-    main = _runner(rest, env)
-    assert main.stdout is not None
-    shown = []
-    for line in main.stdout:
-        print(line, end="", flush=True)
-        shown.append(line)
-    tallies = [_tally("".join(shown), main.wait())]
-    if beside and reader:
-        code = beside.wait()
-        reader.join()
-        print("".join(kept), end="", flush=True)
-        tallies.append(_tally("".join(kept), code))
+    groups = [only] if only else _groups()
+    with ThreadPoolExecutor(2) as pool:
+        found = list(pool.map(lambda k: _run(groups[k], {**env, "NORTHPACE_DB_NAME": f"northpace_{k}"}, bool(only)), range(len(groups))))
     say(f"tests took {time.monotonic() - begun:.0f} s")
-    return sum(good for good, _ in tallies), sum(bad for _, bad in tallies)
+    return sum(good for good, _ in found), sum(bad for _, bad in found)
 
 
-def _runner(names: list[str], env: dict[str, str]) -> subprocess.Popen[str]:
-    return subprocess.Popen([str(PYTHON), "manage.py", "test", *names, "--noinput", "--testrunner", "tests.runner.Runner"], cwd=ROOT,
-                            env={**env, "NORTHPACE_SIGN_IN_RATE": "10000/min", "NORTHPACE_STALLED_AFTER": "4"},
-                            stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, errors="replace")
+def _groups() -> list[list[str]]:
+    """The tests in parts that fill two processors evenly, the longest first: the browser's, those that need no database, and the others in halves."""
+    first = [["tests.browser"], ["tests.core", "tests.standin"]]
+    service = [f"tests.service.{file.stem}" for file in sorted((ROOT / "tests" / "service").glob("test_*.py"))]
+    others = [f"tests.{folder.name}" for folder in sorted((ROOT / "tests").iterdir())
+              if (folder / "__init__.py").exists() and folder.name not in ("browser", "core", "standin", "service")]
+    return [*first, service[::2], [*service[1::2], *others]]
+
+
+def _run(names: list[str], env: dict[str, str], live: bool) -> tuple[int, int]:
+    """Run some tests; what they print comes as it is printed, or at their end, where it would be mixed up with others."""
+    process = subprocess.Popen([str(PYTHON), "manage.py", "test", *names, "--noinput", "--testrunner", "tests.runner.Runner"], cwd=ROOT,
+                               env={**env, "NORTHPACE_SIGN_IN_RATE": "10000/min", "NORTHPACE_STALLED_AFTER": "4"},
+                               stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, errors="replace")
+    assert process.stdout is not None
+    said = []
+    for line in process.stdout:
+        said.append(line)
+        if live:
+            print(line, end="", flush=True)
+    if not live:
+        print("".join(said), end="", flush=True)
+    return _tally("".join(said), process.wait())
 
 
 def _tally(output: str, code: int) -> tuple[int, int]:

@@ -7,6 +7,7 @@ from typing import Any
 
 from northpace.checks.finding import Finding
 from northpace.spec import Machine, Material, PlanSpec
+from northpace.words import signed
 
 
 def over(figures: dict[str, Any], spec: PlanSpec) -> bool:
@@ -40,7 +41,7 @@ def limit_findings(figures: dict[str, Any], spec: PlanSpec, fastest_s: float, li
         if name == "time":
             found.append(_within_time("over-time", f"The plan takes {taken:.1f} min; its time cap is {cap:g} min: {taken - cap:.1f} min over.", cap, fastest_s))
         elif name == "mass":
-            ways = "; ".join(f"{way.words}: {way.grams:+.1f} g" for way in lighter)
+            ways = "; ".join(f"{way.words}: {signed(way.grams, 1)} g" for way in lighter)
             found.append(Finding("over-mass", "look", f"The part takes {taken:.2f} g; its mass cap is {cap:g} g: {taken - cap:.2f} g over.",
                                  help=f"What would keep to it (≈): {ways}." if ways else "Neither thinner infill nor fewer walls keep to it; only a smaller "
                                  "part or a higher cap does.", change=dict(lighter[0].change) if lighter else {}))

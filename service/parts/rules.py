@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import logging
 from pathlib import PurePath
 from typing import Any
 
@@ -17,6 +18,8 @@ from service.core import pipeline
 from service.files import fetch, keep
 from service.parts.models import Part
 from service.workshop.models import Workshop
+
+log = logging.getLogger(__name__)
 
 
 def take_in(workshop: Workshop, filename: str, data: bytes, read_now: bool = False) -> Part:
@@ -42,19 +45,27 @@ def take_in(workshop: Workshop, filename: str, data: bytes, read_now: bool = Fal
 
 def read(part: Part) -> None:
     """Read, mend and measure a part; what is wrong with it becomes its message."""
-    data = fetch(part.file_key)
     try:
+        data = fetch(part.file_key)
         solid = pipeline().part(data, part.filename)
         placed = pipeline().placed(data, part.filename, PlanSpec())
+        part.mesh_key = keep(binary_stl(*mesh_arrays(solid.bodies)[:2]), ".stl")
+        part.facts = facts_of(solid, placed)
+        part.picture = contour_picture(placed)
     except InputError as error:
-        part.state, part.message = Part.State.REFUSED, error.message
-        part.save(update_fields=["state", "message"])
+        _refuse(part, error.message)
         return
-    part.mesh_key = keep(binary_stl(*mesh_arrays(solid.bodies)[:2]), ".stl")
-    part.facts = facts_of(solid, placed)
-    part.picture = contour_picture(placed)
+    except Exception:
+        log.exception("part %s could not be read", part.pk)
+        _refuse(part, "a fault of the program, not of your file; the log of the worker has the details")
+        return
     part.state = Part.State.READY
     part.save(update_fields=["mesh_key", "facts", "picture", "state"])
+
+
+def _refuse(part: Part, message: str) -> None:
+    part.state, part.message = Part.State.REFUSED, message
+    part.save(update_fields=["state", "message"])
 
 
 def facts_of(solid: Any, placed: Any) -> dict[str, Any]:

@@ -99,14 +99,14 @@ def answer(plan: Plan, until: datetime, copies: int, start: datetime | None = No
     alone = [_alone(plan, room, copies) for room in rooms]
     alone.sort(key=lambda row: (not row["fits"], row["p95_um"] if row["fits"] else -row["minutes_each"]))
     shared = _shared(plan, rooms, copies) if len(rooms) > 1 else []
-    # one machine that needs no change is simplest; then several without one, then whichever shows less
+    # one machine is simplest, unless its layers would show more than when several share the copies
     worst = max((turn.p95_um for turn in shared), default=np.inf)
     together = bool(shared) and not (alone and alone[0]["fits"] and alone[0]["p95_um"] <= worst + 0.5)
     fits = bool(alone and alone[0]["fits"]) or bool(shared)
     cycle = float(exact.report["time_s"]["total"]) + 60 * exact.nozzle.machine.bed_change_min
     own = next((room for room in rooms if room.nozzle.pk == exact.nozzle_id), None)
     return {"fits": fits, "sentence": _sentence(copies, alone, shared if together else []), "spool": _spool(plan, exact, copies), "machines": alone,
-            "shared": [asdict(turn) for turn in shared] if together else [], "needed": [] if fits else _needed(plan, exact, rooms, copies, until),
+            "shared": [asdict(turn) for turn in shared], "needed": [] if fits else _needed(plan, exact, rooms, copies, until),
             "pieces_a_day": 86400 / cycle,
             "run_done_at": (own.begin if own else start) + timedelta(seconds=(copies * cycle - 60 * exact.nozzle.machine.bed_change_min)
                                                                      / factor_of(exact.nozzle.machine))}

@@ -92,6 +92,22 @@ class BrowserCase(StaticLiveServerTestCase):
         cls._browser = _browser()
         expect.set_options(timeout=PATIENCE)
 
+    def _callTestMethod(self, method):
+        try:
+            super()._callTestMethod(method)
+        except Exception:
+            self.tell()
+            raise
+
+    def tell(self):
+        """Print what the page shows and what is queued: a test that waited in vain cannot say what was there instead."""
+        print(f"\n{self.id()} ended on {self.page.url}\n{self.page.locator('body').inner_text(timeout=5_000)[:3000]}", flush=True)
+        with connection.cursor() as cursor:
+            for table in ("parts_part", "procrastinate_jobs", "procrastinate_workers"):
+                cursor.execute(f"select row_to_json(t)::text from (select * from {table} order by id desc limit 8) t")
+                for (row,) in cursor.fetchall():
+                    print(table, row[:400], flush=True)
+
     def setUp(self):
         self.workshop = make_workshop()
         self.context = self._browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)

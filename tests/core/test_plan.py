@@ -277,6 +277,29 @@ class CommandLine(unittest.TestCase):
             self.assertEqual(set(made["elapsed_s"]), {"load", "surface", "profile", "layers", "outlines", "paths", "motion", "checks", "gcode", "total"})
             self.assertEqual(self.run_main("profile", part)[0], 0)
 
+    def test_plans_are_compared_and_changes_proposed(self):
+        with tempfile.TemporaryDirectory() as folder:
+            part, report = (str(Path(folder) / name) for name in ("p.stl", "r.json"))
+            Path(part).write_bytes(stl(cube(8)))
+            code, out, err = self.run_main("compare", part, "--set", "pace.least_layer_time=0", "--with", "body.walls=2", "body.infill_density=10", "--with",
+                                           "pace.infill_speed=40", "--report", report)
+            self.assertEqual((code, err), (0, ""))
+            rows = {line.split()[0]: line.split()[1:] for line in out.splitlines() if line.startswith(("body.", "pace."))}
+            self.assertEqual(rows["body.walls"], ["3", "2", "3"])
+            totals = json.loads(Path(report).read_text())["totals"][0]["values"]
+            self.assertAlmostEqual(totals[0], PIPELINE.plan(
+                stl(cube(8)), "a.stl", with_settings(PlanSpec(), ["pace.least_layer_time=0"])).report["time_s"]["total"], 6)
+            self.assertLess(totals[1], totals[0])
+            code, out, err = self.run_main("propose", part, "--set", "pace.least_layer_time=0", "--families", "pace", "--give", "10", "--seconds", "20",
+                                           "--report", report)
+            self.assertEqual((code, err), (0, ""))
+            found = json.loads(Path(report).read_text())
+            self.assertIn(found["chain"][-1]["sentence"], out)
+            self.assertEqual({one["family"] for one in (*found["singles"], *found["chain"])}, {"pace"})
+            for arguments in (["compare", part], ["propose", part, "--give", "70"], ["propose", part, "--keep", "body.wals"]):
+                code, _, err = self.run_main(*arguments)
+                self.assertEqual((code, len(err.strip().splitlines())), (2, 1), arguments)
+
     def test_wrong_input_is_one_line_and_exit_2(self):
         with tempfile.TemporaryDirectory() as folder:
             part = str(Path(folder) / "p.stl")

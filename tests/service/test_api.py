@@ -95,6 +95,13 @@ class Parts(Api):
         self.assertIn("<svg", found["picture"])
         self.assertEqual(self.client.get(f"/api/parts/{part}/file").content, stl(cube()))
 
+    def test_a_fault_while_reading_is_no_part_that_is_read_for_ever(self):
+        with mock.patch("service.parts.rules.contour_picture", side_effect=ZeroDivisionError), self.assertLogs("service.parts.rules", "ERROR"):
+            part = self.make_part()
+        found = self.client.get(f"/api/parts/{part}").json()
+        self.assertEqual(found["state"], "refused")
+        self.assertIn("a fault of the program", found["message"])
+
     def test_a_refused_file_says_why(self):
         part = self.make_part(stl(cube())[:-10])
         found = self.client.get(f"/api/parts/{part}").json()

@@ -52,7 +52,7 @@ class TurnSerializer(serializers.Serializer[Any]):
 
 
 class DeadlineSerializer(serializers.Serializer[Any]):
-    """The answer: what each machine can do alone, best first; how several share the copies where that is better; what would be needed where nothing
+    """The answer: what each machine can do alone, best first; how several would share the copies; what would be needed where nothing
     fits; pieces a day at the present plan's pace."""
 
     fits = serializers.BooleanField()

@@ -1376,7 +1376,7 @@ export interface components {
             failed: number;
         };
         /**
-         * @description The answer: what each machine can do alone, best first; how several share the copies where that is better; what would be needed where nothing
+         * @description The answer: what each machine can do alone, best first; how several would share the copies; what would be needed where nothing
          *     fits; pieces a day at the present plan's pace.
          */
         Deadline: {

@@ -2,7 +2,7 @@ import { Popover } from "radix-ui";
 import type { ReactNode } from "react";
 
 import type { Machine, Material, Plan } from "../api/client";
-import { euro, grams, hours, metres, signedPercent, signedSpan } from "../format";
+import { euro, grams, hours, metres, signedPercent, signedSpan, span } from "../format";
 import { MEASURES } from "./tradeoff/frontier";
 import { baselineName } from "./tradeoff/TradeOff";
 import type { Desk } from "./useDesk";
@@ -60,8 +60,8 @@ export function Header({ plan, desk, machines, materials, onCommit }: {
 
 /** What a time may come to by how far the machine's jobs were off: two standard deviations to either side, nothing while that is not known. */
 function rangeOf(time: number, spread: number): string {
-  const [low, high] = [hours(time * (1 - 2 * spread)), hours(time * (1 + 2 * spread))];
-  return low === high ? "" : `${low} to ${high} h · `;
+  const off = 2 * spread * time;
+  return off < 1 ? "" : `± ${span(off)} · `;
 }
 
 function layerWord(heights: number[]): string {

@@ -42,8 +42,9 @@ export function Deadline({ plan, desk, settings }: { plan: Plan; desk: Desk; set
           <p className={found.fits ? "" : "text-look"}><b>{found.fits ? "✓" : "▲"} {found.sentence}</b></p>
           {found.spool && <p className="text-look">▲ {found.spool}.</p>}
           {found.needed.length > 0 && <ul className="list-disc pl-5" data-needed><li className="-ml-5 list-none text-ink-2">What would make it possible:</li>{found.needed.map((words) => <li key={words}>{words}</li>)}</ul>}
+          {found.shared.length > 0 && <p className="text-ink-2">Shared by the machines:</p>}
           {found.shared.map((turn) => <Share key={turn.nozzle} turn={turn} plan={plan} desk={desk} settings={settings} />)}
-          {found.shared.length > 0 && <p className="text-ink-2">All {copies} on one machine:</p>}
+          {found.shared.length > 0 && <p className="text-ink-2">All on one machine:</p>}
           {found.machines.map((row) => (
             <p key={row.nozzle} className="flex items-center gap-2" data-on={row.machine}>
               {row.fits && (Object.keys(row.change).length > 0 || row.nozzle !== desk.choice.nozzle) && <button className="quiet" onClick={() => desk.change({ ...withChanges(desk.choice, row.change, settings), nozzle: row.nozzle })}>take</button>}
