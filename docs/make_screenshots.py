@@ -175,7 +175,7 @@ def proposals(page: Page, shot: Callable[[str], None]) -> None:
     page.locator("[data-chain]").get_by_role("button", name="take all").click()
     expect(page.locator("dl[data-version='3'][data-state=exact]")).to_be_visible()
     page.get_by_label("Free until").fill("06:30")
-    page.get_by_label("Copies by then").fill("30")
+    page.get_by_label("Copies by then").fill("80")
     page.keyboard.press("Enter")
     page.get_by_role("button", name="What fits?").click()
     expect(page.locator("[data-deadline]")).to_be_visible()

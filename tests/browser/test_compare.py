@@ -1,11 +1,13 @@
 """Three plans compared, two proposals taken and one undone, a deadline met, one recipe for several parts, a changed mesh."""
 
 import re
+from datetime import timedelta
 
+from django.utils import timezone
 from playwright.sync_api import expect
 
 from service.plans.models import Plan, PlanVersion
-from service.workshop.models import Recipe
+from service.workshop.models import Machine, Nozzle, Recipe
 from tests.browser.base import BrowserCase
 from tests.core.shapes import cube, knob, stl
 
@@ -86,6 +88,25 @@ class Compare(BrowserCase):
         page.get_by_role("button", name="What fits?").click()
         expect(page.locator("[data-deadline=fits]")).to_contain_text("2 copies on Bench 200: the plan as it is")
         expect(page.locator("[data-deadline=fits]")).to_contain_text("pieces a day")
+        # with a second machine the copies are done earlier, each machine by a plan of its own
+        machine = Machine.objects.create(workshop=self.workshop, name="Bench B", figures={"size_x": 200, "size_y": 200})
+        Nozzle.objects.create(machine=machine, bore=0.4, flow=20, least_height=0.08)
+        page.get_by_role("button", name="What fits?").click()
+        share = page.locator("[data-share='Bench B']")
+        expect(share).to_contain_text("1 on Bench B: the plan as it is")
+        expect(page.locator("[data-share='Bench 200']")).to_contain_text("1 on Bench 200, this plan")
+        share.get_by_role("button", name="as a plan of its own").click()
+        share.get_by_role("link").click()
+        expect(page.get_by_role("button", name="Machine: Bench B")).to_be_visible()
+        self.exact()
+        # what cannot be had says what would be needed
+        self.tab("Next")
+        soon = timezone.now() + timedelta(minutes=2)
+        page.get_by_label("Free until").fill(f"{soon:%Y-%m-%d %H:%M}")
+        page.get_by_label("Copies by then").fill("9")
+        page.get_by_role("button", name="What fits?").click()
+        expect(page.locator("[data-deadline=refused]")).to_contain_text("9 copies do not fit before then")
+        expect(page.locator("[data-needed]")).to_contain_text("more time:")
 
     def total(self):
         return PlanVersion.objects.filter(plan__number=1, state="done").order_by("-number").first().report["time_s"]["total"]

@@ -1,11 +1,12 @@
 """Whole journeys of a maker."""
 
+import contextlib
 import io
 import json
 import re
 from unittest import mock
 
-from playwright.sync_api import expect
+from playwright.sync_api import Error, expect
 
 from demo.shapes import sample_stl
 from northpace.cli import main
@@ -119,6 +120,25 @@ class Journeys(BrowserCase):
         page.get_by_role("button", name="Pause").click()
         page.get_by_role("button", name="Table …", exact=True).click()
         expect(page.get_by_role("dialog")).to_contain_text("100 layers")
+
+    def test_a_file_dropped_while_the_list_of_parts_is_still_on_its_way(self):
+        held = []
+
+        def hold(route):
+            # what the service says now, kept back until the file has been taken in
+            if route.request.method == "GET" and not held:
+                held.append((route, route.fetch()))
+            else:
+                route.continue_()
+
+        self.page.route("**/api/parts", hold)
+        self.sign_in()
+        with self.page.expect_response(lambda answer: answer.request.method == "POST" and answer.url.endswith("/api/parts")):
+            self.drop(stl(cube(6)), "early.stl")
+        (route, answer), = held
+        with contextlib.suppress(Error):  # the page may no longer want it
+            route.fulfill(response=answer)
+        expect(self.page.locator("[data-part=early]").get_by_role("button", name="Plan it")).to_be_visible()
 
     def test_a_faulty_file_and_a_wrong_one(self):
         page = self.page

@@ -64,6 +64,10 @@ export function useTakeIn() {
       if (!response.ok) throw await refusalOf(response);
       return (await response.json()) as Part;
     },
-    onSettled: () => client.invalidateQueries({ queryKey: ["parts"] }),
+    onSettled: async () => {
+      // a list that is still on its way may be from before: while nothing has been shown yet, invalidating alone would wait for it and leave it at that
+      await client.cancelQueries({ queryKey: ["parts"] });
+      await client.invalidateQueries({ queryKey: ["parts"] });
+    },
   });
 }
