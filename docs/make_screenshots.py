@@ -140,7 +140,7 @@ def jobs(page: Page, shot: Callable[[str], None]) -> None:
     expect(page.locator("[data-file-name]")).to_contain_text("gcode")
     page.get_by_label("Copies", exact=True).fill("4")
     page.keyboard.press("Enter")
-    expect(page.locator("[data-clock]")).to_contain_text("the last ends")
+    expect(page.locator("[data-clock=now]")).to_contain_text("the last ends")
     page.locator("[data-check='own 0']").get_by_role("checkbox").check()
     shot("review")
     for box in page.get_by_role("dialog").get_by_role("checkbox").all():

@@ -105,7 +105,8 @@ def answer(plan: Plan, until: datetime, copies: int, start: datetime | None = No
     fits = bool(alone and alone[0]["fits"]) or bool(shared)
     cycle = float(exact.report["time_s"]["total"]) + 60 * exact.nozzle.machine.bed_change_min
     own = next((room for room in rooms if room.nozzle.pk == exact.nozzle_id), None)
-    return {"fits": fits, "sentence": _sentence(copies, alone, shared if together else []), "spool": _spool(plan, exact, copies), "machines": alone,
+    return {"fits": fits, "sentence": _sentence(copies, alone, shared if together else []), "spool": _spool(plan, exact, copies),
+            "simulated": _simulated(rooms), "machines": alone,
             "shared": [asdict(turn) for turn in shared], "needed": [] if fits else _needed(plan, exact, rooms, copies, until),
             "pieces_a_day": 86400 / cycle,
             "run_done_at": (own.begin if own else start) + timedelta(seconds=(copies * cycle - 60 * exact.nozzle.machine.bed_change_min)
@@ -212,6 +213,11 @@ def _spread(rooms: list[Room], copies: int, each: list[float], within: bool = Tr
 def _capped(spec: PlanSpec, change: dict[str, Any]) -> PlanSpec:
     return rules.spec_from({**spec.model_dump(), "surface": {**spec.surface.model_dump(), "kind": "best-fit", "time_cap_min": change["surface.time_cap_min"],
                                                              "stack": ()}})
+
+
+def _simulated(rooms: list[Room]) -> str:
+    """What to say of machines that do not run in real time; nothing where all do."""
+    return "; ".join(f"{room.name} is simulated, {room.factor:g} times as fast as a real one" for room in rooms if room.factor != 1)
 
 
 def _many(copies: int) -> str:

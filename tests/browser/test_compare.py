@@ -95,7 +95,7 @@ class Compare(BrowserCase):
         share = page.locator("[data-share='Bench B']")
         expect(share).to_contain_text("1 on Bench B: the plan as it is")
         expect(page.locator("[data-share='Bench 200']")).to_contain_text("1 on Bench 200, this plan")
-        share.get_by_role("button", name="as a plan of its own").click()
+        share.get_by_role("button", name="make its plan").click()
         share.get_by_role("link").click()
         expect(page.get_by_role("button", name="Machine: Bench B")).to_be_visible()
         self.exact()

@@ -58,6 +58,7 @@ class DeadlineSerializer(serializers.Serializer[Any]):
     fits = serializers.BooleanField()
     sentence = serializers.CharField()
     spool = serializers.CharField(allow_blank=True)
+    simulated = serializers.CharField(allow_blank=True, help_text="which machines are simulated and how fast, for clock times that would surprise")
     machines = MachineAnswerSerializer(many=True)
     shared = TurnSerializer(many=True)
     needed = serializers.ListField(child=serializers.CharField())

@@ -1383,6 +1383,8 @@ export interface components {
             fits: boolean;
             sentence: string;
             spool: string;
+            /** @description which machines are simulated and how fast, for clock times that would surprise */
+            simulated: string;
             machines: components["schemas"]["MachineAnswer"][];
             shared: components["schemas"]["Turn"][];
             needed: string[];

@@ -47,6 +47,8 @@ export function CommitDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
   const open = checks.filter((check) => check.level === "look" && !ticked.includes(check.key)).length;
   const tick = (key: string, on: boolean) => setTicked(on ? [...ticked, key] : ticked.filter((one) => one !== key));
   const { first, last } = review.data ?? {};
+  // checks and clock times of another number of copies, until those of this one come
+  const old = review.isPlaceholderData;
   return (
     <Sheet title={`Review: ${plan.part.name}, plan ${plan.number} version ${version.number}`} onClose={onClose} wide>
       <div className="mt-2 flex flex-wrap items-baseline gap-x-5">
@@ -55,14 +57,14 @@ export function CommitDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
         <label className="ml-auto flex items-center gap-1.5 text-[13px]">copies <NumberField label="Copies" unit="" value={copies} min={1} max={500} step={1} width="w-14" onValue={(v) => setCopies(Math.round(v ?? 1))} /></label>
       </div>
       {first && last && (
-        <p data-clock className="text-[15px]">
+        <p data-clock={old ? "old" : "now"} className={`text-[15px] ${old ? "opacity-45" : ""}`}>
           starts <b>{clock(first.begin)}</b>, {copies > 1 ? "the last ends" : "ends"} <b>{clock(last.end)}</b>{give(last.give_s)}
           {copies > 1 && <span className="text-ink-2"> · {grams(copies * report.filament.mass_g)} g in all</span>}
         </p>
       )}
       <h3 className="mt-3 font-semibold">Last check</h3>
       {review.error && <p role="alert" className="text-stop">{review.error.message}</p>}
-      <ul className="mt-1 flex flex-col gap-1.5">
+      <ul className={`mt-1 flex flex-col gap-1.5 ${old ? "opacity-45" : ""}`}>
         {checks.map((check) => (
           <li key={check.key} data-check={check.key} data-level={check.level} className={`flex items-start gap-2 border-l-[3px] pl-2 ${check.level === "stop" ? "border-stop text-stop" : check.level === "look" ? (ticked.includes(check.key) ? "border-hairline" : "border-look") : "border-hairline text-ink-2"}`}>
             {check.level === "look" ? (
@@ -83,7 +85,7 @@ export function CommitDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
       <div className="mt-4 flex items-center justify-end gap-2">
         {open > 0 && <span className="text-[13px] text-ink-2">{open} to tick</span>}
         <Dialog.Close className="quiet min-h-8">Not yet</Dialog.Close>
-        <button className="action" disabled={commit.isPending || !!name.error || stopped || open > 0 || !review.data} onClick={() => commit.mutate()}>{copies > 1 ? `Commit ${copies} jobs` : "Commit job"}</button>
+        <button className="action" disabled={commit.isPending || !!name.error || stopped || open > 0 || old || !review.data} onClick={() => commit.mutate()}>{copies > 1 ? `Commit ${copies} jobs` : "Commit job"}</button>
       </div>
     </Sheet>
   );

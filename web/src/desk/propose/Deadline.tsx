@@ -51,6 +51,7 @@ export function Deadline({ plan, desk, settings }: { plan: Plan; desk: Desk; set
               <span><b>{row.machine}</b> free at {clock(row.free_at)}: {row.words}{row.fits && row.done_at && <>, done {clock(row.done_at)}{give(row.give_s)}, P95 {Math.round(row.p95_um ?? 0)} µm</>}</span>
             </p>
           ))}
+          {found.simulated && <p className="text-ink-2">{found.simulated}</p>}
           <p className="text-ink-2">As it is: {found.pieces_a_day.toFixed(1)} pieces a day, {copies} {copies === 1 ? "is" : "are"} done {clock(found.run_done_at)}.</p>
         </div>
       )}
@@ -70,10 +71,10 @@ function Share({ turn, plan, desk, settings }: { turn: Turn; plan: Plan; desk: D
     },
   });
   return (
-    <p className="flex flex-wrap items-center gap-2" data-share={turn.machine}>
-      {here && Object.keys(turn.change).length > 0 && <button className="quiet" onClick={() => desk.change(choice)}>take</button>}
-      {!here && !apart.data && <button className="quiet" disabled={apart.isPending} onClick={() => apart.mutate()}>as a plan of its own</button>}
-      {apart.data && <Link className="underline" to={`/plans/${apart.data.id}`}>plan {apart.data.number}</Link>}
+    <p className="flex items-center gap-2" data-share={turn.machine}>
+      {here && Object.keys(turn.change).length > 0 && <button className="quiet shrink-0" onClick={() => desk.change(choice)}>take</button>}
+      {!here && !apart.data && <button className="quiet shrink-0" disabled={apart.isPending} onClick={() => apart.mutate()}>make its plan</button>}
+      {apart.data && <Link className="shrink-0 underline" to={`/plans/${apart.data.id}`}>plan {apart.data.number}</Link>}
       <span><b>{turn.copies} on {turn.machine}</b>{here && !Object.keys(turn.change).length && ", this plan"}: {turn.words}, ≈ {Math.round(turn.time_s / 60)} min each, done {clock(turn.done_at)}{give(turn.give_s)}, P95 {Math.round(turn.p95_um)} µm</span>
       {apart.error && <span role="alert" className="text-stop">{apart.error.message}</span>}
     </p>
