@@ -6,27 +6,14 @@ Every reader distrusts its file: sizes are checked against the bytes present bef
 from __future__ import annotations
 
 import io
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 import trimesh
 
 from northpace.errors import InputError
-
-MOST_BYTES = 600_000_000
-MOST_TRIANGLES = 12_000_000
-#: Coordinates beyond this (mm) are not a part for any machine; they would also ruin the precision of the rest.
-FARTHEST = 100_000.0
-
-
-@dataclass(frozen=True)
-class Body:
-    """One body as it stands in the file: vertices (V, 3) in mm, faces (F, 3) indices, its name in the file."""
-
-    vertices: np.ndarray
-    faces: np.ndarray
-    name: str = ""
+from northpace.part.body import FARTHEST, MOST_BYTES, MOST_TRIANGLES, Body
+from northpace.part.threemf import read_3mf
 
 
 def load_bodies(data: bytes, filename: str) -> list[Body]:
@@ -56,8 +43,6 @@ def load_bodies(data: bytes, filename: str) -> list[Body]:
 
 
 def _reader_for(data: bytes, filename: str):  # type: ignore[no-untyped-def]
-    from northpace.part.threemf import read_3mf
-
     head = data[:1024]
     suffix = filename.rsplit(".", 1)[-1].lower() if "." in filename else ""
     if head[:2] == b"PK":

@@ -13,7 +13,7 @@ import numpy as np
 import scipy.sparse as sparse
 
 from northpace.errors import InputError
-from northpace.part.load import Body
+from northpace.part.body import Body
 
 #: Share of open edges above which corners are welded with a tolerance.
 OPEN_SHARE = 0.2

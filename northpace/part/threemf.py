@@ -10,7 +10,7 @@ import numpy as np
 from lxml import etree
 
 from northpace.errors import InputError
-from northpace.part.load import FARTHEST, MOST_TRIANGLES, Body
+from northpace.part.body import FARTHEST, MOST_TRIANGLES, Body
 
 UNITS = {"micron": 0.001, "millimeter": 1.0, "centimeter": 10.0, "inch": 25.4, "foot": 304.8, "meter": 1000.0}
 #: A model part that unpacks to more than this, or is packed tighter than text ever is, is an attack and not a part.

@@ -20,7 +20,7 @@ from northpace.errors import InputError
 from service.files import fetch
 from service.jobs.models import Job
 from service.jobs.printers import Declined, NoContact, Printer, State, printer_of
-from service.jobs.tasks import learn_from
+from service.queue import later
 from service.workshop.models import Machine, Spool, SpoolEntry
 from service.workshop.spools import book
 
@@ -141,7 +141,7 @@ def _finish(job: Job, state: str, reason: str) -> None:
     job.state, job.reason, job.ended, job.wish = state, reason[:300], timezone.now(), ""
     job.save(update_fields=["state", "reason", "ended", "wish", "progress", "actual_s"])
     if state == Job.State.DONE and job.actual_s:
-        learn_from.defer(machine_id=job.machine_id)
+        later("jobs.tasks.learn_from", machine_id=job.machine_id)
 
 
 def take_off(job: Job) -> None:

@@ -12,8 +12,8 @@ from northpace.spec import spec_from
 from service.files import fetch
 from service.jobs.minding import by_hand
 from service.jobs.models import Job
-from service.jobs.tasks import learn_from
 from service.plans.models import Plan
+from service.queue import later
 from service.workshop.models import Machine
 
 #: A machine learns from its newest jobs: it wears, and is repaired.
@@ -38,7 +38,7 @@ def keep_outcome(job: Job, values: dict[str, Any]) -> Job:
     if values.get("actual_s") is not None:
         job.actual_s = values["actual_s"]
     job.save(update_fields=[*TOLD, "actual_s"])
-    learn_from.defer(machine_id=job.machine_id)
+    later("jobs.tasks.learn_from", machine_id=job.machine_id)
     return job
 
 

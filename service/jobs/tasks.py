@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from procrastinate.contrib.django import app
 
+from service.jobs.outcomes import relearn
 from service.workshop.models import Machine
 
 
 @app.task(queue="plans")
 def learn_from(machine_id: int) -> None:
     """Correct a machine's estimates by its finished jobs."""
-    from service.jobs.outcomes import relearn  # which itself asks for this task
-
     machine = Machine.objects.filter(pk=machine_id).first()
     if machine is not None and not machine.learnt_off:
         relearn(machine)

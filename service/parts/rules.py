@@ -11,12 +11,13 @@ from django.db import transaction
 
 from northpace.errors import InputError
 from northpace.outlines.picture import contour_picture
-from northpace.part.load import MOST_BYTES
+from northpace.part.body import MOST_BYTES
 from northpace.part.solid import binary_stl, flat_faces, mesh_arrays
 from northpace.spec import PlanSpec
 from service.core import pipeline
 from service.files import fetch, keep
 from service.parts.models import Part
+from service.queue import later
 from service.workshop.models import Workshop
 
 log = logging.getLogger(__name__)
@@ -24,8 +25,6 @@ log = logging.getLogger(__name__)
 
 def take_in(workshop: Workshop, filename: str, data: bytes, read_now: bool = False) -> Part:
     """Keep a file and queue its reading, both or neither; ``read_now`` for a file of our own that is known to be sound."""
-    from service.parts.tasks import read_part
-
     clean = PurePath(filename.replace("\\", "/")).name[:200] or "part"
     if len(data) > MOST_BYTES:
         raise InputError(f"the file has {len(data) / 1e6:.0f} MB; at most {MOST_BYTES / 1e6:.0f} MB are read", clean)
@@ -39,7 +38,7 @@ def take_in(workshop: Workshop, filename: str, data: bytes, read_now: bool = Fal
         if read_now:
             read(part)
         else:
-            read_part.defer(part_id=part.pk)
+            later("parts.tasks.read_part", part_id=part.pk)
     return part
 
 

@@ -28,6 +28,7 @@ from service.core import pipeline
 from service.files import fetch, keep
 from service.parts.models import Part
 from service.plans.models import Acknowledgement, Plan, PlanVersion, Search
+from service.queue import later
 from service.workshop.models import Material, Nozzle, Recipe, Spool, Workshop, material_spec
 
 log = logging.getLogger(__name__)
@@ -127,12 +128,10 @@ def _correction_again(plan: Plan, spec: PlanSpec, checksum: str) -> Correction |
 
 def _queue_version(plan: Plan, number: int, settings: dict[str, Any], spec: PlanSpec, nozzle: Nozzle, material: Material,
                    spool: Spool | None, correction: Correction | None = None) -> PlanVersion:
-    from service.plans.tasks import compute_version
-
     version = PlanVersion.objects.create(plan=plan, part=plan.part, number=number, settings=settings, spec=spec.model_dump(), checksum=digest(spec),
                                          nozzle=nozzle, material=material, spool=spool, correction=correction)
     # in the same transaction: the row and its task exist both or neither
-    version.task = compute_version.defer(version_id=version.pk)
+    version.task = later("plans.tasks.compute_version", version_id=version.pk)
     version.save(update_fields=["task"])
     return version
 

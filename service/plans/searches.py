@@ -18,14 +18,13 @@ from service.core import pipeline
 from service.files import fetch
 from service.plans import rules
 from service.plans.models import Plan, PlanVersion, Search
+from service.queue import later
 
 log = logging.getLogger(__name__)
 
 
 def begin(plan: Plan, held: dict[str, Any]) -> Search:
     """A search from the newest exact version; one that still runs for the plan is stopped."""
-    from service.plans.tasks import search_proposals
-
     exact = rules.last_exact(plan)
     if exact is None or plan.latest.pk != exact.pk:
         raise InputError("the exact plan is still being computed; changes are proposed for exact figures", str(plan))
@@ -36,7 +35,7 @@ def begin(plan: Plan, held: dict[str, Any]) -> Search:
     with transaction.atomic():
         plan.searches.filter(state__in=Search.OPEN).update(state=Search.State.CANCELLED)
         search = Search.objects.create(plan=plan, version=exact, held=held)
-        search_proposals.defer(search_id=search.pk)
+        later("plans.tasks.search_proposals", search_id=search.pk)
     return search
 
 

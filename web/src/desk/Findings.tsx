@@ -4,7 +4,8 @@ import { useState } from "react";
 import { api, data, type Finding, type Plan, type Setting } from "../api/client";
 import { acknowledgementOf } from "./acknowledged";
 import { inWords } from "./recipes";
-import { type Desk, withValue } from "./useDesk";
+import { withValue } from "./choice";
+import type { Desk } from "./useDesk";
 
 const SIGN = { stop: ["■", "stop", "text-stop"], look: ["▲", "look", "text-look"], note: ["●", "note", "text-note"] } as const;
 /** Further places of a finding that are listed. */

@@ -5,7 +5,8 @@ import { count } from "../format";
 import { NumberField } from "./NumberField";
 import { OtherMesh } from "./OtherMesh";
 import { BODY_TINTS } from "./stage/surfaceMaterial";
-import { type Desk, type Values } from "./useDesk";
+import type { Values } from "./choice";
+import type { Desk } from "./useDesk";
 
 const AXES = ["x", "y", "z"] as const;
 

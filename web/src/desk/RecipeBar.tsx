@@ -5,7 +5,8 @@ import { api, data, type Plan, type Recipe, type Setting } from "../api/client";
 import { useSuitingRecipes } from "../api/hooks";
 import { Sheet } from "../frame/Sheet";
 import { differences, inWords, ofThePart } from "./recipes";
-import { type Desk, type Values } from "./useDesk";
+import type { Values } from "./choice";
+import type { Desk } from "./useDesk";
 
 /** The recipe a plan started from; another one taken, what differs between them in figures, and this plan kept as one. */
 export function RecipeBar({ plan, desk, settings, recipe }: { plan: Plan; desk: Desk; settings: Setting[]; recipe: Recipe | null }) {

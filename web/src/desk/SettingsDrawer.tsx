@@ -5,7 +5,8 @@ import { useRecipes } from "../api/hooks";
 import { RecipeBar } from "./RecipeBar";
 import { valueOf } from "./recipes";
 import { SettingRow } from "./SettingRow";
-import { type Desk, type Values, withValue } from "./useDesk";
+import { type Values, withValue } from "./choice";
+import type { Desk } from "./useDesk";
 import { useShortList } from "./useShortList";
 
 const NOT_HERE = new Set(["machine", "material", "place"]);

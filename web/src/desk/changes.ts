@@ -1,5 +1,5 @@
 import type { Setting } from "../api/client";
-import { type Choice, withValue } from "./useDesk";
+import { type Choice, withValue } from "./choice";
 
 /** A choice with changes by setting name, or of the nozzle; a value equal to its default is left out. */
 export function withChanges(choice: Choice, changes: Record<string, unknown>, settings: Setting[]): Choice {

@@ -1,7 +1,7 @@
 /** What differs between recipes. */
 import type { Setting } from "../api/client";
 import { plain } from "../format";
-import type { Values } from "./useDesk";
+import type { Values } from "./choice";
 
 /** Settings in which recipes differ from each other, with each one's value. */
 export function differences(recipes: { settings: Values }[], settings: Setting[]): { setting: Setting; values: unknown[] }[] {

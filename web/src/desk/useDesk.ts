@@ -4,17 +4,8 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 
 import { api, data, type Layers, type Pace, type Plan, type Quick, Refusal, type Report, type Setting, type Surface } from "../api/client";
 import { OPEN } from "../api/hooks";
+import { type Choice, choiceOf } from "./choice";
 import { wantedOf } from "./wanted";
-
-export type Values = Record<string, Record<string, unknown>>;
-
-/** What a maker can change: settings that differ from their defaults, and what makes the part. */
-export interface Choice {
-  settings: Values;
-  nozzle: number;
-  material: number;
-  spool: number | null;
-}
 
 export interface Figures {
   /** exact: of these settings; quick: ≈ of these settings; old: exact, but of the settings before. */
@@ -37,10 +28,6 @@ function figuresOf(source: Report | Quick, state: Figures["state"]): Figures {
     byFeature: source.time_s.by_feature, pace: source.pace, layers: source.layers, surface: source.surface,
   };
 }
-
-export const choiceOf = (plan: Plan): Choice => ({
-  settings: plan.latest.settings, nozzle: plan.latest.nozzle, material: plan.latest.material, spool: plan.latest.spool ?? null,
-});
 
 export function useDesk(plan: Plan, settings: Setting[]) {
   const client = useQueryClient();
@@ -193,19 +180,6 @@ export function useDesk(plan: Plan, settings: Setting[]) {
 }
 
 export type Desk = ReturnType<typeof useDesk>;
-
-/** Settings with one value changed; a value equal to its default is left out, so that only differences are kept. */
-export function withValue(settings: Values, group: string, key: string, value: unknown, normal: unknown): Values {
-  const others = Object.entries(settings[group] ?? {}).filter(([name]) => name !== key);
-  const own = Object.fromEntries(value === normal ? others : [...others, [key, value]]);
-  const next = { ...settings, [group]: own };
-  return Object.fromEntries(Object.entries(next).filter(([, entries]) => Object.keys(entries).length > 0));
-}
-
-/** The same for several values of one group; `undefined` leaves a value to its default. */
-export function withValues(settings: Values, group: string, values: Record<string, unknown>): Values {
-  return Object.entries(values).reduce((now, [key, value]) => withValue(now, group, key, value, undefined), settings);
-}
 
 const bodyOf = (choice: Choice) => ({
   settings: choice.settings as Record<string, Record<string, unknown>>, nozzle: choice.nozzle, material: choice.material, spool: choice.spool,

@@ -1,7 +1,7 @@
 /** What is asked of the layer heights: the maker's settings, and for what is left open the defaults the core declares. */
 import type { Setting } from "../api/client";
 import type { Measure } from "./tradeoff/frontier";
-import { type Choice, withValues } from "./useDesk";
+import { type Choice, withValues } from "./choice";
 
 export interface Wanted {
   kind: "even" | "adaptive" | "best-fit";

@@ -5,7 +5,7 @@ import { useState } from "react";
 import { api, data, type Part } from "../api/client";
 import { useFits, useMachines, useMaterials, useSettings, useSuitingRecipes } from "../api/hooks";
 import { differences, inWords } from "../desk/recipes";
-import type { Values } from "../desk/useDesk";
+import type { Values } from "../desk/choice";
 import { grams } from "../format";
 import { Sheet } from "../frame/Sheet";
 

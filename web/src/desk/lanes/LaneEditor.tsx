@@ -2,7 +2,8 @@ import type { Setting } from "../../api/client";
 import { plain } from "../../format";
 import { NumberField } from "../NumberField";
 import { type Band, bandAt, withChange } from "../places/places";
-import { type Desk, withValue } from "../useDesk";
+import { withValue } from "../choice";
+import type { Desk } from "../useDesk";
 import type { SettingLane } from "./settingLanes";
 
 /** A lane's setting in figures: for the whole part, and for the band at the cursor, which is made where there is none. */

@@ -1,7 +1,7 @@
 /** The rules that decide a layer's height: their words, their patterns, and what relaxing one would mean. */
 import type { Layers, Machine } from "../../api/client";
 import { bandsOf } from "../places/places";
-import type { Choice } from "../useDesk";
+import type { Choice } from "../choice";
 import { type Wanted, withSurface } from "../wanted";
 
 export type Rule = Layers["rule"][number];

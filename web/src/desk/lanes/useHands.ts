@@ -1,7 +1,8 @@
 /** Bands and pins changed by hand in the lanes: drawing, dragging edges and pins, snapping, and the record for undo. */
 import { type PointerEvent, useRef, useState } from "react";
 
-import type { Choice, Desk } from "../useDesk";
+import type { Choice } from "../choice";
+import type { Desk } from "../useDesk";
 import { withSurface } from "../wanted";
 import { type Band, bandsOf } from "../places/places";
 import { type Pin, pinsOf } from "./rules";

@@ -2,7 +2,7 @@ import type { Report } from "../../api/client";
 import { euro, grams, span } from "../../format";
 import { FEATURES, type Feature } from "../../tokens";
 import type { Figures } from "../useDesk";
-import type { Go } from "./LedgerPanel";
+import type { Go } from "./go";
 
 /** Time by feature, longest first, with grams and money; a row leads to where the feature takes longest. */
 export function ByFeature({ figures, report, go }: { figures: Figures; report: Report | null; go: Go }) {

@@ -1,7 +1,8 @@
 import type { Finding, Setting } from "../../api/client";
 import { withChanges } from "../changes";
 import { NumberField } from "../NumberField";
-import { type Desk, withValue } from "../useDesk";
+import { withValue } from "../choice";
+import type { Desk } from "../useDesk";
 
 const CAPS = [["limits.time_min", "over-time"], ["limits.mass_g", "over-mass"], ["limits.cost", "over-cost"]] as const;
 

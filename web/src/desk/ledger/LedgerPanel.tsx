@@ -8,13 +8,9 @@ import { ByFeature } from "./ByFeature";
 import { ByHeight } from "./ByHeight";
 import { Caps } from "./Caps";
 import { SpoolReach } from "./SpoolReach";
+import type { Go } from "./go";
 
 const WAYS = ["by feature", "by height", "by band"] as const;
-
-export interface Go {
-  onHeight: (z: number) => void;
-  onGo: (at: [number, number, number], title: string) => void;
-}
 
 /** Where the time goes, with grams and money; the floor no speed can beat; caps; and how far the spool reaches. */
 export function LedgerPanel({ plan, desk, settings, findings, go }: { plan: Plan; desk: Desk; settings: Setting[]; findings: Finding[]; go: Go }) {

@@ -1,6 +1,7 @@
 import type { Setting } from "../../api/client";
 import { NumberField } from "../NumberField";
-import { type Desk, withValue } from "../useDesk";
+import { withValue } from "../choice";
+import type { Desk } from "../useDesk";
 
 const SHOWN = ["pace.safe_flow", "pace.flow_share", "pace.outer_share", "pace.flow_step", "pace.calm_share"];
 

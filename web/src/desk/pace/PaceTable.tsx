@@ -1,7 +1,8 @@
 import type { Plan, Schemas, Setting } from "../../api/client";
 import { plain, span } from "../../format";
 import { NumberField } from "../NumberField";
-import { type Desk, type Values, withValue } from "../useDesk";
+import { type Values, withValue } from "../choice";
+import type { Desk } from "../useDesk";
 import { PaceLimits } from "./PaceLimits";
 
 export type PaceRow = Schemas["PaceRow"];

@@ -6,7 +6,8 @@ import { grams, hours, plain, signedSpan } from "../../format";
 import { NumberField } from "../NumberField";
 import { type Band, bandsOf, withBands } from "../places/places";
 import { inWords } from "../recipes";
-import { type Choice, type Desk, type Values, withValue, withValues } from "../useDesk";
+import { type Choice, type Values, withValue, withValues } from "../choice";
+import type { Desk } from "../useDesk";
 
 const WAYS = { ordinary: "ordinary", spiral: "one spiral", "open-vessel": "open vessel" } as const;
 type Way = keyof typeof WAYS;

@@ -1,6 +1,7 @@
 import type { Plan, Setting } from "../../api/client";
 import { count, metres, signedMm, span } from "../../format";
-import { type Desk, type Values } from "../useDesk";
+import type { Values } from "../choice";
+import type { Desk } from "../useDesk";
 import { BuiltAs } from "./BuiltAs";
 import { Patches } from "./Patches";
 import { Patterns } from "./Patterns";

@@ -3,7 +3,8 @@ import { useRef, useState } from "react";
 
 import { api, data, type Plan, type Setting, type Tried } from "../../api/client";
 import { grams, hours, plain, signedSpan } from "../../format";
-import { type Desk, type Values, withValue } from "../useDesk";
+import { type Values, withValue } from "../choice";
+import type { Desk } from "../useDesk";
 
 /** Every infill pattern at the present density, computed exactly one after the other; nothing is kept before one is taken. */
 export function Patterns({ plan, desk, settings, spec }: { plan: Plan; desk: Desk; settings: Setting[]; spec: Values }) {

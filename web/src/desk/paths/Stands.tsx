@@ -1,7 +1,8 @@
 import type { Report } from "../../api/client";
 import { grams, span } from "../../format";
 import { toFile, useShape } from "../stage/useShape";
-import { type Desk, withValue } from "../useDesk";
+import { withValue } from "../choice";
+import type { Desk } from "../useDesk";
 
 export interface SupportMark {
   x: number;

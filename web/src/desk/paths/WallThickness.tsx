@@ -1,6 +1,7 @@
 import type { Report } from "../../api/client";
 import { NumberField } from "../NumberField";
-import { type Desk, type Values, withValues } from "../useDesk";
+import { type Values, withValues } from "../choice";
+import type { Desk } from "../useDesk";
 
 const num = (value: unknown): number => (typeof value === "number" ? value : 0);
 

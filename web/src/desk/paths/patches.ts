@@ -1,6 +1,7 @@
 /** Solid patches kept or dropped by hand. */
 import type { Report } from "../../api/client";
-import { type Choice, type Desk, withValue } from "../useDesk";
+import { type Choice, withValue } from "../choice";
+import type { Desk } from "../useDesk";
 
 export interface Patch {
   x: number;

@@ -2,7 +2,8 @@ import { useState } from "react";
 
 import { api, data, type Plan, type Setting } from "../../api/client";
 import { valueOf } from "../recipes";
-import type { Desk, Values } from "../useDesk";
+import type { Values } from "../choice";
+import type { Desk } from "../useDesk";
 import { BandForm } from "./BandForm";
 import type { Ties } from "./EdgeField";
 import { Here } from "./Here";

@@ -2,7 +2,8 @@
 import type { Setting } from "../../api/client";
 import { plain } from "../../format";
 import { inWords } from "../recipes";
-import { type Choice, type Desk, withValue } from "../useDesk";
+import { type Choice, withValue } from "../choice";
+import type { Desk } from "../useDesk";
 
 export type Changes = Record<string, unknown>;
 

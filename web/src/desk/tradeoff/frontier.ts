@@ -2,7 +2,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 
 import { api, data, type Frontier } from "../../api/client";
-import type { Choice } from "../useDesk";
+import type { Choice } from "../choice";
 
 export type Measure = "mean" | "p95" | "max";
 export const MEASURES: Record<Measure, { word: string; long: string; key: "mean_um" | "p95_um" | "max_um" }> = {
