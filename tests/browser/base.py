@@ -18,7 +18,7 @@ from playwright.sync_api import Browser, expect, sync_playwright
 
 from tests.browser.chromium import launch
 from tests.runner import KEPT
-from tests.service.base import make_workshop
+from tests.service.base import Emptied, make_workshop
 
 ROOT = Path(__file__).resolve().parents[2]
 #: Seconds a worker may take to compile everything, at most.
@@ -79,7 +79,7 @@ def _browser() -> Browser:
     return browser
 
 
-class BrowserCase(StaticLiveServerTestCase):
+class BrowserCase(Emptied, StaticLiveServerTestCase):
     """Opens a page on a fresh workshop for every test; fails on any error of the page's scripts."""
 
     @classmethod

@@ -230,7 +230,7 @@ class Faults(Minded):
         self.mind_to(job, "heating", "printing", "done")
         self.wait_for(lambda: printer.state()["phase"] == "done")
         Job.objects.exclude(state="done").update(state="printing")
-        with mock.patch("service.jobs.minding.learn_from.defer", side_effect=KeyboardInterrupt), self.assertRaises(KeyboardInterrupt):
+        with mock.patch("service.jobs.minding.later", side_effect=KeyboardInterrupt), self.assertRaises(KeyboardInterrupt):
             minding.mind_all()
         # all or nothing: neither booked nor done
         self.assertEqual(Job.objects.get().entries.count(), 0)
