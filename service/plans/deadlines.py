@@ -91,7 +91,7 @@ def answer(plan: Plan, until: datetime, copies: int, start: datetime | None = No
     if exact is None or exact.report is None:
         raise InputError("the exact figures are not computed yet", str(plan))
     if until <= start:
-        raise InputError(f"the deadline lies before the start ({start:%H:%M})", "until")
+        raise InputError("the deadline lies before the first copy could begin; take a later one", "until")
     rooms = [_room(plan, nozzle, start, until) for nozzle in _nozzles(plan, exact.nozzle)]
     rooms = [room for room in rooms if room is not None]
     for room in rooms:

@@ -204,7 +204,7 @@ class Deadline(Base):
         self.assertAlmostEqual(self.ask(plan, 60)["machines"][0]["minutes_each"], 60 / 1.2, delta=0.1)
         Spool.objects.update(usable_mass=0.3)
         self.assertIn("it holds 1 of 3", self.ask(plan, 600, copies=3)["spool"])
-        self.ask(plan, -5, 422)
+        self.assertIn("before the first copy could begin", self.ask(plan, -5, 422)["detail"])
 
     def test_another_machine_that_is_free(self):
         plan = self.plan(self.small())

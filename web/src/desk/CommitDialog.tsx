@@ -46,6 +46,11 @@ export function CommitDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
   const stopped = checks.some((check) => check.level === "stop");
   const open = checks.filter((check) => check.level === "look" && !ticked.includes(check.key)).length;
   const tick = (key: string, on: boolean) => setTicked(on ? [...ticked, key] : ticked.filter((one) => one !== key));
+  // what was accepted of the spool was said of another number of copies
+  const copy = (v: number | null | undefined) => {
+    setCopies(Math.round(v ?? 1));
+    setTicked(ticked.filter((key) => key !== "spool"));
+  };
   const { first, last } = review.data ?? {};
   // checks and clock times of another number of copies, until those of this one come
   const old = review.isPlaceholderData;
@@ -54,7 +59,7 @@ export function CommitDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
       <div className="mt-2 flex flex-wrap items-baseline gap-x-5">
         <p className="text-[26px] leading-tight font-semibold">{hours(report.time_s.total)} h · {grams(report.filament.mass_g)} g</p>
         <p className="text-ink-2">{metres(report.filament.length_mm)} m, {euro(report.filament.cost)}, {report.layers.count} layers</p>
-        <label className="ml-auto flex items-center gap-1.5 text-[13px]">copies <NumberField label="Copies" unit="" value={copies} min={1} max={500} step={1} width="w-14" onValue={(v) => setCopies(Math.round(v ?? 1))} /></label>
+        <label className="ml-auto flex items-center gap-1.5 text-[13px]">copies <NumberField label="Copies" unit="" value={copies} min={1} max={500} step={1} width="w-14" onValue={copy} /></label>
       </div>
       {first && last && (
         <p data-clock={old ? "old" : "now"} className={`text-[15px] ${old ? "opacity-45" : ""}`}>
