@@ -13,29 +13,28 @@ from northpace.spec.declare import Group, setting
 class Edge(Group):
     """What an edge of a band is tied to, where that is not a height in mm. A point is in the file's coordinates, so it moves with the part."""
 
-    at: Literal["layer", "foot", "top", "point"] = setting(
-        "layer", "Tied to", "The top of a layer by its number, the end of the solid foot, the top of the part, or a point of the part: a flat, a finding.")
-    layer: int = setting(1, "Layer", "Number of the layer whose top it is, from the bed.", "", 0, 100000)
-    offset: float = setting(0.0, "Above it", "How far above that the edge lies; below where negative.", "mm", -5000, 5000)
-    x: float = setting(0.0, "x", "Of the point, in the file.", "mm")
-    y: float = setting(0.0, "y", "Of the point, in the file.", "mm")
-    z: float = setting(0.0, "z", "Of the point, in the file.", "mm")
-    label: str = setting("", "What it is", "As the screen calls it.")
+    at: Literal["layer", "foot", "top", "point"] = setting("layer", "Tied to", help="The top of a layer by its number, the end of the solid foot, the top of the part, or a point of the part: a flat, a finding.",)
+    layer: int = setting(1, "Layer", help="Number of the layer whose top it is, from the bed.", ge=0, le=100000,)
+    offset: float = setting(0.0, "Above it", help="How far above that the edge lies; below where negative.", unit="mm", ge=-5000, le=5000,)
+    x: float = setting(0.0, "x", help="Of the point, in the file.", unit="mm",)
+    y: float = setting(0.0, "y", help="Of the point, in the file.", unit="mm",)
+    z: float = setting(0.0, "z", help="Of the point, in the file.", unit="mm",)
+    label: str = setting("", "What it is", help="As the screen calls it.",)
 
 
 class Band(Group):
     """A stretch of height with settings of its own; everything it does not change stays as it is."""
 
-    name: str = setting("", "Name", "As the maker calls it.")
-    from_mm: float = setting(0.0, "From", "Lower edge above the plate.", "mm", 0, 5000)
-    to_mm: float = setting(0.0, "To", "Upper edge above the plate.", "mm", 0, 5000)
-    from_edge: Edge | None = setting(None, "From, tied to", "Instead of a height in mm.")
-    to_edge: Edge | None = setting(None, "To, tied to", "Instead of a height in mm.")
-    height_mm: float | None = setting(None, "Height", "Of every layer in it.", "mm", 0.01, 2.0)
-    least_mm: float | None = setting(None, "Not below", "Least height of a layer in it.", "mm", 0.01, 2.0)
-    greatest_mm: float | None = setting(None, "Not above", "Greatest height of a layer in it.", "mm", 0.01, 2.0)
-    changes: dict[str, Any] = setting({}, "Changes", "Settings by name with their value in the band.")
-    ramps: dict[str, float] = setting({}, "Ramps", "Settings by name with the value they reach in the band's last layer, evenly from that of its first.")
+    name: str = setting("", "Name", help="As the maker calls it.",)
+    from_mm: float = setting(0.0, "From", help="Lower edge above the plate.", unit="mm", ge=0, le=5000,)
+    to_mm: float = setting(0.0, "To", help="Upper edge above the plate.", unit="mm", ge=0, le=5000,)
+    from_edge: Edge | None = setting(None, "From, tied to", help="Instead of a height in mm.",)
+    to_edge: Edge | None = setting(None, "To, tied to", help="Instead of a height in mm.",)
+    height_mm: float | None = setting(None, "Height", help="Of every layer in it.", unit="mm", ge=0.01, le=2.0,)
+    least_mm: float | None = setting(None, "Not below", help="Least height of a layer in it.", unit="mm", ge=0.01, le=2.0,)
+    greatest_mm: float | None = setting(None, "Not above", help="Greatest height of a layer in it.", unit="mm", ge=0.01, le=2.0,)
+    changes: dict[str, Any] = setting({}, "Changes", help="Settings by name with their value in the band.",)
+    ramps: dict[str, float] = setting({}, "Ramps", help="Settings by name with the value they reach in the band's last layer, evenly from that of its first.",)
 
     @model_validator(mode="before")
     @classmethod

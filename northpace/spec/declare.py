@@ -14,6 +14,7 @@ Within = Literal["", "band", "region"]
 def setting(
     default: Any,
     label: str,
+    *,
     help: str,
     unit: str = "",
     ge: float | None = None,

@@ -10,22 +10,21 @@ from northpace.spec.declare import Group, setting
 class Region(Group):
     """A volume in the part. All its measures are in the file's coordinates, so it moves, turns and scales with the part."""
 
-    name: str = setting("", "Name", "As the maker calls it.")
-    shape: Literal["under", "over", "near", "outline", "box", "cylinder", "ball"] = setting(
-        "under", "Shape", "Under or over a face, within a distance of a face, inside a drawn outline; or a plain solid.")
-    x: float = setting(0.0, "x", "Of a point on the face, or of the middle.", "mm")
-    y: float = setting(0.0, "y", "Of a point on the face, or of the middle.", "mm")
-    z: float = setting(0.0, "z", "Of a point on the face, or of the middle.", "mm")
-    spread: float = setting(20.0, "Spread", "The face goes on over edges that turn by no more than this.", "°", 0, 180)
-    reach: float = setting(0.0, "Reach", "Depth under or height over the face (0: all the way), distance from it, or radius.", "mm", 0, 5000)
-    size_x: float = setting(10.0, "Size x", "Of a box.", "mm", 0.01, 5000)
-    size_y: float = setting(10.0, "Size y", "Of a box.", "mm", 0.01, 5000)
-    size_z: float = setting(10.0, "Size z", "Of a box, a cylinder, or along a drawn outline (half of it to either side).", "mm", 0.01, 5000)
-    points: tuple[tuple[float, float, float], ...] = setting((), "Outline", "Corners of a drawn outline; at least three.", "mm")
-    changes: dict[str, Any] = setting({}, "Changes", "Settings by name with their value inside.")
-    attention: Literal["", "seen", "ordinary", "hidden"] = setting("", "Attention", "How much the part's surface inside it counts.")
-    seam: Literal["", "attract", "clear"] = setting("", "Seam", "Attracts the seam, or keeps it clear.")
-    support: Literal["", "ask", "forbid"] = setting("", "Support", "Asked for under the surface inside it, or forbidden.")
+    name: str = setting("", "Name", help="As the maker calls it.",)
+    shape: Literal["under", "over", "near", "outline", "box", "cylinder", "ball"] = setting("under", "Shape", help="Under or over a face, within a distance of a face, inside a drawn outline; or a plain solid.",)
+    x: float = setting(0.0, "x", help="Of a point on the face, or of the middle.", unit="mm",)
+    y: float = setting(0.0, "y", help="Of a point on the face, or of the middle.", unit="mm",)
+    z: float = setting(0.0, "z", help="Of a point on the face, or of the middle.", unit="mm",)
+    spread: float = setting(20.0, "Spread", help="The face goes on over edges that turn by no more than this.", unit="°", ge=0, le=180,)
+    reach: float = setting(0.0, "Reach", help="Depth under or height over the face (0: all the way), distance from it, or radius.", unit="mm", ge=0, le=5000,)
+    size_x: float = setting(10.0, "Size x", help="Of a box.", unit="mm", ge=0.01, le=5000,)
+    size_y: float = setting(10.0, "Size y", help="Of a box.", unit="mm", ge=0.01, le=5000,)
+    size_z: float = setting(10.0, "Size z", help="Of a box, a cylinder, or along a drawn outline (half of it to either side).", unit="mm", ge=0.01, le=5000,)
+    points: tuple[tuple[float, float, float], ...] = setting((), "Outline", help="Corners of a drawn outline; at least three.", unit="mm",)
+    changes: dict[str, Any] = setting({}, "Changes", help="Settings by name with their value inside.",)
+    attention: Literal["", "seen", "ordinary", "hidden"] = setting("", "Attention", help="How much the part's surface inside it counts.",)
+    seam: Literal["", "attract", "clear"] = setting("", "Seam", help="Attracts the seam, or keeps it clear.",)
+    support: Literal["", "ask", "forbid"] = setting("", "Support", help="Asked for under the surface inside it, or forbidden.",)
 
     @property
     def title(self) -> str:

@@ -13,81 +13,63 @@ from northpace.spec.workshop import Machine
 class Pin(Group):
     """A layer height fixed by hand: that of the layer that contains a height."""
 
-    z_mm: float = setting(0.0, "At", "Height above the plate.", "mm", 0, 5000)
-    height_mm: float = setting(0.2, "Height", "Of the layer there.", "mm", 0.01, 2.0)
+    z_mm: float = setting(0.0, "At", help="Height above the plate.", unit="mm", ge=0, le=5000,)
+    height_mm: float = setting(0.2, "Height", help="Of the layer there.", unit="mm", ge=0.01, le=2.0,)
 
 
 class Mark(Group):
     """A face of the part whose surface counts more or less. The point is in the file's coordinates, so it moves with the part."""
 
-    x: float = setting(0.0, "x", "Of a point on the face, in the file.", "mm")
-    y: float = setting(0.0, "y", "Of a point on the face, in the file.", "mm")
-    z: float = setting(0.0, "z", "Of a point on the face, in the file.", "mm")
-    spread: float = setting(20.0, "Spread", "The face goes on over edges that turn by no more than this.", "°", 0, 180)
-    attention: Literal["seen", "ordinary", "hidden"] = setting("seen", "Attention", "How much its surface counts.")
+    x: float = setting(0.0, "x", help="Of a point on the face, in the file.", unit="mm",)
+    y: float = setting(0.0, "y", help="Of a point on the face, in the file.", unit="mm",)
+    z: float = setting(0.0, "z", help="Of a point on the face, in the file.", unit="mm",)
+    spread: float = setting(20.0, "Spread", help="The face goes on over edges that turn by no more than this.", unit="°", ge=0, le=180,)
+    attention: Literal["seen", "ordinary", "hidden"] = setting("seen", "Attention", help="How much its surface counts.",)
 
 
 class SeamMark(Group):
     """A place that attracts the seam or stays clear of it. The point is in the file's coordinates, so it moves with the part."""
 
-    x: float = setting(0.0, "x", "Of the middle, in the file.", "mm")
-    y: float = setting(0.0, "y", "Of the middle, in the file.", "mm")
-    z: float = setting(0.0, "z", "Of the middle, in the file.", "mm")
-    radius: float = setting(5.0, "Radius", "Reach of the place.", "mm", 0.1, 500)
-    want: bool = setting(True, "Attract", "True attracts the seam, false keeps it clear.")
+    x: float = setting(0.0, "x", help="Of the middle, in the file.", unit="mm",)
+    y: float = setting(0.0, "y", help="Of the middle, in the file.", unit="mm",)
+    z: float = setting(0.0, "z", help="Of the middle, in the file.", unit="mm",)
+    radius: float = setting(5.0, "Radius", help="Reach of the place.", unit="mm", ge=0.1, le=500,)
+    want: bool = setting(True, "Attract", help="True attracts the seam, false keeps it clear.",)
 
 
 class Surface(Group):
     """What the part will look like."""
 
-    kind: Literal["even", "adaptive", "best-fit"] = setting(
-        "even", "Heights", "Even: one height. Adaptive: as tall as the target allows everywhere. Best fit: least time for a surface, or "
-        "the best surface within a time.", moves=("time", "surface"))
-    measure: Literal["mean", "p95", "max"] = setting(
-        "p95", "Measure", "What a best fit's target means: the mean of the step error, what 95 % of the surface stays under, or all of it.",
-        moves=("time", "surface"))
-    target_um: float = setting(100.0, "Surface target", "Step error that is still accepted. Adaptive keeps it everywhere.", "µm", 1, 2000,
-                               ("time", "surface"))
-    time_cap_min: float | None = setting(None, "Time cap", "Best fit: the best surface within this time, heating included. Left open: the "
-                                         "least time for the target.", "min", 1, 60000, ("time", "surface"), "surface target")
-    worst_um: float | None = setting(
-        None, "Nothing above", "Best fit: no step taller than this anywhere, beside the mean or the percentile that is asked for; a "
-        "percentile alone may leave its worst 5 % in one place.", "µm", 1, 5000, ("surface", "time"), "measure")
-    least_height: float | None = setting(None, "Not below", "Least layer height of this plan; the machine's own limit holds anyway.", "mm",
-                                         0.01, 2.0, ("time", "surface"), "machine")
-    greatest_height: float | None = setting(None, "Not above", "Greatest layer height of this plan.", "mm", 0.01, 2.0,
-                                            ("time", "surface"), "nozzle")
-    step_limit: float = setting(1.25, "Step limit", "Largest ratio from a layer to the next, so that no jump shows.", "×", 1, 3,
-                                ("time", "surface"))
-    overhang_rule: bool = setting(
-        False, "Lower layers where it leans out", "Adaptive and best fit: no layer so tall that its bead hangs more than half beyond the "
-        "one below.", moves=("time", "surface"))
-    meet_flats: bool = setting(False, "Meet level faces exactly", "A layer boundary at every level face. Otherwise its distance counts as "
-                               "step error.", moves=("surface", "fit"))
-    seen_weight: float = setting(4.0, "Weight of seen faces", "How often a face marked as seen counts in mean and percentile.", "×", 1, 100,
-                                 ("surface", "time"))
-    hidden_weight: float = setting(0.0, "Weight of hidden faces", "0 leaves hidden faces out of all surface figures.", "×", 0, 1,
-                                   ("surface", "time"))
-    pins: tuple[Pin, ...] = setting((), "Pins", "Layer heights fixed by hand at a height.", moves=("time", "surface"))
-    bands: tuple[Band, ...] = setting((), "Bands", "Stretches of height with settings of their own.", moves=("time", "surface", "mass", "strength"))
-    marks: tuple[Mark, ...] = setting((), "Attention", "Faces that count more or less.", moves=("time", "surface"))
-    stack: tuple[float, ...] = setting((), "Heights one by one", "Every layer from the bed up, in mm; overrides how heights are chosen. "
-                                       "Test slices use it.", moves=("time", "surface"))
-    layer_height: float = setting(
-        0.2, "Layer height", "Height of every layer above the first. Half the height is about twice the time.", "mm",
-        0.01, 2.0, ("time", "surface"))
-    first_layer_height: float = setting(
-        0.2, "First layer height", "A taller first layer forgives an uneven bed; a lower one holds better.", "mm",
-        0.01, 2.0, ("time",))
-    outline_offset: float = setting(
-        0.0, "Outline offset", "Grows every outline (holes shrink). -0.1 takes 0.2 off a diameter.", "mm", -2, 2, ("fit",))
-    first_layer_offset: float = setting(
-        0.0, "First layer offset", "Added on the first layer only, against the squashed edge.", "mm", -2, 2, ("fit",))
-    seam: Literal["bearing", "corner", "nearest", "spread"] = setting(
-        "bearing", "Seam", "Where a wall starts: towards a bearing, hidden in the sharpest corner, where the travel is shortest, or spread "
-        "around.", moves=("surface", "time"))
-    seam_bearing: float = setting(90.0, "Seam bearing", "Direction the seam lies in, from x; 90 is the rear.", "°", -360, 360, ("surface",))
-    seam_marks: tuple[SeamMark, ...] = setting((), "Seam areas", "Places that attract the seam or stay clear of it.", moves=("surface",))
+    kind: Literal["even", "adaptive", "best-fit"] = setting("even", "Heights", help="Even: one height. Adaptive: as tall as the target allows everywhere. Best fit: least time for a surface, or "
+        "the best surface within a time.", moves=("time", "surface"),)
+    measure: Literal["mean", "p95", "max"] = setting("p95", "Measure", help="What a best fit's target means: the mean of the step error, what 95 % of the surface stays under, or all of it.", moves=("time", "surface"),)
+    target_um: float = setting(100.0, "Surface target", help="Step error that is still accepted. Adaptive keeps it everywhere.", unit="µm", ge=1, le=2000, moves=("time", "surface"),)
+    time_cap_min: float | None = setting(None, "Time cap", help="Best fit: the best surface within this time, heating included. Left open: the "
+                                         "least time for the target.", unit="min", ge=1, le=60000, moves=("time", "surface"), source="surface target",)
+    worst_um: float | None = setting(None, "Nothing above", help="Best fit: no step taller than this anywhere, beside the mean or the percentile that is asked for; a "
+        "percentile alone may leave its worst 5 % in one place.", unit="µm", ge=1, le=5000, moves=("surface", "time"), source="measure",)
+    least_height: float | None = setting(None, "Not below", help="Least layer height of this plan; the machine's own limit holds anyway.", unit="mm", ge=0.01, le=2.0, moves=("time", "surface"), source="machine",)
+    greatest_height: float | None = setting(None, "Not above", help="Greatest layer height of this plan.", unit="mm", ge=0.01, le=2.0, moves=("time", "surface"), source="nozzle",)
+    step_limit: float = setting(1.25, "Step limit", help="Largest ratio from a layer to the next, so that no jump shows.", unit="×", ge=1, le=3, moves=("time", "surface"),)
+    overhang_rule: bool = setting(False, "Lower layers where it leans out", help="Adaptive and best fit: no layer so tall that its bead hangs more than half beyond the "
+        "one below.", moves=("time", "surface"),)
+    meet_flats: bool = setting(False, "Meet level faces exactly", help="A layer boundary at every level face. Otherwise its distance counts as "
+                               "step error.", moves=("surface", "fit"),)
+    seen_weight: float = setting(4.0, "Weight of seen faces", help="How often a face marked as seen counts in mean and percentile.", unit="×", ge=1, le=100, moves=("surface", "time"),)
+    hidden_weight: float = setting(0.0, "Weight of hidden faces", help="0 leaves hidden faces out of all surface figures.", unit="×", ge=0, le=1, moves=("surface", "time"),)
+    pins: tuple[Pin, ...] = setting((), "Pins", help="Layer heights fixed by hand at a height.", moves=("time", "surface"),)
+    bands: tuple[Band, ...] = setting((), "Bands", help="Stretches of height with settings of their own.", moves=("time", "surface", "mass", "strength"),)
+    marks: tuple[Mark, ...] = setting((), "Attention", help="Faces that count more or less.", moves=("time", "surface"),)
+    stack: tuple[float, ...] = setting((), "Heights one by one", help="Every layer from the bed up, in mm; overrides how heights are chosen. "
+                                       "Test slices use it.", moves=("time", "surface"),)
+    layer_height: float = setting(0.2, "Layer height", help="Height of every layer above the first. Half the height is about twice the time.", unit="mm", ge=0.01, le=2.0, moves=("time", "surface"),)
+    first_layer_height: float = setting(0.2, "First layer height", help="A taller first layer forgives an uneven bed; a lower one holds better.", unit="mm", ge=0.01, le=2.0, moves=("time",),)
+    outline_offset: float = setting(0.0, "Outline offset", help="Grows every outline (holes shrink). -0.1 takes 0.2 off a diameter.", unit="mm", ge=-2, le=2, moves=("fit",),)
+    first_layer_offset: float = setting(0.0, "First layer offset", help="Added on the first layer only, against the squashed edge.", unit="mm", ge=-2, le=2, moves=("fit",),)
+    seam: Literal["bearing", "corner", "nearest", "spread"] = setting("bearing", "Seam", help="Where a wall starts: towards a bearing, hidden in the sharpest corner, where the travel is shortest, or spread "
+        "around.", moves=("surface", "time"),)
+    seam_bearing: float = setting(90.0, "Seam bearing", help="Direction the seam lies in, from x; 90 is the rear.", unit="°", ge=-360, le=360, moves=("surface",),)
+    seam_marks: tuple[SeamMark, ...] = setting((), "Seam areas", help="Places that attract the seam or stay clear of it.", moves=("surface",),)
 
 
 def height_contradictions(surface: Surface, machine: Machine) -> list[str]:
