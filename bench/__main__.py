@@ -1,7 +1,8 @@
 """Time every stage as a ratio to the bare floor: ``python -m bench [--big]``.
 
-The floor is what a library kernel needs for the least that must be done: manifold3d's sections of all layers, and shapely's
-offsets for the same walls. Timings depend on the machine, ratios much less; neither is a test.
+The floor is what a library kernel needs for the least that must be done: manifold3d's sections of
+all layers, and shapely's offsets for the same walls. Timings depend on the machine, ratios much
+less; neither is a test.
 """
 
 from __future__ import annotations
@@ -56,22 +57,36 @@ def floor_of(pipeline: Pipeline, data: bytes, spec: PlanSpec, heights: np.ndarra
 def candidates(pipeline: Pipeline, data: bytes, spec: PlanSpec) -> None:
     """Ranking what would make a plan quicker, as a ratio to one quick estimate of it."""
     report = pipeline.plan(data, "part.stl", spec).report
-    shape, heights = pipeline.profile(data, "part.stl", spec), np.array(report["layers"]["heights_mm"])
+    shape, heights = (
+        pipeline.profile(data, "part.stl", spec),
+        np.array(report["layers"]["heights_mm"]),
+    )
     once = timed(lambda: quick(shape, spec, heights), 20)
     found = rank(shape, spec, heights, held_now(report, spec, spec.surface.layer_height), None)
-    all_ = timed(lambda: rank(shape, spec, heights, held_now(report, spec, spec.surface.layer_height), None), 2)
-    print(f"  ranking {len(found):,} candidates: {all_:.2f} s, {all_ / len(found) / once:.2f} quick estimates each ({1000 * once:.2f} ms)")
+    all_ = timed(
+        lambda: rank(shape, spec, heights, held_now(report, spec, spec.surface.layer_height), None),
+        2,
+    )
+    print(
+        f"  ranking {len(found):,} candidates: {all_:.2f} s, {all_ / len(found) / once:.2f} "
+        f"quick estimates each ({1000 * once:.2f} ms)"
+    )
 
 
 def choices(task: Problem, spec: PlanSpec) -> None:
     """Solver and frontiers as ratios to one pass of numpy over the grid of z steps and heights."""
     grid = timed(lambda: (task.seconds + task.mean).min(axis=1), 5)
     steps, heights = task.seconds.shape
-    print(f"  choosing heights: {steps:,} z steps × {heights} heights; one pass over them {1000 * grid:.2f} ms")
-    rows = [("one solve", lambda: solve(task.rules, task.seconds, task.mean, 1.0)),
-            ("target p95", lambda: least_time(task, "p95", 0.1)),
-            ("25 points, mean", lambda: frontier(task, spec, ("mean",), 25)),
-            ("25 points, p95", lambda: frontier(task, spec, ("p95",), 25))]
+    print(
+        f"  choosing heights: {steps:,} z steps × {heights} heights; one pass over them "
+        f"{1000 * grid:.2f} ms"
+    )
+    rows = [
+        ("one solve", lambda: solve(task.rules, task.seconds, task.mean, 1.0)),
+        ("target p95", lambda: least_time(task, "p95", 0.1)),
+        ("25 points, mean", lambda: frontier(task, spec, ("mean",), 25)),
+        ("25 points, p95", lambda: frontier(task, spec, ("p95",), 25)),
+    ]
     for name, run in rows:
         seconds = timed(run, 3)
         print(f"  {name:16} {1000 * seconds:8.1f} ms  {seconds / grid:8.1f} × one pass")
@@ -83,7 +98,7 @@ def main() -> None:
     options = parser.parse_args()
     spec = with_settings(PlanSpec(), ["body.infill_pattern=grid"])
     Pipeline().plan(stl(organic(40, 30)), "warm.stl", spec)  # compile
-    for name, segments in list(CASES.items())[:2 if options.big else 1]:
+    for name, segments in list(CASES.items())[: 2 if options.big else 1]:
         data = stl(organic(segments))
         runs = []
         for _ in range(3):
@@ -91,15 +106,32 @@ def main() -> None:
             runs.append(pipeline.plan(data, "part.stl", spec).report)
         report = min(runs, key=lambda r: r["elapsed_s"]["total"])
         floor = floor_of(pipeline, data, spec, np.array(report["layers"]["heights_mm"]))
-        print(f"\n{name}: {report['layers']['count']} layers, {report['paths']['moves']:,} moves, floor {floor:.3f} s")
+        print(
+            f"\n{name}: {report['layers']['count']} layers, {report['paths']['moves']:,} "
+            f"moves, floor {floor:.3f} s"
+        )
         for stage, seconds in report["elapsed_s"].items():
             print(f"  {stage:10} {seconds:7.3f} s  {seconds / floor:6.2f} × floor")
-        held = min(Pipeline().plan(data, "part.stl", with_settings(spec, ["supports.enabled=true"])).report["elapsed_s"]["total"] for _ in range(2))
+        held = min(
+            Pipeline()
+            .plan(data, "part.stl", with_settings(spec, ["supports.enabled=true"]))
+            .report["elapsed_s"]["total"]
+            for _ in range(2)
+        )
         print(f"  {'with supports':10} {held:4.3f} s  {held / floor:6.2f} × floor")
         speeds = iter(range(20, 60))
-        again = timed(lambda: pipeline.plan(data, "part.stl", with_settings(spec, [f"pace.outer_wall_speed={next(speeds)}"])))  # noqa: B023
+        again = timed(
+            lambda: pipeline.plan(  # noqa: B023
+                data,  # noqa: B023
+                "part.stl",
+                with_settings(spec, [f"pace.outer_wall_speed={next(speeds)}"]),  # noqa: B023
+            )
+        )
         print(f"  {'re-timed':10} {again:7.3f} s  {again / floor:6.2f} × floor")
-        shape, heights = pipeline.profile(data, "part.stl", spec), np.array(report["layers"]["heights_mm"])
+        shape, heights = (
+            pipeline.profile(data, "part.stl", spec),
+            np.array(report["layers"]["heights_mm"]),
+        )
         guess = timed(lambda: quick(shape, spec, heights))  # noqa: B023
         print(f"  {'quick ≈':10} {guess:7.3f} s  {guess / floor:6.2f} × floor")
         choices(pipeline.task(data, "part.stl", spec), spec)

@@ -29,7 +29,10 @@ def main(address: str) -> None:
         def shot(name: str) -> None:
             page.evaluate("document.fonts.ready")
             # the stage draws a frame after its data: wait for two of them
-            page.evaluate("new Promise(done => requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(done, 400))))")
+            page.evaluate(
+                "new Promise(done => requestAnimationFrame(() => requestAnimationFrame(() => "
+                "setTimeout(done, 400))))"
+            )
             page.screenshot(path=str(OUT / f"{name}.png"))
 
         page.goto(address)
@@ -38,7 +41,9 @@ def main(address: str) -> None:
         page.get_by_label("Password").fill("tern-point")
         page.get_by_role("button", name="Sign in").click()
         for name in ("dome-cap", "sensor-case"):
-            expect(page.locator(f"[data-part={name}]").get_by_role("button", name="Plan it")).to_be_visible()
+            expect(
+                page.locator(f"[data-part={name}]").get_by_role("button", name="Plan it")
+            ).to_be_visible()
         shot("parts")
         page.locator("[data-part=sensor-case]").get_by_role("button", name="Plan it").click()
         page.get_by_role("dialog").get_by_role("button", name="Plan it").click()
@@ -71,7 +76,10 @@ def main(address: str) -> None:
         page.mouse.move(*middle)
         for _ in range(9):
             page.mouse.wheel(0, -300)
-        page.wait_for_function("new Promise(done => requestAnimationFrame(() => requestAnimationFrame(() => done(true))))")
+        page.wait_for_function(
+            "new Promise(done => requestAnimationFrame(() => requestAnimationFrame(() => "
+            "done(true))))"
+        )
         page.mouse.click(middle[0] - 40, middle[1] - 12)  # beside the mark of the finding
         expect(page.locator("[data-bead]")).to_be_visible()
         page.get_by_role("button", name="whole part").first.click()
@@ -96,7 +104,12 @@ def main(address: str) -> None:
         shot("trade-off")
         page.get_by_role("button", name="+ band").click()
         page.get_by_role("button", name="take 4 mm around").click()
-        for label, value in (("Band from", "20"), ("Band to", "26"), ("Band not below", "0.1"), ("Band not above", "0.14")):
+        for label, value in (
+            ("Band from", "20"),
+            ("Band to", "26"),
+            ("Band not below", "0.1"),
+            ("Band not above", "0.14"),
+        ):
             if label == "Band not below":
                 page.get_by_role("button", name="a range").click()
             page.get_by_label(label, exact=True).fill(value)
@@ -148,7 +161,9 @@ def jobs(page: Page, shot: Callable[[str], None]) -> None:
     page.get_by_role("dialog").get_by_role("button", name="Commit 4 jobs").click()
     skua = page.locator("[data-machine='Skua 220']")
     for number in (1, 2, 3):
-        expect(page.locator(f"[data-job='{number}'][data-state=done]")).to_be_visible(timeout=180_000)
+        expect(page.locator(f"[data-job='{number}'][data-state=done]")).to_be_visible(
+            timeout=180_000
+        )
         skua.get_by_role("button", name="Bed is clear").click()
     expect(page.get_by_text("layer 70 of")).to_be_visible(timeout=180_000)
     shot("jobs")
@@ -206,7 +221,10 @@ def places(page: Page, shot: Callable[[str], None]) -> None:
     planned(page, "mast-clamp")
     page.get_by_role("tab", name="Places").click()
     infill = ("body.infill_density", "Infill density")
-    for low, high, changes in (("2", "8", ((*infill, "40"),)), ("10", "20", ((*infill, "10"), ("air.fan", "Fan", "90")))):
+    for low, high, changes in (
+        ("2", "8", ((*infill, "40"),)),
+        ("10", "20", ((*infill, "10"), ("air.fan", "Fan", "90"))),
+    ):
         page.get_by_role("button", name="+ band at the cursor").click()
         typed("From", low)
         typed("To", high)

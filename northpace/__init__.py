@@ -1,6 +1,8 @@
-"""The computation core of North Pace: from a mesh file and a plan spec to layers, moves and a report.
+"""The computation core of North Pace: from a mesh file and a plan spec to layers, moves and a
+report.
 
-No interface, no database, no network. Lengths are millimetres, times seconds, angles degrees, masses grams.
+No interface, no database, no network. Lengths are millimetres, times seconds, angles degrees,
+masses grams.
 """
 
 #: Stamped on every computed plan, so that a later core can say what it would change.

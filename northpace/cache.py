@@ -12,7 +12,9 @@ DEFAULT_BYTES = 1_000_000_000
 
 
 class StageCache:
-    """Results by key. ``runs`` counts how often each stage was really computed, for tests and for the curious."""
+    """Results by key. ``runs`` counts how often each stage was really computed, for tests and for
+    the curious.
+    """
 
     def __init__(self, most_bytes: int = DEFAULT_BYTES) -> None:
         self.most_bytes = most_bytes

@@ -1,6 +1,7 @@
 """The command line: ``python -m northpace …``.
 
-Exit 0: done; 2: the input or a setting is wrong (one line says what, where and what is allowed); 1: a fault of the program.
+Exit 0: done; 2: the input or a setting is wrong (one line says what, where and what is allowed); 1:
+a fault of the program.
 """
 
 from __future__ import annotations
@@ -42,7 +43,9 @@ def main(arguments: list[str] | None = None) -> int:
 
 
 def _parser() -> argparse.ArgumentParser:
-    parser = argparse.ArgumentParser(prog="python -m northpace", description="Plan how a printed part is laid down.")
+    parser = argparse.ArgumentParser(
+        prog="python -m northpace", description="Plan how a printed part is laid down."
+    )
     commands = parser.add_subparsers(required=True, metavar="COMMAND")
 
     plan = commands.add_parser("plan", help="from a mesh file to G-code, move table and report")
@@ -55,28 +58,61 @@ def _parser() -> argparse.ArgumentParser:
     outline.add_argument("part", type=Path)
     outline.add_argument("--report", type=Path)
     outline.set_defaults(run=_profile)
-    edge = commands.add_parser("frontier", help="least time for every surface error, beside the even stacks")
+    edge = commands.add_parser(
+        "frontier", help="least time for every surface error, beside the even stacks"
+    )
     edge.add_argument("part", type=Path)
     edge.add_argument("--report", type=Path)
     edge.set_defaults(run=_frontier)
-    side = commands.add_parser("compare", help="plans of a part side by side; the one of --spec and --set is the baseline")
+    side = commands.add_parser(
+        "compare", help="plans of a part side by side; the one of --spec and --set is the baseline"
+    )
     side.add_argument("part", type=Path)
-    side.add_argument("--with", action="append", default=[], nargs="+", metavar="GROUP.NAME=VALUE", dest="others", help="another plan: what it changes")
+    side.add_argument(
+        "--with",
+        action="append",
+        default=[],
+        nargs="+",
+        metavar="GROUP.NAME=VALUE",
+        dest="others",
+        help="another plan: what it changes",
+    )
     side.add_argument("--report", type=Path)
     side.set_defaults(run=_compare)
-    next_ = commands.add_parser("propose", help="what would make the plan quicker within what is held, each change computed exactly")
+    next_ = commands.add_parser(
+        "propose",
+        help="what would make the plan quicker within what is held, each change computed exactly",
+    )
     next_.add_argument("part", type=Path)
-    next_.add_argument("--give", type=float, default=100 * GIVE, metavar="PERCENT", help="share by which thickness, surface and stiffness may fall short")
-    next_.add_argument("--keep", action="append", default=[], metavar="GROUP.NAME", help="a setting that stays")
-    next_.add_argument("--families", nargs="+", default=[], choices=list(FAMILIES), help="what may vary; all of it when left out")
+    next_.add_argument(
+        "--give",
+        type=float,
+        default=100 * GIVE,
+        metavar="PERCENT",
+        help="share by which thickness, surface and stiffness may fall short",
+    )
+    next_.add_argument(
+        "--keep", action="append", default=[], metavar="GROUP.NAME", help="a setting that stays"
+    )
+    next_.add_argument(
+        "--families",
+        nargs="+",
+        default=[],
+        choices=list(FAMILIES),
+        help="what may vary; all of it when left out",
+    )
     next_.add_argument("--seconds", type=float, default=50.0, help="how long to search")
     next_.add_argument("--report", type=Path)
     next_.set_defaults(run=_propose)
     for command in (plan, outline, edge, side, next_):
         command.add_argument("--spec", type=Path, help="a plan spec as JSON")
-        command.add_argument("--set", action="append", default=[], metavar="GROUP.NAME=VALUE", dest="pairs")
+        command.add_argument(
+            "--set", action="append", default=[], metavar="GROUP.NAME=VALUE", dest="pairs"
+        )
 
-    listing = commands.add_parser("settings", help="every setting with unit, bounds, default and help")
+    listing = commands.add_parser(
+        "settings", help="every setting with unit, bounds, default and help"
+    )
     listing.add_argument("--json", action="store_true")
     listing.set_defaults(run=_settings)
 
@@ -85,7 +121,9 @@ def _parser() -> argparse.ArgumentParser:
     sample.add_argument("--out", type=Path, required=True)
     sample.set_defaults(run=_sample)
 
-    check = commands.add_parser("check-gcode", help="read a G-code file back: time, filament, bounds, by feature")
+    check = commands.add_parser(
+        "check-gcode", help="read a G-code file back: time, filament, bounds, by feature"
+    )
     check.add_argument("file", type=Path)
     check.set_defaults(run=_check)
     return parser
@@ -113,7 +151,9 @@ def _plan(options: argparse.Namespace) -> None:
     if options.moves and options.moves.suffix not in (".arrow", ".parquet"):
         raise InputError("the move table is written as .arrow or .parquet", str(options.moves))
     spec = _spec(options)
-    plan = Pipeline().plan(options.part.read_bytes(), options.part.name, spec, {"part": options.part.stem})
+    plan = Pipeline().plan(
+        options.part.read_bytes(), options.part.name, spec, {"part": options.part.stem}
+    )
     if options.gcode:
         options.gcode.write_bytes(plan.gcode)
     if options.moves:
@@ -122,14 +162,22 @@ def _plan(options: argparse.Namespace) -> None:
         _emit(plan.report, options.report)
     figures = plan.report
     stuff = figures["filament"]
-    print(f"{figures['time_s']['total'] / 3600:.2f} h, {stuff['mass_g']:.2f} g, {stuff['length_mm'] / 1000:.2f} m, {stuff['cost']:.2f} €, "
-          f"{figures['layers']['count']} layers, {len(figures['findings'])} findings")
+    print(
+        f"{figures['time_s']['total'] / 3600:.2f} h, {stuff['mass_g']:.2f} g, "
+        f"{stuff['length_mm'] / 1000:.2f} m, {stuff['cost']:.2f} €, "
+        f"{figures['layers']['count']} layers, {len(figures['findings'])} findings"
+    )
 
 
 def _profile(options: argparse.Namespace) -> None:
     found = Pipeline().profile(options.part.read_bytes(), options.part.name, _spec(options))
-    _emit({name: [round(float(v), 4) for v in getattr(found, name)]
-           for name in ("levels", "area", "perimeter", "islands", "rings")}, options.report)
+    _emit(
+        {
+            name: [round(float(v), 4) for v in getattr(found, name)]
+            for name in ("levels", "area", "perimeter", "islands", "rings")
+        },
+        options.report,
+    )
 
 
 def _frontier(options: argparse.Namespace) -> None:
@@ -159,12 +207,25 @@ def _propose(options: argparse.Namespace) -> None:
         raise InputError(f"{options.give:g} is not from 0 to 50 %", "--give")
     for name in options.keep:
         if name not in names:
-            raise InputError(f"'{name}' is no setting; python -m northpace settings lists them", "--keep")
+            raise InputError(
+                f"'{name}' is no setting; python -m northpace settings lists them", "--keep"
+            )
 
     def held(report: dict[str, Any], height: float) -> Held:
-        return replace(held_now(report, spec, height, options.give / 100), keep=tuple(options.keep), families=tuple(options.families))
+        return replace(
+            held_now(report, spec, height, options.give / 100),
+            keep=tuple(options.keep),
+            families=tuple(options.families),
+        )
 
-    found = propose(Pipeline(), options.part.read_bytes(), options.part.name, spec, held, seconds=options.seconds)
+    found = propose(
+        Pipeline(),
+        options.part.read_bytes(),
+        options.part.name,
+        spec,
+        held,
+        seconds=options.seconds,
+    )
     print(f"{found.before['time_s'] / 60:.1f} min now")
     for one in found.singles:
         print(f"  alone: {one.sentence}")
@@ -182,9 +243,20 @@ def _settings(options: argparse.Namespace) -> None:
         return
     for entry in records:
         low, high = entry["min"], entry["max"]
-        allowed = " | ".join(entry["choices"]) if entry["choices"] else f"{low:g} … {high:g}" if low is not None else entry["type"]
-        default = entry["default"] if entry["default"] is not None else f"from the {entry['source']}"
-        print(f"{entry['name']:32} {str(default)[:24]!r:28} {entry['unit']:6} {allowed:24} {entry['help']}")
+        allowed = (
+            " | ".join(entry["choices"])
+            if entry["choices"]
+            else f"{low:g} … {high:g}"
+            if low is not None
+            else entry["type"]
+        )
+        default = (
+            entry["default"] if entry["default"] is not None else f"from the {entry['source']}"
+        )
+        print(
+            f"{entry['name']:32} {str(default)[:24]!r:28} {entry['unit']:6} {allowed:24} "
+            f"{entry['help']}"
+        )
 
 
 def _sample(options: argparse.Namespace) -> None:
@@ -197,4 +269,3 @@ def _sample(options: argparse.Namespace) -> None:
 
 def _check(options: argparse.Namespace) -> None:
     _emit(read_gcode(options.file.read_bytes()).summary(), None)
-

@@ -1,4 +1,6 @@
-"""The one exception that means "the input or a setting is wrong", as opposed to a fault of the program."""
+"""The one exception that means "the input or a setting is wrong", as opposed to a fault of the
+program.
+"""
 
 from __future__ import annotations
 

@@ -1,7 +1,8 @@
 """The move table: one row a move, typed columns, kept as Arrow.
 
-It is the single truth that G-code, ledger, lanes, stage and checks read. Positions are the *end* of a move and are
-already rounded to what the G-code says (3 decimals, filament 5), so that a file read back gives the same rows.
+It is the single truth that G-code, ledger, lanes, stage and checks read. Positions are the *end* of
+a move and are already rounded to what the G-code says (3 decimals, filament 5), so that a file read
+back gives the same rows.
 """
 
 from __future__ import annotations
@@ -17,14 +18,39 @@ import pyarrow.parquet
 from northpace.errors import InputError
 
 #: Feature names by their code in the table. The order is part of the file format: only append.
-FEATURES = ("start", "travel", "retraction", "footing", "outer-wall", "inner-wall", "solid", "infill", "gap", "top", "bridge",
-            "support", "support-roof")
-START, TRAVEL, RETRACTION, FOOTING, OUTER, INNER, SOLID, INFILL, GAP, TOP, BRIDGE, SUPPORT, ROOF = range(13)
+FEATURES = (
+    "start",
+    "travel",
+    "retraction",
+    "footing",
+    "outer-wall",
+    "inner-wall",
+    "solid",
+    "infill",
+    "gap",
+    "top",
+    "bridge",
+    "support",
+    "support-roof",
+)
+START, TRAVEL, RETRACTION, FOOTING, OUTER, INNER, SOLID, INFILL, GAP, TOP, BRIDGE, SUPPORT, ROOF = (
+    range(13)
+)
 
 COLUMNS = {
-    "layer": np.int32, "feature": np.uint8, "x": np.float64, "y": np.float64, "z": np.float64, "width": np.float32,
-    "height": np.float32, "speed": np.float64, "acceleration": np.float32, "flow": np.float32, "seconds": np.float64,
-    "filament": np.float64, "cause": np.int32,
+    "layer": np.int32,
+    "feature": np.uint8,
+    "x": np.float64,
+    "y": np.float64,
+    "z": np.float64,
+    "width": np.float32,
+    "height": np.float32,
+    "speed": np.float64,
+    "acceleration": np.float32,
+    "flow": np.float32,
+    "seconds": np.float64,
+    "filament": np.float64,
+    "cause": np.int32,
 }
 
 
@@ -32,10 +58,11 @@ COLUMNS = {
 class Moves:
     """Columns of equal length M.
 
-    layer (int, −1 before the first), feature (code into `FEATURES`), x, y, z (mm, end of the move), width and height of
-    the bead (mm, 0 when nothing is laid), speed (mm/s asked for, after the flow limit and slowing), acceleration (mm/s²),
-    flow (mm³/s at that speed), seconds, filament (mm fed; negative is pulled back), cause (number of the reason a solid bead is
-    solid, or of the stand a support belongs to; −1 for none).
+    layer (int, −1 before the first), feature (code into `FEATURES`), x, y, z (mm, end of the move),
+    width and height of the bead (mm, 0 when nothing is laid), speed (mm/s asked for, after the flow
+    limit and slowing), acceleration (mm/s²), flow (mm³/s at that speed), seconds, filament (mm fed;
+    negative is pulled back), cause (number of the reason a solid bead is solid, or of the stand a
+    support belongs to; −1 for none).
     """
 
     layer: np.ndarray
@@ -67,7 +94,9 @@ class Moves:
 
 def to_arrow(moves: Moves, note: dict[str, str] | None = None) -> pa.Table:
     """The table as Arrow; ``note`` becomes schema metadata."""
-    table = pa.table({name: np.asarray(getattr(moves, name), dtype) for name, dtype in COLUMNS.items()})
+    table = pa.table(
+        {name: np.asarray(getattr(moves, name), dtype) for name, dtype in COLUMNS.items()}
+    )
     return table.replace_schema_metadata({"features": ",".join(FEATURES), **(note or {})})
 
 
@@ -79,7 +108,9 @@ def from_arrow(table: pa.Table) -> Moves:
     return Moves(**{name: table[name].to_numpy() for name in COLUMNS})
 
 
-def write_table(moves: Moves, target: str | IO[bytes], parquet: bool = False, note: dict[str, str] | None = None) -> None:
+def write_table(
+    moves: Moves, target: str | IO[bytes], parquet: bool = False, note: dict[str, str] | None = None
+) -> None:
     """Write as Arrow IPC stream, or as Parquet."""
     table = to_arrow(moves, note)
     if parquet:
@@ -90,9 +121,14 @@ def write_table(moves: Moves, target: str | IO[bytes], parquet: bool = False, no
 
 
 def browser_bytes(moves: Moves) -> bytes:
-    """Arrow IPC stream for the screen: the same rows, positions in single precision to halve the transfer."""
-    small = {name: np.asarray(getattr(moves, name), np.float32 if dtype == np.float64 else dtype)
-             for name, dtype in COLUMNS.items() if name != "acceleration"}
+    """Arrow IPC stream for the screen: the same rows, positions in single precision to halve the
+    transfer.
+    """
+    small = {
+        name: np.asarray(getattr(moves, name), np.float32 if dtype == np.float64 else dtype)
+        for name, dtype in COLUMNS.items()
+        if name != "acceleration"
+    }
     table = pa.table(small).replace_schema_metadata({"features": ",".join(FEATURES)})
     sink = pa.BufferOutputStream()
     with pa.ipc.new_stream(sink, table.schema) as writer:

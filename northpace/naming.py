@@ -1,4 +1,6 @@
-"""File names that say what a file is: a template of the workshop's own, safe characters, a length the display can show."""
+"""File names that say what a file is: a template of the workshop's own, safe characters, a length
+the display can show.
+"""
 
 from __future__ import annotations
 
@@ -10,9 +12,16 @@ from northpace.errors import InputError
 
 DEFAULT_TEMPLATE = "{time}_{part}_{material}_p{plan}"
 FIELDS = {
-    "time": "print time, as 1h05", "part": "the part's name", "material": "kind of material", "spool": "label of the spool",
-    "plan": "number of the plan", "version": "version of the plan", "machine": "the machine's name", "nozzle": "bore of the nozzle in mm",
-    "mass": "filament in g", "layer": "layer height in mm",
+    "time": "print time, as 1h05",
+    "part": "the part's name",
+    "material": "kind of material",
+    "spool": "label of the spool",
+    "plan": "number of the plan",
+    "version": "version of the plan",
+    "machine": "the machine's name",
+    "nozzle": "bore of the nozzle in mm",
+    "mass": "filament in g",
+    "layer": "layer height in mm",
 }
 EXTENSION = ".gcode"
 
@@ -41,17 +50,26 @@ def check_template(template: str) -> None:
         raise InputError(f"braces do not match ({error})", "name template") from error
     unknown = [name for name in names if name not in FIELDS]
     if unknown:
-        raise InputError(f"unknown field {{{unknown[0]}}}; there are " + ", ".join(f"{{{key}}}" for key in FIELDS), "name template")
+        raise InputError(
+            f"unknown field {{{unknown[0]}}}; there are "
+            + ", ".join(f"{{{key}}}" for key in FIELDS),
+            "name template",
+        )
     if not names:
-        raise InputError("without a field every file would have the same name; use at least one, such as {part}", "name template")
+        raise InputError(
+            "without a field every file would have the same name; use at least one, such as {part}",
+            "name template",
+        )
     if not safe(re.sub(r"\{\w+\}", "x", template)):
         raise InputError("the template is empty", "name template")
 
 
 def file_name(template: str, values: dict[str, str], limit: int) -> str:
-    """The name with extension, at most ``limit`` characters: the part's name gives way first, then the end.
+    """The name with extension, at most ``limit`` characters: the part's name gives way first, then
+    the end.
 
-    >>> file_name(DEFAULT_TEMPLATE, {"time": "1h00", "part": "Dome cap", "material": "PETG", "plan": "4"}, 32)
+    >>> file_name(DEFAULT_TEMPLATE, {"time": "1h00", "part": "Dome cap", "material": "PETG", "plan":
+    "4"}, 32)
     '1h00_dome-cap_petg_p4.gcode'
     """
     check_template(template)
@@ -66,6 +84,8 @@ def file_name(template: str, values: dict[str, str], limit: int) -> str:
 
     name = put()
     if len(name) > room and "{part}" in template:
-        filled["part"] = filled["part"][:max(3, len(filled["part"]) - (len(name) - room))].strip("-.") or "x"
+        filled["part"] = (
+            filled["part"][: max(3, len(filled["part"]) - (len(name) - room))].strip("-.") or "x"
+        )
         name = put()
     return name[:room].strip("-._") + EXTENSION

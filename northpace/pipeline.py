@@ -1,6 +1,7 @@
 """The order of the stages, each a pure function with a content key.
 
-A stage's key is the digest of its own settings and of the keys it builds on; what did not change is not computed again.
+A stage's key is the digest of its own settings and of the keys it builds on; what did not change is
+not computed again.
 """
 
 from __future__ import annotations
@@ -65,7 +66,9 @@ class Cancelled(Exception):
 
 @dataclass(frozen=True)
 class Plan:
-    """A computed plan: the spec it answers, the layers, the move table, the findings and the report."""
+    """A computed plan: the spec it answers, the layers, the move table, the findings and the
+    report.
+    """
 
     spec: PlanSpec
     outlines: Outlines
@@ -88,12 +91,18 @@ class Pipeline:
 
     def part(self, data: bytes, filename: str) -> Part:
         """Stage *load*."""
-        return self.cache.get("load", self._file_key(data, filename), lambda: load_part(data, filename))
+        return self.cache.get(
+            "load", self._file_key(data, filename), lambda: load_part(data, filename)
+        )
 
     def placed(self, data: bytes, filename: str, spec: PlanSpec) -> Placed:
         """Stage *place*."""
         part = self.part(data, filename)
-        return self.cache.get("place", digest(self._file_key(data, filename), spec.place), lambda: place(part, spec.place))
+        return self.cache.get(
+            "place",
+            digest(self._file_key(data, filename), spec.place),
+            lambda: place(part, spec.place),
+        )
 
     def profile(self, data: bytes, filename: str, spec: PlanSpec) -> Profile:
         """Stage *profile*, of a part in an orientation."""
@@ -104,17 +113,28 @@ class Pipeline:
     def facets(self, data: bytes, filename: str, spec: PlanSpec) -> Facets:
         """Stage *facets*: the placed mesh with smooth slopes, flats and attention."""
         placed = self.placed(data, filename, spec)
-        return self.cache.get("facets", self._facets_key(data, filename, spec), lambda: facets(placed, spec.surface, spec.machine.z_step, spec.body.regions))
+        return self.cache.get(
+            "facets",
+            self._facets_key(data, filename, spec),
+            lambda: facets(placed, spec.surface, spec.machine.z_step, spec.body.regions),
+        )
 
     def surface(self, data: bytes, filename: str, spec: PlanSpec) -> SurfaceTable:
         """Stage *surface*: what any stack does to the surface."""
         height = self.placed(data, filename, spec).height
-        return self.cache.get("surface", self._facets_key(data, filename, spec),
-                              lambda: surface_table(self.facets(data, filename, spec), height, spec.machine.z_step))
+        return self.cache.get(
+            "surface",
+            self._facets_key(data, filename, spec),
+            lambda: surface_table(self.facets(data, filename, spec), height, spec.machine.z_step),
+        )
 
-    def settled(self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None = None) -> PlanSpec:
-        """The spec with derived speeds as they come out, and every edge of a band as a height in mm. Edges tied to layers are found in the
-        stack there would be without the bands they belong to; as those end at a layer anyway, the stack stays unless they change heights themselves."""
+    def settled(
+        self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None = None
+    ) -> PlanSpec:
+        """The spec with derived speeds as they come out, and every edge of a band as a height in
+        mm. Edges tied to layers are found in the stack there would be without the bands they belong
+        to; as those end at a layer anyway, the stack stays unless they change heights themselves.
+        """
         spec = derived(spec)
         if not any(band.tied for band in spec.surface.bands):
             return spec
@@ -127,38 +147,74 @@ class Pipeline:
         spec_from(out.model_dump())  # edges that are known now may overlap
         return out
 
-    def task(self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None = None) -> Problem:
-        """Stage *task*: rules, seconds and errors that heights are chosen by; the same for every target and cap."""
+    def task(
+        self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None = None
+    ) -> Problem:
+        """Stage *task*: rules, seconds and errors that heights are chosen by; the same for every
+        target and cap.
+        """
         spec = self.settled(data, filename, spec, correction)
         shape, table = self.profile(data, filename, spec), self.surface(data, filename, spec)
-        return self.cache.get("task", self._task_key(data, filename, spec, correction), lambda: height_task(shape, table, spec, correction))
+        return self.cache.get(
+            "task",
+            self._task_key(data, filename, spec, correction),
+            lambda: height_task(shape, table, spec, correction),
+        )
 
-    def stack(self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None = None) -> Stack:
-        """Stage *layers*: the heights a spec asks for. ``correction`` makes its times those of an exact plan of the part."""
+    def stack(
+        self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None = None
+    ) -> Stack:
+        """Stage *layers*: the heights a spec asks for. ``correction`` makes its times those of an
+        exact plan of the part.
+        """
         spec = self.settled(data, filename, spec, correction)
         key = digest(self._task_key(data, filename, spec, correction), spec.surface)
         task = self.task(data, filename, spec, correction)
         return self.cache.get("layers", key, lambda: choose(task, spec))
 
-    def outlines(self, data: bytes, filename: str, spec: PlanSpec, heights: np.ndarray) -> tuple[Outlines, str]:
+    def outlines(
+        self, data: bytes, filename: str, spec: PlanSpec, heights: np.ndarray
+    ) -> tuple[Outlines, str]:
         """Stage *outlines*, and its key."""
         placed = self.placed(data, filename, spec)
         surface = spec.surface
-        key = digest(self._file_key(data, filename), spec.place, hashlib.sha256(heights.tobytes()).hexdigest(), surface.outline_offset,
-                     surface.first_layer_offset)
-        return self.cache.get("outlines", key, lambda: cut(placed, heights, surface.outline_offset, surface.first_layer_offset)), key
+        key = digest(
+            self._file_key(data, filename),
+            spec.place,
+            hashlib.sha256(heights.tobytes()).hexdigest(),
+            surface.outline_offset,
+            surface.first_layer_offset,
+        )
+        return self.cache.get(
+            "outlines",
+            key,
+            lambda: cut(placed, heights, surface.outline_offset, surface.first_layer_offset),
+        ), key
 
-    def vase(self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None = None) -> VaseCheck:
+    def vase(
+        self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None = None
+    ) -> VaseCheck:
         """Whether the part can be one spiral, judged by the layers it has now."""
         heights = self.stack(data, filename, spec, correction).heights
         return vase_check(self.outlines(data, filename, spec, heights)[0], spec)
 
-    def frontier(self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None = None,
-                 measures: tuple[str, ...] = MEASURES, points: int = POINTS) -> Frontier:
-        """Stage *frontier*, of some of the measures; for an even plan that of a best fit under the same rules."""
+    def frontier(
+        self,
+        data: bytes,
+        filename: str,
+        spec: PlanSpec,
+        correction: Correction | None = None,
+        measures: tuple[str, ...] = MEASURES,
+        points: int = POINTS,
+    ) -> Frontier:
+        """Stage *frontier*, of some of the measures; for an even plan that of a best fit under the
+        same rules.
+        """
         spec = self.settled(data, filename, spec, correction)
         if spec.surface.kind == "even":
-            spec = spec.model_copy(update={"surface": spec.surface.model_copy(update={"kind": "best-fit"})})
+            spec = spec.model_copy(
+                update={"surface": spec.surface.model_copy(update={"kind": "best-fit"})}
+            )
         key = digest(self._task_key(data, filename, spec, correction), measures, points)
         task = self.task(data, filename, spec, correction)
         return self.cache.get("frontier", key, lambda: frontier(task, spec, measures, points))
@@ -166,31 +222,86 @@ class Pipeline:
     def _facets_key(self, data: bytes, filename: str, spec: PlanSpec) -> str:
         surface = spec.surface
         regions = [region for region in spec.body.regions if region.attention]
-        return digest(self._file_key(data, filename), spec.place, spec.machine.z_step, surface.marks, regions,
-                      (surface.seen_weight, surface.hidden_weight) if surface.marks or regions else None)
+        return digest(
+            self._file_key(data, filename),
+            spec.place,
+            spec.machine.z_step,
+            surface.marks,
+            regions,
+            (surface.seen_weight, surface.hidden_weight) if surface.marks or regions else None,
+        )
 
-    def _task_key(self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None) -> str:
+    def _task_key(
+        self, data: bytes, filename: str, spec: PlanSpec, correction: Correction | None
+    ) -> str:
         surface = spec.surface
         # what only says which of the possible stacks is wanted is left out
-        rules = surface.model_dump(exclude={"kind", "measure", "target_um", "time_cap_min", "layer_height", "seam", "seam_bearing", "seam_marks",
-                                            "outline_offset",
-                                            "first_layer_offset", "stack", "marks", "seen_weight", "hidden_weight", "worst_um"})
+        rules = surface.model_dump(
+            exclude={
+                "kind",
+                "measure",
+                "target_um",
+                "time_cap_min",
+                "layer_height",
+                "seam",
+                "seam_bearing",
+                "seam_marks",
+                "outline_offset",
+                "first_layer_offset",
+                "stack",
+                "marks",
+                "seen_weight",
+                "hidden_weight",
+                "worst_um",
+            }
+        )
         rules["worst_um"] = surface.worst_um if surface.kind == "best-fit" else None
-        return digest(self._facets_key(data, filename, spec), rules, spec.body, spec.pace, spec.air, spec.footing, spec.machine,
-                      spec.material, correction)
+        return digest(
+            self._facets_key(data, filename, spec),
+            rules,
+            spec.body,
+            spec.pace,
+            spec.air,
+            spec.footing,
+            spec.machine,
+            spec.material,
+            correction,
+        )
 
-    def plan(self, data: bytes, filename: str, spec: PlanSpec, facts: dict[str, Any] | None = None,
-             progress: Callable[[str, float], None] | None = None, cancelled: Callable[[], bool] | None = None,
-             correction: Correction | None = None) -> Plan:
+    def plan(
+        self,
+        data: bytes,
+        filename: str,
+        spec: PlanSpec,
+        facts: dict[str, Any] | None = None,
+        progress: Callable[[str, float], None] | None = None,
+        cancelled: Callable[[], bool] | None = None,
+        correction: Correction | None = None,
+    ) -> Plan:
         """The exact plan.
 
-        ``facts`` go into the file's header. ``progress(stage, share)`` is called as stages begin. ``correction`` is what the quick
-        figures were corrected by, so that heights chosen by time come out as shown. A time cap is kept by exact times: where they
-        differ from the quick ones, heights are chosen again with the difference. Raises `InputError` for what a maker can put right,
-        and `Cancelled` when ``cancelled()`` says so between two stages.
+        ``facts`` go into the file's header. ``progress(stage, share)`` is called as stages begin.
+        ``correction`` is what the quick figures were corrected by, so that heights chosen by time
+        come out as shown. A time cap is kept by exact times: where they differ from the quick ones,
+        heights are chosen again with the difference. Raises `InputError` for what a maker can put
+        right, and `Cancelled` when ``cancelled()`` says so between two stages.
         """
-        # for an even stack, profile and surface are made beside the paths: what is waited for them counts
-        elapsed = dict.fromkeys(("load", "profile", "surface", "layers", "outlines", "paths", "motion", "checks", "gcode"), 0.0)
+        # for an even stack, profile and surface are made beside the paths: what is waited for them
+        # counts
+        elapsed = dict.fromkeys(
+            (
+                "load",
+                "profile",
+                "surface",
+                "layers",
+                "outlines",
+                "paths",
+                "motion",
+                "checks",
+                "gcode",
+            ),
+            0.0,
+        )
         begun = time.perf_counter()
         last = begun
 
@@ -214,7 +325,8 @@ class Pipeline:
         asked, spec = spec, self.settled(data, filename, spec, correction)
         note("load")
         mark("layers")
-        # an even stack is known at once: what it does to the surface is found while the paths are laid
+        # an even stack is known at once: what it does to the surface is found while the paths are
+        # laid
         ahead = None
         if plainly_even(spec.surface):
             ahead = _BESIDE.submit(self.stack, data, filename, spec, correction)
@@ -232,20 +344,44 @@ class Pipeline:
             outlines, outline_key = self.outlines(data, filename, spec, heights)
             note("outlines")
             mark("paths")
-            built = build_paths(self.cache, outlines, outline_key, placed, digest(self._file_key(data, filename), spec.place), spec,
-                                lambda: mark(None), self._seen(data, filename, spec))
+            built = build_paths(
+                self.cache,
+                outlines,
+                outline_key,
+                placed,
+                digest(self._file_key(data, filename), spec.place),
+                spec,
+                lambda: mark(None),
+                self._seen(data, filename, spec),
+            )
             note("paths")
             mark("motion")
-            timed_key = digest(built.key, spec.pace, spec.air, spec.material, spec.machine, spec.surface.bands)
-            timed: Timed = self.cache.get("motion", timed_key, lambda: time_rows(built.rows, spec, outlines.tops, heights))  # noqa: B023
+            timed_key = digest(
+                built.key, spec.pace, spec.air, spec.material, spec.machine, spec.surface.bands
+            )
+            timed: Timed = self.cache.get(
+                "motion",
+                timed_key,
+                lambda: time_rows(built.rows, spec, outlines.tops, heights),  # noqa: B023
+            )  # noqa: B023
             note("motion")
             stack = ahead.result() if ahead else self.stack(data, filename, spec, correction)
             table = self.surface(data, filename, spec)
             note("surface")
-            findings = [*mesh_findings(part), *self._path_findings(placed, outlines, built, timed, spec), *height_findings(stack, table, spec),
-                        *pace_findings(timed, outlines, spec)]
-            firm = self.cache.get("strength", built.key, lambda: strength(outlines.areas, timed.moves, heights))  # noqa: B023
-            result = report(part, placed, outlines, built, timed, findings, spec, stack, table, firm)
+            findings = [
+                *mesh_findings(part),
+                *self._path_findings(placed, outlines, built, timed, spec),
+                *height_findings(stack, table, spec),
+                *pace_findings(timed, outlines, spec),
+            ]
+            firm = self.cache.get(
+                "strength",
+                built.key,
+                lambda: strength(outlines.areas, timed.moves, heights),  # noqa: B023
+            )  # noqa: B023
+            result = report(
+                part, placed, outlines, built, timed, findings, spec, stack, table, firm
+            )
             note("checks")
             if round_ == CAP_ROUNDS - 1 or _keeps_cap(timed, spec):
                 break
@@ -255,29 +391,71 @@ class Pipeline:
         result["findings"] += [finding.as_dict() for finding in passed]
         mark("gcode")
         start = float(timed.moves.seconds[0])
-        text = write_gcode(timed.moves, spec, outlines.tops, outlines.heights, {
-            **(facts or {}), "time": f"{result['time_s']['total']:.1f} s", "mass": f"{result['filament']['mass_g']:.3f} g",
-            "start seconds": start,
-            "spec checksum": digest(asked)})
+        text = write_gcode(
+            timed.moves,
+            spec,
+            outlines.tops,
+            outlines.heights,
+            {
+                **(facts or {}),
+                "time": f"{result['time_s']['total']:.1f} s",
+                "mass": f"{result['filament']['mass_g']:.3f} g",
+                "start seconds": start,
+                "spec checksum": digest(asked),
+            },
+        )
         note("gcode")
         result["elapsed_s"] = {**elapsed, "total": time.perf_counter() - begun}
         result["core_version"] = VERSION
         return Plan(asked, outlines, stack, timed, findings, result, text)
 
-    def _path_findings(self, placed: Placed, outlines: Outlines, built: Built, timed: Timed, spec: PlanSpec) -> list[Finding]:
+    def _path_findings(
+        self, placed: Placed, outlines: Outlines, built: Built, timed: Timed, spec: PlanSpec
+    ) -> list[Finding]:
         """Findings about the paths, those kept that speeds do not change."""
         spec = spec.model_copy(update={"body": spec.body.as_laid()})
         body, pace, moves = spec.body, spec.pace, timed.moves
-        shape_key = digest(built.shape_key, spec.supports, body.build, body.outer_width, body.inner_width, body.fill_gaps, body.thin_beads)
-        shape = self.cache.get("checks", shape_key, lambda: [
-            *growing_findings(outlines, built, placed, spec), *(gap_findings(outlines, built, spec) if body.build != "spiral" else ())])
-        way = self.cache.get("travel", digest(built.key, pace.retraction_length > 0), lambda: travel_findings(outlines, built, moves, spec))
+        shape_key = digest(
+            built.shape_key,
+            spec.supports,
+            body.build,
+            body.outer_width,
+            body.inner_width,
+            body.fill_gaps,
+            body.thin_beads,
+        )
+        shape = self.cache.get(
+            "checks",
+            shape_key,
+            lambda: [
+                *growing_findings(outlines, built, placed, spec),
+                *(gap_findings(outlines, built, spec) if body.build != "spiral" else ()),
+            ],
+        )
+        way = self.cache.get(
+            "travel",
+            digest(built.key, pace.retraction_length > 0),
+            lambda: travel_findings(outlines, built, moves, spec),
+        )
         by_patch, by_stand = seconds_by_cause(built, moves)
         total = float(moves.seconds.sum())
-        return [*bed_findings(outlines, built, moves, placed, spec), *shape, *solid_findings(outlines, built, by_patch, total, spec),
-                *support_findings(built, by_stand, spec), *place_findings(built.places, outlines, spec), *way]
+        return [
+            *bed_findings(outlines, built, moves, placed, spec),
+            *shape,
+            *solid_findings(outlines, built, by_patch, total, spec),
+            *support_findings(built, by_stand, spec),
+            *place_findings(built.places, outlines, spec),
+            *way,
+        ]
 
-    def _limits(self, data: bytes, filename: str, spec: PlanSpec, heights: np.ndarray, result: dict[str, Any]) -> list[Finding]:
+    def _limits(
+        self,
+        data: bytes,
+        filename: str,
+        spec: PlanSpec,
+        heights: np.ndarray,
+        result: dict[str, Any],
+    ) -> list[Finding]:
         """Findings about caps; what would keep to them is only looked for when one is passed."""
         found = suits(spec.machine, spec.material)
         if not over(result, spec):
@@ -285,22 +463,54 @@ class Pipeline:
         shape = self.profile(data, filename, spec)
         correction = correction_of(result, shape, spec)
         best = self.frontier(data, filename, spec, correction, ("mean",), 2)
-        ways = self.lighter(data, filename, spec, heights, result["filament"]["mass_g"] - spec.limits.mass_g, correction) if spec.limits.mass_g else []
-        return [*found, *limit_findings(result, spec, min(point.seconds for point in best.points), ways)]
+        ways = (
+            self.lighter(
+                data,
+                filename,
+                spec,
+                heights,
+                result["filament"]["mass_g"] - spec.limits.mass_g,
+                correction,
+            )
+            if spec.limits.mass_g
+            else []
+        )
+        return [
+            *found,
+            *limit_findings(result, spec, min(point.seconds for point in best.points), ways),
+        ]
 
-    def lighter(self, data: bytes, filename: str, spec: PlanSpec, heights: np.ndarray, least_g: float, correction: Correction | None) -> list[Lighter]:
+    def lighter(
+        self,
+        data: bytes,
+        filename: str,
+        spec: PlanSpec,
+        heights: np.ndarray,
+        least_g: float,
+        correction: Correction | None,
+    ) -> list[Lighter]:
         """Changes that each make the part lighter by a mass (g), from the heights (N,) it has."""
         spec = self.settled(data, filename, spec, correction)
 
         def trimmed(off: float) -> Profile:
-            return self.profile(data, filename, spec.model_copy(update={"place": spec.place.model_copy(update={"trim_top": off})}))
+            return self.profile(
+                data,
+                filename,
+                spec.model_copy(update={"place": spec.place.model_copy(update={"trim_top": off})}),
+            )
 
-        return lighter(self.profile(data, filename, spec), spec, heights, least_g, correction, trimmed)
+        return lighter(
+            self.profile(data, filename, spec), spec, heights, least_g, correction, trimmed
+        )
 
-    def _seen(self, data: bytes, filename: str, spec: PlanSpec) -> tuple[np.ndarray, np.ndarray] | None:
+    def _seen(
+        self, data: bytes, filename: str, spec: PlanSpec
+    ) -> tuple[np.ndarray, np.ndarray] | None:
         """Middles (K, 3) and areas (K,) of facets marked as seen."""
         if not spec.supports.enabled or "seen" not in [
-                *(mark.attention for mark in spec.surface.marks), *(region.attention for region in spec.body.regions)]:
+            *(mark.attention for mark in spec.surface.marks),
+            *(region.attention for region in spec.body.regions),
+        ]:
             return None
         found = self.facets(data, filename, spec)
         seen = found.weights > 1
@@ -311,7 +521,9 @@ class Pipeline:
 
 
 def _keeps_cap(timed: Timed, spec: PlanSpec) -> bool:
-    """Whether a plan asked for within a time keeps it to within one layer, and does not leave more than 1 % of it unused."""
+    """Whether a plan asked for within a time keeps it to within one layer, and does not leave more
+    than 1 % of it unused.
+    """
     if spec.surface.kind != "best-fit" or spec.surface.time_cap_min is None or spec.surface.stack:
         return True
     cap, layer = spec.surface.time_cap_min * 60, float(timed.layer_seconds.max())
@@ -323,4 +535,3 @@ def _keeps_cap(timed: Timed, spec: PlanSpec) -> bool:
 def _checksum(data: bytes) -> str:
     """SHA-256 of a file; a plan asks for it at every stage, and a large file takes a while."""
     return hashlib.sha256(data).hexdigest()
-

@@ -1,4 +1,6 @@
-"""A PostgreSQL cluster of the project's own, on a free loopback port. Never touches another cluster."""
+"""A PostgreSQL cluster of the project's own, on a free loopback port. Never touches another
+cluster.
+"""
 
 from __future__ import annotations
 
@@ -26,17 +28,29 @@ class Cluster:
     ours: bool = True
 
     def environment(self) -> dict[str, str]:
-        return {"NORTHPACE_DB_HOST": "127.0.0.1", "NORTHPACE_DB_PORT": str(self.port), "NORTHPACE_DB_USER": "northpace",
-                "NORTHPACE_DB_PASSWORD": self.password, "NORTHPACE_DB_NAME": "northpace"}
+        return {
+            "NORTHPACE_DB_HOST": "127.0.0.1",
+            "NORTHPACE_DB_PORT": str(self.port),
+            "NORTHPACE_DB_USER": "northpace",
+            "NORTHPACE_DB_PASSWORD": self.password,
+            "NORTHPACE_DB_NAME": "northpace",
+        }
 
 
 def _binaries() -> Path:
-    found = sorted(Path("/usr/lib/postgresql").glob("*/bin/initdb"), key=lambda path: int(path.parts[-3]))
+    found = sorted(
+        Path("/usr/lib/postgresql").glob("*/bin/initdb"), key=lambda path: int(path.parts[-3])
+    )
     if not found:
         install_packages(["postgresql"], "PostgreSQL is missing")
-        found = sorted(Path("/usr/lib/postgresql").glob("*/bin/initdb"), key=lambda path: int(path.parts[-3]))
+        found = sorted(
+            Path("/usr/lib/postgresql").glob("*/bin/initdb"), key=lambda path: int(path.parts[-3])
+        )
     if not found:
-        raise Stop("PostgreSQL is installed but its programs are not in /usr/lib/postgresql; reinstall the package postgresql")
+        raise Stop(
+            "PostgreSQL is installed but its programs are not in /usr/lib/postgresql; "
+            "reinstall the package postgresql"
+        )
     return found[-1].parent
 
 
@@ -46,15 +60,21 @@ def _as_server(command: list[str]) -> list[str]:
 
 
 def _home(name: str) -> Path:
-    """Where the cluster lives: below var/, or where ``postgres`` may go when it cannot reach that."""
+    """Where the cluster lives: below var/, or where ``postgres`` may go when it cannot
+    reach that.
+    """
     folder = VAR / name
     if os.geteuid() != 0:
         folder.mkdir(parents=True, exist_ok=True)
         return folder
     account = pwd.getpwnam("postgres")
-    reachable = subprocess.run(_as_server(["test", "-x", str(VAR)]), capture_output=True).returncode == 0
+    reachable = (
+        subprocess.run(_as_server(["test", "-x", str(VAR)]), capture_output=True).returncode == 0
+    )
     if not reachable:
-        folder = Path("/var/lib/northpace") / hashlib.sha256(str(ROOT).encode()).hexdigest()[:12] / name
+        folder = (
+            Path("/var/lib/northpace") / hashlib.sha256(str(ROOT).encode()).hexdigest()[:12] / name
+        )
     folder.mkdir(parents=True, exist_ok=True)
     os.chown(folder, account.pw_uid, account.pw_gid)
     return folder
@@ -86,7 +106,9 @@ def _running(home: Path) -> int | None:
 
 
 def start_cluster(name: str, careless: bool = False) -> Cluster:
-    """Create the cluster where there is none, start it where it does not run. ``careless`` trades safety for speed (tests)."""
+    """Create the cluster where there is none, start it where it does not run. ``careless`` trades
+    safety for speed (tests).
+    """
     binaries = _binaries()
     home = _home(name)
     notes = home / "cluster.json"
@@ -99,38 +121,105 @@ def start_cluster(name: str, careless: bool = False) -> Cluster:
         secret.write_text(password)
         if os.geteuid() == 0:
             shutil.chown(secret, "postgres", "postgres")
-        run(_as_server([str(binaries / "initdb"), "-D", str(data), "-U", "northpace", "--auth=scram-sha-256", f"--pwfile={secret}",
-                        "--encoding=UTF8", "--locale=C.UTF-8", *(["--no-sync"] if careless else [])]),
-            f"the database cluster could not be made; delete {home} and run again", Path("/"))
+        run(
+            _as_server(
+                [
+                    str(binaries / "initdb"),
+                    "-D",
+                    str(data),
+                    "-U",
+                    "northpace",
+                    "--auth=scram-sha-256",
+                    f"--pwfile={secret}",
+                    "--encoding=UTF8",
+                    "--locale=C.UTF-8",
+                    *(["--no-sync"] if careless else []),
+                ]
+            ),
+            f"the database cluster could not be made; delete {home} and run again",
+            Path("/"),
+        )
         known = {"password": password}
     port = _running(home)
     ours = port is None
     if port is None:
         port = _free_port(known.get("port"))
         (data / "postmaster.pid").unlink(missing_ok=True)
-        options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories= -c max_connections=100"
+        options = (
+            f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories= -c "
+            "max_connections=100"
+        )
         if careless:
             options += " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
         log = home / "server.log"
-        run(_as_server([str(binaries / "pg_ctl"), "-D", str(data), "-w", "-t", "60", "-l", str(log), "-o", options, "start"]),
-            f"the database did not start; its log is {home / 'server.log'}", Path("/"))
+        run(
+            _as_server(
+                [
+                    str(binaries / "pg_ctl"),
+                    "-D",
+                    str(data),
+                    "-w",
+                    "-t",
+                    "60",
+                    "-l",
+                    str(log),
+                    "-o",
+                    options,
+                    "start",
+                ]
+            ),
+            f"the database did not start; its log is {home / 'server.log'}",
+            Path("/"),
+        )
     notes.write_text(json.dumps({**known, "port": port}))
     notes.chmod(0o600)
     cluster = Cluster(home, port, known["password"], ours)
-    present = run([str(binaries / "psql"), "-Atc", "select 1 from pg_database where datname='northpace'", "-d", "postgres"],
-                  "the database does not let us in", env=_client(cluster))
+    present = run(
+        [
+            str(binaries / "psql"),
+            "-Atc",
+            "select 1 from pg_database where datname='northpace'",
+            "-d",
+            "postgres",
+        ],
+        "the database does not let us in",
+        env=_client(cluster),
+    )
     if not present.strip():
-        run([str(binaries / "createdb"), "northpace"], "the database could not be made", env=_client(cluster))
+        run(
+            [str(binaries / "createdb"), "northpace"],
+            "the database could not be made",
+            env=_client(cluster),
+        )
     return cluster
 
 
 def _client(cluster: Cluster) -> dict[str, str]:
-    return {**os.environ, "PGHOST": "127.0.0.1", "PGPORT": str(cluster.port), "PGUSER": "northpace", "PGPASSWORD": cluster.password}
+    return {
+        **os.environ,
+        "PGHOST": "127.0.0.1",
+        "PGPORT": str(cluster.port),
+        "PGUSER": "northpace",
+        "PGPASSWORD": cluster.password,
+    }
 
 
 def stop_cluster(cluster: Cluster) -> None:
     """Stop the server, whoever is connected; one that another start runs is left to it."""
     if not cluster.ours:
         return
-    subprocess.run(_as_server([str(_binaries() / "pg_ctl"), "-D", str(cluster.folder / "data"), "-m", "fast", "-w", "stop"]),
-                   cwd="/", capture_output=True)
+    subprocess.run(
+        _as_server(
+            [
+                str(_binaries() / "pg_ctl"),
+                "-D",
+                str(cluster.folder / "data"),
+                "-m",
+                "fast",
+                "-w",
+                "stop",
+            ]
+        ),
+        cwd="/",
+        capture_output=True,
+    )

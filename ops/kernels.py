@@ -1,4 +1,6 @@
-"""Compile the core's kernels once, before several processes need them at the same time and each compiles its own."""
+"""Compile the core's kernels once, before several processes need them at the same time and each
+compiles its own.
+"""
 
 from demo.shapes import sample_stl
 from northpace.errors import InputError
@@ -13,8 +15,14 @@ from standin.text import read
 PLANS = (
     ("mast-clamp", ()),
     ("anemometer-cup", ("surface.kind=best-fit", "supports.enabled=true")),
-    ("mast-clamp", ("body.infill_pattern=hilbert", 'body.regions=[{"shape":"box","z":8,"size_x":80,"size_y":80,"size_z":8,'
-                    '"changes":{"body.infill_density":40,"pace.infill_speed":40}}]')),
+    (
+        "mast-clamp",
+        (
+            "body.infill_pattern=hilbert",
+            'body.regions=[{"shape":"box","z":8,"size_x":80,"size_y":80,"size_z":8,'
+            '"changes":{"body.infill_density":40,"pace.infill_speed":40}}]',
+        ),
+    ),
     ("dome-cap", ("body.build=spiral", "body.rim=level", "body.outer_contour_only=true")),
 )
 
@@ -23,7 +31,9 @@ def main() -> None:
     pipeline = Pipeline()
     for name, pairs in PLANS:
         try:
-            gcode = pipeline.plan(sample_stl(name), f"{name}.stl", with_settings(PlanSpec(), list(pairs))).gcode
+            gcode = pipeline.plan(
+                sample_stl(name), f"{name}.stl", with_settings(PlanSpec(), list(pairs))
+            ).gcode
         except InputError:
             continue  # compiling is only a help; what is wrong shows in the tests
         read_gcode(gcode)

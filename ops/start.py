@@ -23,10 +23,17 @@ PRINTERS = 3
 
 
 def main() -> int:
-    parser = argparse.ArgumentParser(prog="./start", description="Run North Pace with the sample workshop.")
+    parser = argparse.ArgumentParser(
+        prog="./start", description="Run North Pace with the sample workshop."
+    )
     parser.add_argument("--port", type=int, default=int(os.environ.get("NORTHPACE_PORT", "8000")))
     parser.add_argument("--workers", type=int, default=1, help="processes that compute plans")
-    parser.add_argument("--factor", type=float, default=60.0, help="how many times faster than real the simulated printers run")
+    parser.add_argument(
+        "--factor",
+        type=float,
+        default=60.0,
+        help="how many times faster than real the simulated printers run",
+    )
     parser.add_argument("--prepare", action="store_true", help="install and build, then end")
     options = parser.parse_args()
     check_machine()
@@ -36,11 +43,20 @@ def main() -> int:
     front_end()
     cluster = db.start_cluster("db")
     try:
-        env = {**os.environ, **cluster.environment(), "PYTHONUNBUFFERED": "1", "PYTHONPATH": str(ROOT)}
+        env = {
+            **os.environ,
+            **cluster.environment(),
+            "PYTHONUNBUFFERED": "1",
+            "PYTHONPATH": str(ROOT),
+        }
         manage = [str(PYTHON), "manage.py"]
         standins = ROOT / "var" / "standins.json"
         ports = [str(port) for port in _free_ports(PRINTERS)]
-        run([*manage, "prepare", "--standins", str(standins), "--ports", *ports], "the database could not be brought up to date", env=env)
+        run(
+            [*manage, "prepare", "--standins", str(standins), "--ports", *ports],
+            "the database could not be brought up to date",
+            env=env,
+        )
         if options.prepare:
             return 0
         return _serve(options, env)
@@ -54,7 +70,9 @@ def _check_port(port: int) -> None:
         try:
             probe.bind(("127.0.0.1", port))
         except OSError as error:
-            raise Stop(f"port {port} is taken by another program; run ./start --port {port + 1}") from error
+            raise Stop(
+                f"port {port} is taken by another program; run ./start --port {port + 1}"
+            ) from error
 
 
 def _free_ports(count: int) -> list[int]:
@@ -72,19 +90,43 @@ def _free_ports(count: int) -> list[int]:
 
 def _serve(options: argparse.Namespace, env: dict[str, str]) -> int:
     """Run web and workers under honcho until one of them ends or Ctrl-C."""
-    lines = [f"web: {PYTHON} -m uvicorn service.config.asgi:application --host 127.0.0.1 --port {options.port} --log-level warning"]
+    lines = [
+        f"web: {PYTHON} -m uvicorn service.config.asgi:application --host 127.0.0.1 --port "
+        f"{options.port} --log-level warning"
+    ]
     lines += [f"worker{k + 1}: {PYTHON} manage.py work" for k in range(options.workers)]
     lines += [f"minder: {PYTHON} manage.py mind"]
     for k, entry in enumerate(json.loads((ROOT / "var" / "standins.json").read_text())):
-        words = [str(PYTHON), "-m", "standin", "--port", entry["port"], "--folder", ROOT / "var" / "standins" / str(k + 1), "--name", entry["name"],
-                 "--limits", json.dumps(entry["limits"]), "--factor", options.factor, "--reach", entry.get("reach", 1.0),
-                 "--layer-extra", entry.get("layer_extra", 0.0)]
+        words = [
+            str(PYTHON),
+            "-m",
+            "standin",
+            "--port",
+            entry["port"],
+            "--folder",
+            ROOT / "var" / "standins" / str(k + 1),
+            "--name",
+            entry["name"],
+            "--limits",
+            json.dumps(entry["limits"]),
+            "--factor",
+            options.factor,
+            "--reach",
+            entry.get("reach", 1.0),
+            "--layer-extra",
+            entry.get("layer_extra", 0.0),
+        ]
         lines.append(f"printer{k + 1}: {shlex.join(str(word) for word in words)}")
     procfile = ROOT / "var" / "Procfile"
     procfile.parent.mkdir(exist_ok=True)
     procfile.write_text("\n".join(lines) + "\n")
-    process = subprocess.Popen([str(PYTHON), "-m", "honcho", "-f", str(procfile), "-d", str(ROOT), "start"], cwd=ROOT, env=env,
-                               stdin=subprocess.DEVNULL, start_new_session=True)
+    process = subprocess.Popen(
+        [str(PYTHON), "-m", "honcho", "-f", str(procfile), "-d", str(ROOT), "start"],
+        cwd=ROOT,
+        env=env,
+        stdin=subprocess.DEVNULL,
+        start_new_session=True,
+    )
     threading.Thread(target=_announce, args=(options.port, process), daemon=True).start()
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         signal.signal(number, lambda *_: _end(process))
@@ -107,7 +149,10 @@ def _announce(port: int, process: subprocess.Popen[bytes]) -> None:
                 break
         except OSError:
             time.sleep(0.1)
-    say(f"ready at {address}  sign in as tern, password tern-point (the sample workshop). Ctrl-C stops.")
+    say(
+        f"ready at {address}  sign in as tern, password tern-point (the sample workshop). "
+        "Ctrl-C stops."
+    )
 
 
 if __name__ == "__main__":

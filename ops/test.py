@@ -1,4 +1,6 @@
-"""./test: lint, types, the import contract and every test, against a database cluster of its own."""
+"""./test: lint, types, the import contract and every test, against a database cluster of
+its own.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +14,16 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from ops import cluster as db
-from ops.steps import PYTHON, ROOT, check_machine, front_end, install_packages, node, python_packages, say
+from ops.steps import (
+    PYTHON,
+    ROOT,
+    check_machine,
+    front_end,
+    install_packages,
+    node,
+    python_packages,
+    say,
+)
 
 TALLY = re.compile(r"^tests: (\d+) passed, (\d+) failed$", re.MULTILINE)
 
@@ -20,9 +31,15 @@ TALLY = re.compile(r"^tests: (\d+) passed, (\d+) failed$", re.MULTILINE)
 def main() -> int:
     check_machine()
     python_packages(tests=True)
-    # several test processes would each compile the kernels, at the same time; this uses the time in which packages are fetched
-    kernels = subprocess.Popen([str(PYTHON), "-m", "ops.kernels"], cwd=ROOT, env={**os.environ, "PYTHONPATH": str(ROOT)},
-                               stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    # several test processes would each compile the kernels, at the same time; this uses the time in
+    # which packages are fetched
+    kernels = subprocess.Popen(
+        [str(PYTHON), "-m", "ops.kernels"],
+        cwd=ROOT,
+        env={**os.environ, "PYTHONPATH": str(ROOT)},
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
+    )
     if not Path("/usr/bin/chromium").exists() and shutil.which("chromium") is None:
         install_packages(["chromium"], "Chromium is missing, which the browser tests drive")
     front_end(force_packages=True)
@@ -31,8 +48,13 @@ def main() -> int:
     kernels.wait()
     cluster = db.start_cluster("test-db", careless=True)
     try:
-        env = {**os.environ, **cluster.environment(), "PYTHONPATH": str(ROOT), "PYTHONUNBUFFERED": "1",
-               "PATH": f"{node()}{os.pathsep}{os.environ['PATH']}"}
+        env = {
+            **os.environ,
+            **cluster.environment(),
+            "PYTHONPATH": str(ROOT),
+            "PYTHONUNBUFFERED": "1",
+            "PATH": f"{node()}{os.pathsep}{os.environ['PATH']}",
+        }
         good, bad = _tests(only, env)
     finally:
         db.stop_cluster(cluster)
@@ -45,11 +67,19 @@ def _checks() -> tuple[int, int]:
     bin_ = PYTHON.parent
     web = ROOT / "web"
     tools = web / "node_modules" / ".bin"
-    env = {**os.environ, "PATH": f"{node()}{os.pathsep}{os.environ['PATH']}", "PYTHONPATH": str(ROOT)}
+    env = {
+        **os.environ,
+        "PATH": f"{node()}{os.pathsep}{os.environ['PATH']}",
+        "PYTHONPATH": str(ROOT),
+    }
     checks = [
-        ("lint", [str(bin_ / "ruff"), "check", "."], ROOT), ("types of the core", [str(bin_ / "mypy")], ROOT),
-        ("import contract", [str(bin_ / "lint-imports")], ROOT), ("front-end types", [str(tools / "tsc"), "--noEmit"], web),
+        ("lint", [str(bin_ / "ruff"), "check", "."], ROOT),
+        ("format", [str(bin_ / "ruff"), "format", "--check", "."], ROOT),
+        ("types of the core", [str(bin_ / "mypy")], ROOT),
+        ("import contract", [str(bin_ / "lint-imports")], ROOT),
+        ("front-end types", [str(tools / "tsc"), "--noEmit"], web),
         ("front-end lint", [str(tools / "eslint"), "src"], web),
+        ("front-end format", [str(tools / "prettier"), "--check", "src"], web),
     ]
     passed = failed = 0
     for name, command, folder in checks:
@@ -64,29 +94,63 @@ def _checks() -> tuple[int, int]:
 
 
 def _tests(only: list[str], env: dict[str, str]) -> tuple[int, int]:
-    """Django's runner over tests/, two groups at a time, each with a database of its own; its runner prints the tally."""
+    """Django's runner over tests/, two groups at a time, each with a database of its own; its
+    runner prints the tally.
+    """
     begun = time.monotonic()
     groups = [only] if only else _groups()
     with ThreadPoolExecutor(2) as pool:
-        found = list(pool.map(lambda k: _run(groups[k], {**env, "NORTHPACE_DB_NAME": f"northpace_{k}"}, bool(only)), range(len(groups))))
+        found = list(
+            pool.map(
+                lambda k: _run(
+                    groups[k], {**env, "NORTHPACE_DB_NAME": f"northpace_{k}"}, bool(only)
+                ),
+                range(len(groups)),
+            )
+        )
     say(f"tests took {time.monotonic() - begun:.0f} s")
     return sum(good for good, _ in found), sum(bad for _, bad in found)
 
 
 def _groups() -> list[list[str]]:
-    """The tests in parts that fill two processors evenly, the longest first: the browser's, those that need no database, and the others in halves."""
+    """The tests in parts that fill two processors evenly, the longest first: the browser's, those
+    that need no database, and the others in halves.
+    """
     first = [["tests.browser"], ["tests.core", "tests.standin"]]
-    service = [f"tests.service.{file.stem}" for file in sorted((ROOT / "tests" / "service").glob("test_*.py"))]
-    others = [f"tests.{folder.name}" for folder in sorted((ROOT / "tests").iterdir())
-              if (folder / "__init__.py").exists() and folder.name not in ("browser", "core", "standin", "service")]
+    service = [
+        f"tests.service.{file.stem}"
+        for file in sorted((ROOT / "tests" / "service").glob("test_*.py"))
+    ]
+    others = [
+        f"tests.{folder.name}"
+        for folder in sorted((ROOT / "tests").iterdir())
+        if (folder / "__init__.py").exists()
+        and folder.name not in ("browser", "core", "standin", "service")
+    ]
     return [*first, service[::2], [*service[1::2], *others]]
 
 
 def _run(names: list[str], env: dict[str, str], live: bool) -> tuple[int, int]:
-    """Run some tests; what they print comes as it is printed, or at their end, where it would be mixed up with others."""
-    process = subprocess.Popen([str(PYTHON), "manage.py", "test", *names, "--noinput", "--testrunner", "tests.runner.Runner"], cwd=ROOT,
-                               env={**env, "NORTHPACE_SIGN_IN_RATE": "10000/min", "NORTHPACE_STALLED_AFTER": "4"},
-                               stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, errors="replace")
+    """Run some tests; what they print comes as it is printed, or at their end, where it would be
+    mixed up with others.
+    """
+    process = subprocess.Popen(
+        [
+            str(PYTHON),
+            "manage.py",
+            "test",
+            *names,
+            "--noinput",
+            "--testrunner",
+            "tests.runner.Runner",
+        ],
+        cwd=ROOT,
+        env={**env, "NORTHPACE_SIGN_IN_RATE": "10000/min", "NORTHPACE_STALLED_AFTER": "4"},
+        stdout=subprocess.PIPE,
+        stderr=subprocess.STDOUT,
+        text=True,
+        errors="replace",
+    )
     assert process.stdout is not None
     said = []
     for line in process.stdout:

@@ -26,7 +26,10 @@ def keep(data: bytes, suffix: str) -> str:
 def keep_picture(data: bytes) -> str:
     """Store a photo; raises `InputError` for what is no PNG or JPEG, or too large."""
     if len(data) > MOST_PHOTO:
-        raise InputError(f"the photo has {len(data) / 1e6:.1f} MB; at most {MOST_PHOTO / 1e6:.0f} MB are kept", "photo")
+        raise InputError(
+            f"the photo has {len(data) / 1e6:.1f} MB; at most {MOST_PHOTO / 1e6:.0f} MB are kept",
+            "photo",
+        )
     kind = next((suffix for sign, suffix in PHOTOS.items() if data.startswith(sign)), None)
     if kind is None:
         raise InputError("the file is neither a PNG nor a JPEG picture", "photo")
@@ -39,7 +42,9 @@ def fetch(key: str) -> bytes:
         return bytes(stream.read())
 
 
-def download(data: bytes, name: str, content_type: str = "application/octet-stream") -> HttpResponse:
+def download(
+    data: bytes, name: str, content_type: str = "application/octet-stream"
+) -> HttpResponse:
     """An answer the browser saves under ``name``."""
     answer = HttpResponse(data, content_type=content_type)
     plain = name.encode("ascii", "ignore").decode().replace('"', "")

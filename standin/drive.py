@@ -1,4 +1,6 @@
-"""Driving a program: the head is moved in small steps of time, as fast as the axes allow and the way ahead permits."""
+"""Driving a program: the head is moved in small steps of time, as fast as the axes allow and the
+way ahead permits.
+"""
 
 from __future__ import annotations
 
@@ -19,26 +21,38 @@ def drive(program: Program, limits: Limits) -> np.ndarray:
     far, motor = np.linalg.norm(program.way[:, :3], axis=1), motor_way(program.way, limits)
     # what the motors allow, said as limits of the whole move
     with np.errstate(divide="ignore", invalid="ignore"):
-        speed = np.where(motor > 1e-12, np.minimum(program.speed, limits.speed_motor * far / motor), program.speed)
-        push = np.where(motor > 1e-12, np.minimum(program.push, limits.push_motor * far / motor), program.push)
-    return _drive(program.kind, program.way, speed, push, program.wait, bounds, pushes, limits.deviation, TICK)
+        speed = np.where(
+            motor > 1e-12,
+            np.minimum(program.speed, limits.speed_motor * far / motor),
+            program.speed,
+        )
+        push = np.where(
+            motor > 1e-12, np.minimum(program.push, limits.push_motor * far / motor), program.push
+        )
+    return _drive(
+        program.kind, program.way, speed, push, program.wait, bounds, pushes, limits.deviation, TICK
+    )
 
 
 def motor_way(way: np.ndarray, limits: Limits) -> np.ndarray:
-    """(K,) mm that the busiest motor would run in each step (K, 4) at the pace it has where it is quickest; 0 where the axes have motors of their
-    own."""
+    """(K,) mm that the busiest motor would run in each step (K, 4) at the pace it has where it is
+    quickest; 0 where the axes have motors of their own.
+    """
     if limits.axes == "crossed-belts":
         return np.maximum(np.abs(way[:, 0] + way[:, 1]), np.abs(way[:, 0] - way[:, 1]))
     if limits.axes != "three-columns":
         return np.zeros(len(way))
     ends = np.cumsum(way[:, :3], axis=0)
-    # carriages measured at points along the step, the quickest piece between two of them taken for the whole
+    # carriages measured at points along the step, the quickest piece between two of them taken for
+    # the whole
     parts, eps = np.array([0.0, 0.5, 1.0]), 1e-4
     quickest = np.zeros(len(way))
     for part in parts:
         first, last = np.clip(part - eps, 0, 1), np.clip(part + eps, 0, 1)
         here, there = (ends - (1 - w) * way[:, :3] for w in (first, last))
-        moved = np.abs(_carriages(there, limits) - _carriages(here, limits)).max(axis=1) / (last - first)
+        moved = np.abs(_carriages(there, limits) - _carriages(here, limits)).max(axis=1) / (
+            last - first
+        )
         quickest = np.maximum(quickest, moved)
     return quickest
 
@@ -48,7 +62,10 @@ def _carriages(at: np.ndarray, limits: Limits) -> np.ndarray:
     turn = np.radians([90.0, 210.0, 330.0])
     x, y, r = at[:, 0] - limits.middle_x, at[:, 1] - limits.middle_y, limits.column_radius
     away = [np.hypot(x - r * np.cos(a), y - r * np.sin(a)) for a in turn]
-    return np.stack([at[:, 2] + np.sqrt(np.maximum(limits.arm**2 - d**2, 1e-4 * limits.arm**2)) for d in away], axis=1)
+    return np.stack(
+        [at[:, 2] + np.sqrt(np.maximum(limits.arm**2 - d**2, 1e-4 * limits.arm**2)) for d in away],
+        axis=1,
+    )
 
 
 @numba.njit(cache=True)
@@ -92,10 +109,13 @@ def _stretch(way, speed, push, bounds, pushes, deviation, tick, first, last, sec
         if not alone:
             for axis in range(3):
                 heading[k, axis] = w[axis] / far[k]
-    # how fast each move may be left: what its corner allows, and from where the next ones can still be braked
+    # how fast each move may be left: what its corner allows, and from where the next ones can still
+    # be braked
     leave = np.zeros(n)
     for k in range(n - 2, -1, -1):
-        corner = _corner(heading[k], heading[k + 1], far[k], far[k + 1], min(gain[k], gain[k + 1]), deviation)
+        corner = _corner(
+            heading[k], heading[k + 1], far[k], far[k + 1], min(gain[k], gain[k + 1]), deviation
+        )
         ahead = np.sqrt(leave[k + 1] ** 2 + 2.0 * gain[k + 1] * far[k + 1])
         leave[k] = min(min(corner, ahead), min(cruise[k], cruise[k + 1]))
     v, k, done, rest = 0.0, 0, 0.0, tick
@@ -106,7 +126,8 @@ def _stretch(way, speed, push, bounds, pushes, deviation, tick, first, last, sec
             done = 0.0
             continue
         a = gain[k]
-        # the speed after the tick: gained, but never above the cruise nor above what can still be braked from where that leads
+        # the speed after the tick: gained, but never above the cruise nor above what can still be
+        # braked from where that leads
         faster = min(v + a * rest, cruise[k])
         left = far[k] - done - 0.5 * (v + faster) * rest
         if left < 0.0:
@@ -137,8 +158,9 @@ def _stretch(way, speed, push, bounds, pushes, deviation, tick, first, last, sec
 
 @numba.njit(cache=True)
 def _corner(one, two, before, after, gain, deviation):  # type: ignore[no-untyped-def]
-    """Speed at which a corner between two headings is taken: that of the circle which leaves it by the deviation, and on fine curves that
-    of the curve itself."""
+    """Speed at which a corner between two headings is taken: that of the circle which leaves it by
+    the deviation, and on fine curves that of the curve itself.
+    """
     if (one == 0.0).all() or (two == 0.0).all():
         return 0.0
     straight = one[0] * two[0] + one[1] * two[1] + one[2] * two[2]
@@ -147,7 +169,8 @@ def _corner(one, two, before, after, gain, deviation):  # type: ignore[no-untype
     if straight <= -1.0 + 1e-12:
         return 0.0
     turn = np.arccos(straight)
-    # inner angle between the two sides is pi - turn; a circle tangent to both leaves the corner by r (1/cos(turn/2) - 1)
+    # inner angle between the two sides is pi - turn; a circle tangent to both leaves the corner by
+    # r (1/cos(turn/2) - 1)
     radius = deviation / (1.0 / np.cos(turn / 2.0) - 1.0)
     if turn < 1e-3:
         radius = 8.0 * deviation / turn**2

@@ -7,7 +7,9 @@ from dataclasses import dataclass, replace
 
 @dataclass(frozen=True)
 class Limits:
-    """Top speeds (mm/s) and accelerations (mm/s²) of the axes, junction deviation (mm), homing (s) and warming up (°C/s, from ``room`` °C)."""
+    """Top speeds (mm/s) and accelerations (mm/s²) of the axes, junction deviation (mm), homing (s)
+    and warming up (°C/s, from ``room`` °C).
+    """
 
     speed_xy: float = 250.0
     speed_z: float = 12.0
@@ -20,7 +22,8 @@ class Limits:
     nozzle_rate: float = 2.5
     bed_rate: float = 0.6
     room: float = 20.0
-    #: How the head is driven: "x-y-z", "crossed-belts" (motors run x + y and x − y) or "three-columns" (carriages on columns around the bed).
+    #: How the head is driven: "x-y-z", "crossed-belts" (motors run x + y and x − y) or
+    #: "three-columns" (carriages on columns around the bed).
     axes: str = "x-y-z"
     speed_motor: float = 300.0
     push_motor: float = 5000.0
@@ -31,4 +34,10 @@ class Limits:
 
     def weaker(self, share: float) -> Limits:
         """The same machine, all of whose accelerations are only a share of what it states."""
-        return replace(self, push_xy=share * self.push_xy, push_z=share * self.push_z, push_e=share * self.push_e, push_motor=share * self.push_motor)
+        return replace(
+            self,
+            push_xy=share * self.push_xy,
+            push_z=share * self.push_z,
+            push_e=share * self.push_e,
+            push_motor=share * self.push_motor,
+        )

@@ -1,6 +1,8 @@
-"""The simulated machine: it takes a file, heats, moves and extrudes in simulated time, and keeps what it did on disk.
+"""The simulated machine: it takes a file, heats, moves and extrudes in simulated time, and keeps
+what it did on disk.
 
-What stands on disk is what happened: a process that is killed in the middle has printed exactly as far as it had written down.
+What stands on disk is what happened: a process that is killed in the middle has printed exactly as
+far as it had written down.
 """
 
 from __future__ import annotations
@@ -23,8 +25,10 @@ from standin.text import WAIT, Program, read
 
 #: Faults that can be set, with what each does.
 FAULTS = {
-    "jam": "filament stops moving at a layer; the printer pauses", "lost-connection": "no answer for some real seconds from a layer on",
-    "power-cut": "the process ends at a layer, as if the plug were pulled", "thermal": "the heater fails at a layer; the print ends",
+    "jam": "filament stops moving at a layer; the printer pauses",
+    "lost-connection": "no answer for some real seconds from a layer on",
+    "power-cut": "the process ends at a layer, as if the plug were pulled",
+    "thermal": "the heater fails at a layer; the print ends",
     "full-storage": "no file is taken any more",
 }
 ACTIVE = ("heating", "printing", "paused")
@@ -43,7 +47,9 @@ class Refused(Exception):
 
 @dataclass
 class Tape:
-    """A file ready to run: ends of its steps in seconds (K,), filament fed until then (K,) in mm, layer of each step, and where layers begin (s)."""
+    """A file ready to run: ends of its steps in seconds (K,), filament fed until then (K,) in mm,
+    layer of each step, and where layers begin (s).
+    """
 
     clock: np.ndarray
     fed: np.ndarray
@@ -53,16 +59,24 @@ class Tape:
     sets: list[tuple[float, str, float]] = field(default_factory=list)
 
     def fed_at(self, t: float) -> float:
-        """Filament in mm that has left the spool for good after ``t`` seconds; what is pulled back in between does not count."""
+        """Filament in mm that has left the spool for good after ``t`` seconds; what is pulled back
+        in between does not count.
+        """
         k = int(np.searchsorted(self.clock, t, "left"))
         if k >= len(self.fed):
             return float(self.fed[-1])
         before, begun = (float(self.fed[k - 1]), float(self.clock[k - 1])) if k else (0.0, 0.0)
         span = float(self.clock[k]) - begun
-        return before + (float(self.fed[k]) - before) * min(max((t - begun) / span, 0.0), 1.0) if span > 0 else before
+        return (
+            before + (float(self.fed[k]) - before) * min(max((t - begun) / span, 0.0), 1.0)
+            if span > 0
+            else before
+        )
 
     def when_fed(self, mm: float) -> float:
-        """Seconds after which so much filament has left the spool; infinite when the file takes less."""
+        """Seconds after which so much filament has left the spool; infinite when the file takes
+        less.
+        """
         k = int(np.searchsorted(self.fed, mm, "left"))
         if k >= len(self.fed):
             return float("inf")
@@ -72,8 +86,9 @@ class Tape:
 
 
 def tape_of(text: str, limits: Limits, reach: float, layer_extra: float) -> Tape:
-    """Read a file and run through it once: ``reach`` is the share of its accelerations the machine really has, ``layer_extra`` what a layer
-    takes beside its moves (s)."""
+    """Read a file and run through it once: ``reach`` is the share of its accelerations the machine
+    really has, ``layer_extra`` what a layer takes beside its moves (s).
+    """
     try:
         program: Program = read(text, limits)
     except ValueError as error:
@@ -90,20 +105,57 @@ def tape_of(text: str, limits: Limits, reach: float, layer_extra: float) -> Tape
     starts = np.r_[0.0, clock][first] if layers else np.empty(0)
     fed = np.maximum.accumulate(np.maximum(np.cumsum(program.way[:, 3]), 0.0))
     begin = np.r_[0.0, clock]
-    return Tape(clock, fed, program.layer, program.kind == WAIT, starts, [(float(begin[min(at, len(clock))]), what, value) for at, what, value in program.sets])
+    return Tape(
+        clock,
+        fed,
+        program.layer,
+        program.kind == WAIT,
+        starts,
+        [(float(begin[min(at, len(clock))]), what, value) for at, what, value in program.sets],
+    )
 
 
 class Printer:
     """One simulated machine. Every method may be called from any thread."""
 
-    def __init__(self, folder: Path, limits: Limits, name: str = "machine", factor: float = 1.0, reach: float = 1.0, layer_extra: float = 0.0,
-                 storage: int = 2_000_000_000, clock: Callable[[], float] = time.monotonic) -> None:
-        self.folder, self.limits, self.name, self.reach, self.layer_extra, self.storage = folder, limits, name, reach, layer_extra, storage
+    def __init__(
+        self,
+        folder: Path,
+        limits: Limits,
+        name: str = "machine",
+        factor: float = 1.0,
+        reach: float = 1.0,
+        layer_extra: float = 0.0,
+        storage: int = 2_000_000_000,
+        clock: Callable[[], float] = time.monotonic,
+    ) -> None:
+        self.folder, self.limits, self.name, self.reach, self.layer_extra, self.storage = (
+            folder,
+            limits,
+            name,
+            reach,
+            layer_extra,
+            storage,
+        )
         self._clock, self._lock, self._tapes = clock, threading.RLock(), dict[str, Tape]()
         (folder / "files").mkdir(parents=True, exist_ok=True)
         self._book = folder / "state.json"
-        self.s: dict[str, Any] = {"phase": "idle", "run": "", "name": "", "reason": "", "seconds": 0.0, "extruded_mm": 0.0, "spool_mm": None,
-                                  "layer": 0, "layers": 0, "total_s": 0.0, "faults": [], "history": {}, "factor": factor, "silent_s": 0.0}
+        self.s: dict[str, Any] = {
+            "phase": "idle",
+            "run": "",
+            "name": "",
+            "reason": "",
+            "seconds": 0.0,
+            "extruded_mm": 0.0,
+            "spool_mm": None,
+            "layer": 0,
+            "layers": 0,
+            "total_s": 0.0,
+            "faults": [],
+            "history": {},
+            "factor": factor,
+            "silent_s": 0.0,
+        }
         if self._book.exists():
             self.s |= json.loads(self._book.read_text())
             if self.s["phase"] in ACTIVE:
@@ -119,10 +171,33 @@ class Printer:
         with self._lock:
             self.advance()
             s = self.s
-            out = {key: s[key] for key in ("phase", "run", "name", "reason", "seconds", "extruded_mm", "spool_mm", "layer", "layers", "total_s", "factor")}
+            out = {
+                key: s[key]
+                for key in (
+                    "phase",
+                    "run",
+                    "name",
+                    "reason",
+                    "seconds",
+                    "extruded_mm",
+                    "spool_mm",
+                    "layer",
+                    "layers",
+                    "total_s",
+                    "factor",
+                )
+            }
             heat = self._heat()
-            return {**out, "machine": self.name, "left_s": max(s["total_s"] - s["seconds"], 0.0) if s["phase"] in ACTIVE else 0.0, **heat,
-                    "free_bytes": 0 if self._has("full-storage") else max(self.storage - self._used(), 0), "faults": s["faults"]}
+            return {
+                **out,
+                "machine": self.name,
+                "left_s": max(s["total_s"] - s["seconds"], 0.0) if s["phase"] in ACTIVE else 0.0,
+                **heat,
+                "free_bytes": 0
+                if self._has("full-storage")
+                else max(self.storage - self._used(), 0),
+                "faults": s["faults"],
+            }
 
     def ended(self, run: str) -> dict[str, Any]:
         """What became of a run that has ended."""
@@ -148,7 +223,9 @@ class Printer:
             return self.state()
 
     def start(self, run: str, name: str) -> dict[str, Any]:
-        """Begin a run whose file is here. A run is begun once: asked again, the answer is what became of it."""
+        """Begin a run whose file is here. A run is begun once: asked again, the answer is what
+        became of it.
+        """
         with self._lock:
             self.advance()
             if self.s["run"] == run or run in self.s["history"]:
@@ -160,8 +237,17 @@ class Printer:
             if not self._file(run).exists():
                 raise Refused(404, "there is no file of this run")
             tape = self._tape(run)
-            self.s |= {"phase": "heating", "run": run, "name": name, "reason": "", "seconds": 0.0, "extruded_mm": 0.0, "layer": 0,
-                       "layers": len(tape.starts), "total_s": float(tape.clock[-1])}
+            self.s |= {
+                "phase": "heating",
+                "run": run,
+                "name": name,
+                "reason": "",
+                "seconds": 0.0,
+                "extruded_mm": 0.0,
+                "layer": 0,
+                "layers": len(tape.starts),
+                "total_s": float(tape.clock[-1]),
+            }
             self._last = self._clock()
             self._write()
             return self.state()
@@ -195,7 +281,17 @@ class Printer:
             self.advance()
             if self.s["phase"] in ACTIVE:
                 raise Refused(409, f"busy with {self.s['name']}")
-            self.s |= {"phase": "idle", "run": "", "name": "", "reason": "", "layer": 0, "layers": 0, "total_s": 0.0, "seconds": 0.0, "extruded_mm": 0.0}
+            self.s |= {
+                "phase": "idle",
+                "run": "",
+                "name": "",
+                "reason": "",
+                "layer": 0,
+                "layers": 0,
+                "total_s": 0.0,
+                "seconds": 0.0,
+                "extruded_mm": 0.0,
+            }
             self._write()
             return self.state()
 
@@ -221,7 +317,14 @@ class Printer:
             if fault.get("kind") not in FAULTS:
                 raise Refused(422, "there are the faults " + ", ".join(FAULTS))
             self.advance()
-            self.s["faults"] = [*self.s["faults"], {"kind": fault["kind"], "layer": int(fault.get("layer", 1)), "for_s": float(fault.get("for_s", 2.0))}]
+            self.s["faults"] = [
+                *self.s["faults"],
+                {
+                    "kind": fault["kind"],
+                    "layer": int(fault.get("layer", 1)),
+                    "for_s": float(fault.get("for_s", 2.0)),
+                },
+            ]
             self._write()
             return self.state()
 
@@ -239,7 +342,9 @@ class Printer:
     # what it does
 
     def advance(self) -> None:
-        """Bring the machine to the present: move on by the real time that has passed times the factor, up to whatever stops it."""
+        """Bring the machine to the present: move on by the real time that has passed times the
+        factor, up to whatever stops it.
+        """
         with self._lock:
             now = self._clock()
             passed, self._last = (now - self._last) * self.s["factor"], now
@@ -248,7 +353,11 @@ class Printer:
             tape = self._tape(self.s["run"])
             start, spool = float(self.s["seconds"]), self.s["spool_mm"]
             wanted = min(start + passed, self.s["total_s"])
-            empty = tape.when_fed(float(self.s["extruded_mm"]) + spool) if spool is not None else float("inf")
+            empty = (
+                tape.when_fed(float(self.s["extruded_mm"]) + spool)
+                if spool is not None
+                else float("inf")
+            )
             stop, fault = self._next_fault(tape, start, min(wanted, empty))
             to = min(wanted, empty, stop)
             self._move_to(tape, to)
@@ -266,9 +375,15 @@ class Printer:
         fed = tape.fed_at(to)
         if self.s["spool_mm"] is not None:
             self.s["spool_mm"] = max(self.s["spool_mm"] - (fed - self.s["extruded_mm"]), 0.0)
-        self.s |= {"seconds": to, "extruded_mm": fed, "layer": int(np.searchsorted(tape.starts, to + 1e-9, "right"))}
+        self.s |= {
+            "seconds": to,
+            "extruded_mm": fed,
+            "layer": int(np.searchsorted(tape.starts, to + 1e-9, "right")),
+        }
 
-    def _next_fault(self, tape: Tape, start: float, end: float) -> tuple[float, dict[str, Any] | None]:
+    def _next_fault(
+        self, tape: Tape, start: float, end: float
+    ) -> tuple[float, dict[str, Any] | None]:
         best: tuple[float, dict[str, Any] | None] = (float("inf"), None)
         for fault in self.s["faults"]:
             if fault["kind"] == "full-storage" or not 1 <= fault["layer"] <= len(tape.starts):
@@ -282,7 +397,10 @@ class Printer:
         self.s["faults"] = [other for other in self.s["faults"] if other is not fault]
         layer = self.s["layer"]
         if fault["kind"] == "jam":
-            self.s |= {"phase": "paused", "reason": f"the filament does not move any more at layer {layer}"}
+            self.s |= {
+                "phase": "paused",
+                "reason": f"the filament does not move any more at layer {layer}",
+            }
         elif fault["kind"] == "thermal":
             self._end("failed", f"the heater no longer follows at layer {layer}")
         elif fault["kind"] == "lost-connection":
@@ -295,7 +413,11 @@ class Printer:
         with self._lock:
             self.advance()
             if self.s["run"] != run or self.s["phase"] not in phases:
-                raise Refused(409, f"this run is {self.s['phase'] if self.s['run'] == run else 'not on the machine'}")
+                raise Refused(
+                    409,
+                    "this run is "
+                    f"{self.s['phase'] if self.s['run'] == run else 'not on the machine'}",
+                )
             self.s |= {"phase": phase, "reason": reason}
             self._write()
             return self.state()
@@ -303,7 +425,22 @@ class Printer:
     def _end(self, phase: str, reason: str) -> None:
         s = self.s
         s |= {"phase": phase, "reason": reason}
-        history = {**s["history"], s["run"]: {key: s[key] for key in ("phase", "run", "name", "reason", "seconds", "extruded_mm", "layer", "layers")}}
+        history = {
+            **s["history"],
+            s["run"]: {
+                key: s[key]
+                for key in (
+                    "phase",
+                    "run",
+                    "name",
+                    "reason",
+                    "seconds",
+                    "extruded_mm",
+                    "layer",
+                    "layers",
+                )
+            },
+        }
         s["history"] = dict(list(history.items())[-REMEMBERED:])
         self._file(s["run"]).unlink(missing_ok=True)
 
@@ -311,19 +448,29 @@ class Printer:
         return "printing" if self.s["layer"] > 0 else "heating"
 
     def _heat(self) -> dict[str, float]:
-        """Nozzle and bed as they are now: on their way up at their rates, cool when nothing runs."""
+        """Nozzle and bed as they are now: on their way up at their rates, cool when
+        nothing runs.
+        """
         room = self.limits.room
         if self.s["phase"] not in ACTIVE:
             return {"nozzle": room, "bed": room, "fan": 0.0}
         out = {}
         for what, rate in (("nozzle", self.limits.nozzle_rate), ("bed", self.limits.bed_rate)):
-            told = [(at, value) for at, name, value in self._tape(self.s["run"]).sets if name == what and at <= self.s["seconds"]]
+            told = [
+                (at, value)
+                for at, name, value in self._tape(self.s["run"]).sets
+                if name == what and at <= self.s["seconds"]
+            ]
             now = room
             for k, (at, value) in enumerate(told):
                 until = told[k + 1][0] if k + 1 < len(told) else self.s["seconds"]
                 now = min(now + rate * (until - at), value) if value > now else value
             out[what] = round(now, 1)
-        fan = [value for at, name, value in self._tape(self.s["run"]).sets if name == "fan" and at <= self.s["seconds"]]
+        fan = [
+            value
+            for at, name, value in self._tape(self.s["run"]).sets
+            if name == "fan" and at <= self.s["seconds"]
+        ]
         return {**out, "fan": fan[-1] if fan else 0.0}
 
     def _tape(self, run: str) -> Tape:
@@ -334,7 +481,9 @@ class Printer:
             if key not in self._tapes:
                 if len(self._tapes) > 40:
                     self._tapes.clear()
-                self._tapes[key] = tape_of(data.decode("ascii", "replace"), self.limits, self.reach, self.layer_extra)
+                self._tapes[key] = tape_of(
+                    data.decode("ascii", "replace"), self.limits, self.reach, self.layer_extra
+                )
             self._tapes[run] = self._tapes[key]
         return self._tapes[run]
 

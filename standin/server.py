@@ -1,4 +1,6 @@
-"""The machine's HTTP interface, on loopback only: files, start, pause, cancel, state, and the faults that can be set."""
+"""The machine's HTTP interface, on loopback only: files, start, pause, cancel, state, and the
+faults that can be set.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,9 @@ _RUN = re.compile(r"[0-9a-f]{32}")
 
 
 class Server(ThreadingHTTPServer):
-    """Serves one machine and moves it on in between, so that what happens without questions is written down too."""
+    """Serves one machine and moves it on in between, so that what happens without questions is
+    written down too.
+    """
 
     daemon_threads = True
     request_queue_size = 64
@@ -41,13 +45,25 @@ class Handler(BaseHTTPRequestHandler):
         """Quiet: what matters is in the state."""
 
     def do_GET(self) -> None:
-        self._answer(lambda printer, body: printer.state() if self.path == "/state" else printer.ended(self._run_of("/runs/")))
+        self._answer(
+            lambda printer, body: (
+                printer.state() if self.path == "/state" else printer.ended(self._run_of("/runs/"))
+            )
+        )
 
     def do_PUT(self) -> None:
-        self._answer(lambda printer, body: printer.take(self._run_of("/files/"), body, self.headers.get("X-Checksum", "")))
+        self._answer(
+            lambda printer, body: printer.take(
+                self._run_of("/files/"), body, self.headers.get("X-Checksum", "")
+            )
+        )
 
     def do_DELETE(self) -> None:
-        self._answer(lambda printer, body: printer.clear_faults() if self.path == "/faults" else self._nothing())
+        self._answer(
+            lambda printer, body: (
+                printer.clear_faults() if self.path == "/faults" else self._nothing()
+            )
+        )
 
     def do_POST(self) -> None:
         def act(printer: Printer, body: bytes) -> dict[str, Any]:
@@ -55,10 +71,19 @@ class Handler(BaseHTTPRequestHandler):
                 said = json.loads(body or b"{}")
                 run = str(said.get("run", ""))
                 orders: dict[str, Callable[[], dict[str, Any]]] = {
-                    "/start": lambda: printer.start(run, str(said.get("name", ""))), "/pause": lambda: printer.pause(run),
-                          "/resume": lambda: printer.resume(run), "/cancel": lambda: printer.cancel(run), "/clear": printer.clear,
-                          "/spool": lambda: printer.set_spool(None if said.get("mm") is None else max(float(said["mm"]), 0.0)),
-                          "/factor": lambda: printer.set_factor(min(max(float(said["factor"]), 0.0), 1e7)), "/faults": lambda: printer.set_fault(said)}
+                    "/start": lambda: printer.start(run, str(said.get("name", ""))),
+                    "/pause": lambda: printer.pause(run),
+                    "/resume": lambda: printer.resume(run),
+                    "/cancel": lambda: printer.cancel(run),
+                    "/clear": printer.clear,
+                    "/spool": lambda: printer.set_spool(
+                        None if said.get("mm") is None else max(float(said["mm"]), 0.0)
+                    ),
+                    "/factor": lambda: printer.set_factor(
+                        min(max(float(said["factor"]), 0.0), 1e7)
+                    ),
+                    "/faults": lambda: printer.set_fault(said),
+                }
                 order: Callable[[], dict[str, Any]] = orders.get(self.path, self._nothing)
                 return order()
             except (ValueError, KeyError, TypeError, AttributeError) as error:

@@ -13,10 +13,28 @@ MOVE, WAIT = 0, 1
 #: Letters whose numbers a machine listens to; columns of what is read from a line.
 LETTERS = np.frombuffer(b"XYZEFSPT", np.uint8)
 X, Z, E, F, S, P, T = 0, 2, 3, 4, 5, 6, 7
-#: Commands by letter and number; comments that name a layer count as one. What is not among them is passed over, whatever follows it.
+#: Commands by letter and number; comments that name a layer count as one. What is not among them is
+#: passed over, whatever follows it.
 G, M = 1000 * ord("G"), 1000 * ord("M")
 LAYER = -1
-KNOWN = np.array([G, G + 1, G + 4, G + 28, G + 92, M + 82, M + 83, M + 104, M + 106, M + 107, M + 109, M + 140, M + 190, M + 204])
+KNOWN = np.array(
+    [
+        G,
+        G + 1,
+        G + 4,
+        G + 28,
+        G + 92,
+        M + 82,
+        M + 83,
+        M + 104,
+        M + 106,
+        M + 107,
+        M + 109,
+        M + 140,
+        M + 190,
+        M + 204,
+    ]
+)
 #: What a file sets beside moves.
 WHATS = ("nozzle", "bed", "fan")
 NOZZLE, BED, FAN = range(3)
@@ -24,8 +42,10 @@ NOZZLE, BED, FAN = range(3)
 
 @dataclass
 class Program:
-    """What a file asks for, in order: steps (K,) as kind, way (K, 4: x, y, z, filament in mm), speed asked for (mm/s), push (mm/s²), seconds
-    of waiting and the layer each belongs to (−1 before the first); the temperatures and fan it sets, as (step, what, value)."""
+    """What a file asks for, in order: steps (K,) as kind, way (K, 4: x, y, z, filament in mm),
+    speed asked for (mm/s), push (mm/s²), seconds of waiting and the layer each belongs to (−1
+    before the first); the temperatures and fan it sets, as (step, what, value).
+    """
 
     kind: np.ndarray
     way: np.ndarray
@@ -37,21 +57,37 @@ class Program:
 
 
 def read(text: str, limits: Limits) -> Program:
-    """The program of a file; raises `ValueError` with the line for a number that is none. Heating that is waited for takes as long as the machine
-    needs from what it is at."""
+    """The program of a file; raises `ValueError` with the line for a number that is none. Heating
+    that is waited for takes as long as the machine needs from what it is at.
+    """
     data = np.frombuffer(text.encode("ascii", "replace") + b"\n", np.uint8)
     code, values, named, wrong = _lines(data, LETTERS, KNOWN)
     if wrong:
-        raise ValueError(f"line {wrong} has a word that is no number: {text.splitlines()[wrong - 1][:80]}")
-    kind, way, speed, push, wait, layer, step, what, value = _steps(code, values, named, limits.push_xy, limits.homing, limits.room, limits.nozzle_rate,
-                                                                    limits.bed_rate)
-    sets = [(at, WHATS[k], to) for at, k, to in zip(step.tolist(), what.tolist(), value.tolist(), strict=True)]
+        raise ValueError(
+            f"line {wrong} has a word that is no number: {text.splitlines()[wrong - 1][:80]}"
+        )
+    kind, way, speed, push, wait, layer, step, what, value = _steps(
+        code,
+        values,
+        named,
+        limits.push_xy,
+        limits.homing,
+        limits.room,
+        limits.nozzle_rate,
+        limits.bed_rate,
+    )
+    sets = [
+        (at, WHATS[k], to)
+        for at, k, to in zip(step.tolist(), what.tolist(), value.tolist(), strict=True)
+    ]
     return Program(kind, way, speed, push, wait, layer, sets)
 
 
 @numba.njit(cache=True)
 def _number(data, at, end):  # type: ignore[no-untyped-def]
-    """The number that begins at a byte and where it ends; it ends where it began if there is none."""
+    """The number that begins at a byte and where it ends; it ends where it began if there
+    is none.
+    """
     begin, sign = at, 1.0
     if at < end and (data[at] == 45 or data[at] == 43):  # - +
         sign = -1.0 if data[at] == 45 else 1.0
@@ -73,8 +109,9 @@ def _number(data, at, end):  # type: ignore[no-untyped-def]
 
 @numba.njit(cache=True)
 def _lines(data, letters, known):  # type: ignore[no-untyped-def]
-    """Command of every line (0: nothing to do), its numbers (NaN where it has none), letters it names as bits, and the first line (from 1) with a word
-    that is no number, 0 if none has."""
+    """Command of every line (0: nothing to do), its numbers (NaN where it has none), letters it
+    names as bits, and the first line (from 1) with a word that is no number, 0 if none has.
+    """
     count = 0
     for c in data:
         count += c == 10
@@ -88,8 +125,16 @@ def _lines(data, letters, known):  # type: ignore[no-untyped-def]
         stop = at
         while stop < end and data[stop] != 59:  # ;
             stop += 1
-        if stop == at and end - at > 7 and data[at + 1] == 108 and data[at + 2] == 97 and data[at + 3] == 121 and data[at + 4] == 101 \
-                and data[at + 5] == 114 and data[at + 6] == 32:  # ;layer
+        if (
+            stop == at
+            and end - at > 7
+            and data[at + 1] == 108
+            and data[at + 2] == 97
+            and data[at + 3] == 121
+            and data[at + 4] == 101
+            and data[at + 5] == 114
+            and data[at + 6] == 32
+        ):  # ;layer
             code[line], values[line, 0] = LAYER, _number(data, at + 7, end)[0]
         first = True
         while at < stop:
@@ -100,7 +145,11 @@ def _lines(data, letters, known):  # type: ignore[no-untyped-def]
             number, past = _number(data, at + 1, stop)
             ends = past == stop or data[past] <= 32
             if first:
-                found = 1000 * int(c) + int(number) if past > at + 1 and ends and number == int(number) else 0
+                found = (
+                    1000 * int(c) + int(number)
+                    if past > at + 1 and ends and number == int(number)
+                    else 0
+                )
                 if not (known == found).any():
                     break
                 code[line], first = found, False
@@ -139,17 +188,26 @@ def _steps(code, values, named, push_xy, homing, room, nozzle_rate, bed_rate):  
             if not np.isnan(v[E]):
                 way[k, 3] = v[E] if relative else v[E] - last
                 last = last if relative else v[E]
-            kind[k], speed[k], push[k], layers[k] = MOVE, feed / 60.0, laying if way[k, 3] != 0.0 else travel, layer
+            kind[k], speed[k], push[k], layers[k] = (
+                MOVE,
+                feed / 60.0,
+                laying if way[k, 3] != 0.0 else travel,
+                layer,
+            )
             k += 1
         elif c == G + 4 or (c == G + 28 and named[line] == 0) or c == M + 109 or c == M + 190:
             if c == G + 4:
-                wait[k] = (0.0 if np.isnan(v[S]) else v[S]) + (0.0 if np.isnan(v[P]) else v[P]) / 1000.0
+                wait[k] = (0.0 if np.isnan(v[S]) else v[S]) + (
+                    0.0 if np.isnan(v[P]) else v[P]
+                ) / 1000.0
             elif c == G + 28:
                 wait[k] = homing
                 at[:] = 0.0
             elif not np.isnan(v[S]):
                 which = NOZZLE if c == M + 109 else BED
-                wait[k] = max(v[S] - heat[which], 0.0) / (nozzle_rate if which == NOZZLE else bed_rate)
+                wait[k] = max(v[S] - heat[which], 0.0) / (
+                    nozzle_rate if which == NOZZLE else bed_rate
+                )
                 heat[which] = v[S]
                 step[told], what[told], value[told] = k, which, v[S]
                 told += 1
@@ -171,4 +229,14 @@ def _steps(code, values, named, push_xy, homing, room, nozzle_rate, bed_rate):  
             step[told], value[told] = k, 0.0 if np.isnan(v[S]) else v[S]
             what[told] = NOZZLE if c == M + 104 else BED if c == M + 140 else FAN
             told += 1
-    return kind[:k], way[:k], speed[:k], push[:k], wait[:k], layers[:k], step[:told], what[:told], value[:told]
+    return (
+        kind[:k],
+        way[:k],
+        speed[:k],
+        push[:k],
+        wait[:k],
+        layers[:k],
+        step[:told],
+        what[:told],
+        value[:told],
+    )

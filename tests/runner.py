@@ -22,7 +22,9 @@ KEPT: list[Callable[[], object]] = []
 
 
 def stop_kept() -> None:
-    """Stop it: at the end, while the database is still there, and before tests whose work it would take."""
+    """Stop it: at the end, while the database is still there, and before tests whose work it would
+    take.
+    """
     while KEPT:
         KEPT.pop()()
 
@@ -50,9 +52,16 @@ class Runner(DiscoverRunner):
         super().setup_test_environment(**kwargs)
         self._folder = tempfile.TemporaryDirectory(prefix="northpace-tests-")
         # a password is made slow to guess, which a second a test cannot afford
-        self._changed = override_settings(PASSWORD_HASHERS=["django.contrib.auth.hashers.MD5PasswordHasher"], STORAGES={
-            "default": {"BACKEND": "django.core.files.storage.FileSystemStorage", "OPTIONS": {"location": self._folder.name}},
-            "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}})
+        self._changed = override_settings(
+            PASSWORD_HASHERS=["django.contrib.auth.hashers.MD5PasswordHasher"],
+            STORAGES={
+                "default": {
+                    "BACKEND": "django.core.files.storage.FileSystemStorage",
+                    "OPTIONS": {"location": self._folder.name},
+                },
+                "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
+            },
+        )
         self._changed.enable()
 
     def teardown_test_environment(self, **kwargs: Any) -> None:
@@ -69,14 +78,19 @@ class Runner(DiscoverRunner):
             return
         # threads of the live server may still hold a connection that nobody uses any more
         with connection.cursor() as cursor:
-            cursor.execute("select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()")
+            cursor.execute(
+                "select pg_terminate_backend(pid) from pg_stat_activity where datname = "
+                "current_database() and pid <> pg_backend_pid()"
+            )
         super().teardown_databases(old_config, **kwargs)
 
     def suite_result(self, suite: Any, result: Any, **kwargs: Any) -> int:
         bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
         skipped = len(result.skipped)
         if SLOWEST:
-            for test, seconds in sorted(result.seconds.items(), key=lambda found: -found[1])[:SLOWEST]:
+            for test, seconds in sorted(result.seconds.items(), key=lambda found: -found[1])[
+                :SLOWEST
+            ]:
                 print(f"{seconds:8.1f} s  {test}")
         print(f"tests: {result.testsRun - bad - skipped} passed, {bad} failed", flush=True)
         return int(super().suite_result(suite, result, **kwargs))

@@ -15,8 +15,9 @@ MOST_PLACES = 40
 
 @dataclass(frozen=True)
 class Finding:
-    """Something computed that the maker should know, with its place: what it is, what would help, every place (x, y, z in mm) where it
-    shows, and settings that would put it right."""
+    """Something computed that the maker should know, with its place: what it is, what would help,
+    every place (x, y, z in mm) where it shows, and settings that would put it right.
+    """
 
     code: str
     severity: Severity
@@ -32,16 +33,31 @@ class Finding:
 
 
 def some(count: int, one: str, many: str) -> str:
-    """The count with the words that go with it: ``some(2, "layer is", "layers are")`` is "2 layers are"."""
+    """The count with the words that go with it: ``some(2, "layer is", "layers are")`` is "2 layers
+    are".
+    """
     return f"{count:,} {one if count == 1 else many}"
 
 
-def at_places(code: str, severity: Severity, message: str, polygons: np.ndarray, z: np.ndarray, weight: np.ndarray | None = None, help: str = "",
-           change: dict[str, float | int | str | bool] | None = None) -> Finding:
-    """A finding at areas (P,) at heights (P,) mm, those with the greatest weight (P,) first (else the lowest)."""
+def at_places(
+    code: str,
+    severity: Severity,
+    message: str,
+    polygons: np.ndarray,
+    z: np.ndarray,
+    weight: np.ndarray | None = None,
+    help: str = "",
+    change: dict[str, float | int | str | bool] | None = None,
+) -> Finding:
+    """A finding at areas (P,) at heights (P,) mm, those with the greatest weight (P,) first (else
+    the lowest).
+    """
     order = np.argsort(z if weight is None else -weight, kind="stable")[:MOST_PLACES]
     spots = shapely.get_coordinates(shapely.point_on_surface(polygons[order]))
-    places = tuple((round(float(x), 3), round(float(y), 3), round(float(k), 3)) for (x, y), k in zip(spots, z[order], strict=True))
+    places = tuple(
+        (round(float(x), 3), round(float(y), 3), round(float(k), 3))
+        for (x, y), k in zip(spots, z[order], strict=True)
+    )
     return Finding(code, severity, message, places[0][2], places[0], help, places, change or {})
 
 

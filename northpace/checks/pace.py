@@ -1,4 +1,6 @@
-"""Findings about speed: flow, speeds that are never reached, layers too quick to cool, zigzags that shake the machine."""
+"""Findings about speed: flow, speeds that are never reached, layers too quick to cool, zigzags that
+shake the machine.
+"""
 
 from __future__ import annotations
 
@@ -14,13 +16,19 @@ from northpace.spec import PlanSpec, resolve_heat
 
 #: A speed counts as never reached when no move comes within this share of it.
 REACHED = 0.9
-#: So many short strokes in a row, each turning back, shake a machine from this frequency (strokes a second) on.
+#: So many short strokes in a row, each turning back, shake a machine from this frequency (strokes a
+#: second) on.
 STROKES, SHAKES, SHORT = 24, 12.0, 4.0
 
 
 def pace_findings(timed: Timed, outlines: Outlines, spec: PlanSpec) -> list[Finding]:
     """Everything the motion of a plan shows."""
-    return [*_layer_times(timed, outlines, spec), *_flow(timed, outlines, spec), *_never(timed, spec), *_zigzags(timed, outlines, spec)]
+    return [
+        *_layer_times(timed, outlines, spec),
+        *_flow(timed, outlines, spec),
+        *_never(timed, spec),
+        *_zigzags(timed, outlines, spec),
+    ]
 
 
 def _layer_times(timed: Timed, outlines: Outlines, spec: PlanSpec) -> list[Finding]:
@@ -29,16 +37,31 @@ def _layer_times(timed: Timed, outlines: Outlines, spec: PlanSpec) -> list[Findi
     least = resolve_heat(spec)["least_layer_time"]
     if len(slowed):
         z = float(outlines.tops[slowed[0]])
-        found.append(Finding("slowed", "note", f"{some(len(slowed), 'layer', 'layers')} slowed to last {least:g} s, from {z:.2f} mm on; "
-                                               f"the most to {100 * timed.slowed.min():.0f} % of the speed asked for.", z,
-                             help="Make several at once, or accept a shorter layer time with more fan."))
+        found.append(
+            Finding(
+                "slowed",
+                "note",
+                f"{some(len(slowed), 'layer', 'layers')} slowed to last {least:g} s, from "
+                f"{z:.2f} mm on; "
+                f"the most to {100 * timed.slowed.min():.0f} % of the speed asked for.",
+                z,
+                help="Make several at once, or accept a shorter layer time with more fan.",
+            )
+        )
     short = np.flatnonzero(timed.layer_seconds < 0.97 * least)
     if len(short):
         k = int(short[np.argmin(timed.layer_seconds[short])])
-        found.append(Finding("short-layer", "look", f"{some(len(short), 'layer stays', 'layers stay')} under {least:g} s "
-                                                    "even at the floor speed; "
-                                                    f"the shortest lasts {timed.layer_seconds[k]:.1f} s at {outlines.tops[k]:.2f} mm.",
-                             float(outlines.tops[k]), help="Lower the floor speed, or make several at once."))
+        found.append(
+            Finding(
+                "short-layer",
+                "look",
+                f"{some(len(short), 'layer stays', 'layers stay')} under {least:g} s "
+                "even at the floor speed; "
+                f"the shortest lasts {timed.layer_seconds[k]:.1f} s at {outlines.tops[k]:.2f} mm.",
+                float(outlines.tops[k]),
+                help="Lower the floor speed, or make several at once.",
+            )
+        )
     return found
 
 
@@ -48,7 +71,11 @@ def _flow(timed: Timed, outlines: Outlines, spec: PlanSpec) -> list[Finding]:
         return []
     moves, safe = timed.moves, safe_flow(spec)
     laid = moves.width > 0
-    section = area(moves.width[laid].astype(np.float64), moves.height[laid].astype(np.float64)) * spec.material.flow / 100
+    section = (
+        area(moves.width[laid].astype(np.float64), moves.height[laid].astype(np.float64))
+        * spec.material.flow
+        / 100
+    )
     asked = np.zeros(len(FEATURES))
     for code in SPEEDS:
         mine = (moves.feature[laid] == code) & (moves.layer[laid] > 0)
@@ -62,21 +89,45 @@ def _flow(timed: Timed, outlines: Outlines, spec: PlanSpec) -> list[Finding]:
     z = float(outlines.tops[int(np.argmax(timed.flow_limited))])
     name = f"pace.{SPEEDS[worst]}"
     slower = np.floor(speed_of(spec, worst) * safe / asked[worst] * 10) / 10
-    return [Finding("flow-limit", "note", f"Asked flow is above the safe {safe:.1f} mm³/s, at most by {100 * (asked[worst] / safe - 1):.0f} %: {names} mm³/s. "
-                                          f"Speeds are held in {some(int(timed.flow_limited.sum()), 'layer', 'layers')}.", z,
-                    help=f"{_word(worst).capitalize()} at {slower:g} mm/s or a narrower bead asks for no more; a wider nozzle melts more.",
-                    change={name: float(slower)} if slower >= 1 else {})]
+    return [
+        Finding(
+            "flow-limit",
+            "note",
+            f"Asked flow is above the safe {safe:.1f} mm³/s, at most by "
+            f"{100 * (asked[worst] / safe - 1):.0f} %: {names} mm³/s. "
+            f"Speeds are held in {some(int(timed.flow_limited.sum()), 'layer', 'layers')}.",
+            z,
+            help=f"{_word(worst).capitalize()} at {slower:g} mm/s or a narrower bead asks for "
+            "no more; a wider nozzle melts more.",
+            change={name: float(slower)} if slower >= 1 else {},
+        )
+    ]
 
 
 def _never(timed: Timed, spec: PlanSpec) -> list[Finding]:
     """Speeds that no move of their feature comes near, because its moves are too short."""
-    out = [(row["name"], row["asked"], row["reached"]) for row in pace_rows(spec, timed)["rows"]
-           if row["held_by"] == "short moves" and row["reached"] < REACHED * row["asked"] and row["name"] not in ("first layer", "z")]
+    out = [
+        (row["name"], row["asked"], row["reached"])
+        for row in pace_rows(spec, timed)["rows"]
+        if row["held_by"] == "short moves"
+        and row["reached"] < REACHED * row["asked"]
+        and row["name"] not in ("first layer", "z")
+    ]
     if not out:
         return []
-    text = "; ".join(f"{name} asks for {asked:g} and reaches {reached:.0f} mm/s" for name, asked, reached in out)
-    return [Finding("never-reached", "note", f"Speeds that are never reached on this part: {text}. Its moves are too short for the acceleration.",
-                    help="A lower speed takes no longer and runs calmer; more acceleration would shorten the time.")]
+    text = "; ".join(
+        f"{name} asks for {asked:g} and reaches {reached:.0f} mm/s" for name, asked, reached in out
+    )
+    return [
+        Finding(
+            "never-reached",
+            "note",
+            f"Speeds that are never reached on this part: {text}. Its moves are too short for "
+            "the acceleration.",
+            help="A lower speed takes no longer and runs calmer; more acceleration would "
+            "shorten the time.",
+        )
+    ]
 
 
 def _zigzags(timed: Timed, outlines: Outlines, spec: PlanSpec) -> list[Finding]:
@@ -101,12 +152,29 @@ def _zigzags(timed: Timed, outlines: Outlines, spec: PlanSpec) -> list[Finding]:
     order = bad[np.argsort(-rate[bad])][:MOST_PLACES]
     origin = spec.machine.origin
     where = first[order]
-    places = tuple((round(float(moves.x[k] - origin[0]), 3), round(float(moves.y[k] - origin[1]), 3), float(outlines.tops[max(moves.layer[k], 0)]))
-                   for k in where)
+    places = tuple(
+        (
+            round(float(moves.x[k] - origin[0]), 3),
+            round(float(moves.y[k] - origin[1]), 3),
+            float(outlines.tops[max(moves.layer[k], 0)]),
+        )
+        for k in where
+    )
     worst = int(moves.feature[where[0]])
-    return [Finding("shaking", "look", f"{some(len(bad), 'place', 'places')} where short fast strokes shake the machine, up to {rate[order[0]]:.0f} a "
-                                       f"second, {seconds[bad].sum():.0f} s in all, mostly {_word(worst)}.", places[0][2], places[0],
-                    "One more or wider wall closes narrow places without zigzag; a lower speed or acceleration there calms it.", places)]
+    return [
+        Finding(
+            "shaking",
+            "look",
+            f"{some(len(bad), 'place', 'places')} where short fast strokes shake the machine, "
+            f"up to {rate[order[0]]:.0f} a "
+            f"second, {seconds[bad].sum():.0f} s in all, mostly {_word(worst)}.",
+            places[0][2],
+            places[0],
+            "One more or wider wall closes narrow places without zigzag; a lower speed or "
+            "acceleration there calms it.",
+            places,
+        )
+    ]
 
 
 def _word(code: int) -> str:

@@ -20,7 +20,9 @@ _CODES = {name: code for code, name in enumerate(FEATURES)}
 
 @dataclass(frozen=True)
 class Reading:
-    """What a file does. Columns (M,): layer, feature, x, y, z (mm), filament (mm fed), speed (mm/s), acceleration, seconds."""
+    """What a file does. Columns (M,): layer, feature, x, y, z (mm), filament (mm fed), speed
+    (mm/s), acceleration, seconds.
+    """
 
     layer: np.ndarray
     feature: np.ndarray
@@ -45,26 +47,42 @@ class Reading:
         by = np.bincount(self.feature, self.seconds, minlength=len(FEATURES))
         bounds = None
         if drawn.any():
-            bounds = [[round(float(getattr(self, axis)[drawn].min()), 3) for axis in "xyz"],
-                      [round(float(getattr(self, axis)[drawn].max()), 3) for axis in "xyz"]]
+            bounds = [
+                [round(float(getattr(self, axis)[drawn].min()), 3) for axis in "xyz"],
+                [round(float(getattr(self, axis)[drawn].max()), 3) for axis in "xyz"],
+            ]
         return {
-            "time_s": {"total": float(self.seconds.sum()) + self.start_seconds,
-                       "by_feature": {FEATURES[k]: float(v) for k, v in enumerate(by) if v > 0}
-                       | ({"start": self.start_seconds} if self.start_seconds else {})},
-            "filament": {"length_mm": length, "volume_mm3": volume, "mass_g": volume / 1000 * self.density},
+            "time_s": {
+                "total": float(self.seconds.sum()) + self.start_seconds,
+                "by_feature": {FEATURES[k]: float(v) for k, v in enumerate(by) if v > 0}
+                | ({"start": self.start_seconds} if self.start_seconds else {}),
+            },
+            "filament": {
+                "length_mm": length,
+                "volume_mm3": volume,
+                "mass_g": volume / 1000 * self.density,
+            },
             "layers": int(self.layer.max()) + 1 if len(self.layer) else 0,
-            "moves": len(self.layer), "bounds_mm": bounds, "header": self.header,
+            "moves": len(self.layer),
+            "bounds_mm": bounds,
+            "header": self.header,
         }
 
 
 def read_gcode(data: bytes, machine: Machine | None = None) -> Reading:
-    """Read a file. Its own header says the machine's limits; ``machine`` stands in where it does not.
+    """Read a file. Its own header says the machine's limits; ``machine`` stands in where it does
+    not.
 
     Raises `InputError` for a file without moves.
     """
     head = data[:8192].decode("ascii", "replace")
-    header = {key.strip(): value.strip() for line in head.splitlines() if line.startswith("; ")
-              for key, mark, value in [line[2:].partition(":")] if mark}
+    header = {
+        key.strip(): value.strip()
+        for line in head.splitlines()
+        if line.startswith("; ")
+        for key, mark, value in [line[2:].partition(":")]
+        if mark
+    }
     machine = machine or Machine()
     limits, start, diameter, density = limits_of(machine), 0.0, 1.75, 1.24
     reached, overhead = machine.acceleration_reached / 100.0, machine.layer_overhead
@@ -74,14 +92,27 @@ def read_gcode(data: bytes, machine: Machine | None = None) -> Reading:
             limits = np.array(motion["limits"], np.float64)
             if limits.shape == (7,):  # files of an older core know x, y, z only
                 limits = np.r_[limits, limits_of(machine)[7:]]
-            start, diameter, density = (float(motion[key]) for key in ("start_seconds", "diameter", "density"))
-            reached, overhead = float(motion.get("reached", 1.0)), float(motion.get("layer_overhead", 0.0))
-            if limits.shape != (14,) or not np.isfinite(limits).all() or (np.delete(limits, (7, 12, 13)) <= 0).any() or not 0.1 < diameter < 10:
+            start, diameter, density = (
+                float(motion[key]) for key in ("start_seconds", "diameter", "density")
+            )
+            reached, overhead = (
+                float(motion.get("reached", 1.0)),
+                float(motion.get("layer_overhead", 0.0)),
+            )
+            if (
+                limits.shape != (14,)
+                or not np.isfinite(limits).all()
+                or (np.delete(limits, (7, 12, 13)) <= 0).any()
+                or not 0.1 < diameter < 10
+            ):
                 raise ValueError
             if not 0 < reached < 100 or not 0 <= overhead < 1e4:
                 raise ValueError
         except (ValueError, KeyError, TypeError) as error:
-            raise InputError("the 'motion' line of the header is damaged; remove it to read the file with a plain machine") from error
+            raise InputError(
+                "the 'motion' line of the header is damaged; remove it to read the file with "
+                "a plain machine"
+            ) from error
     raw = np.frombuffer(data + b"\n", np.uint8)
     rows = int((raw == 10).sum()) + 1
     columns = np.zeros((rows, 6))
@@ -99,7 +130,9 @@ def read_gcode(data: bytes, machine: Machine | None = None) -> Reading:
     run(x, y, z, e, speed, acceleration * reached, limits, 0, used, 0.0, 0.0, 0.0, seconds)
     seconds += _pauses(marks, used)
     seconds[layer_starts(layer)] += overhead
-    return Reading(layer, feature, x, y, z, e, speed, acceleration, seconds, header, start, diameter, density)
+    return Reading(
+        layer, feature, x, y, z, e, speed, acceleration, seconds, header, start, diameter, density
+    )
 
 
 def _pauses(marks: np.ndarray, used: int) -> np.ndarray:
@@ -118,14 +151,16 @@ def _comments(data: bytes, comments: np.ndarray, used: int) -> tuple[np.ndarray,
             current_layer = int(words[1]) - 1
         elif len(words) > 1 and words[0] == b";feature":
             current_feature = _CODES.get(words[1].decode("ascii", "replace"), START)
-        layer[row:at[k + 1]] = current_layer
-        feature[row:at[k + 1]] = current_feature
+        layer[row : at[k + 1]] = current_layer
+        feature[row : at[k + 1]] = current_feature
     return layer, feature
 
 
 @numba.njit(cache=True)
 def _parse(raw, columns, marks, comments):  # type: ignore[no-untyped-def]
-    """One pass over the bytes. Fills moves, pauses and the places of comments; returns their counts and a bad place or −1."""
+    """One pass over the bytes. Fills moves, pauses and the places of comments; returns their counts
+    and a bad place or −1.
+    """
     size, at, used, noted = len(raw), 0, 0, 0
     x, y, z, e, speed, push, push_travel = 0.0, 0.0, 0.0, 0.0, 25.0, 1000.0, 1000.0
     absolute, absolute_e, factor = True, True, 1.0
@@ -140,7 +175,9 @@ def _parse(raw, columns, marks, comments):  # type: ignore[no-untyped-def]
                 first = at
                 while at < size and raw[at] != 10:
                     at += 1
-                if at - first > 5 and raw[first + 1] == 109 and raw[first + 2] == 111:  # ;moves: positions count from here
+                if (
+                    at - first > 5 and raw[first + 1] == 109 and raw[first + 2] == 111
+                ):  # ;moves: positions count from here
                     moving = True
                     used = 0
                     noted = 0
@@ -194,11 +231,17 @@ def _parse(raw, columns, marks, comments):  # type: ignore[no-untyped-def]
                 e = value[4] * factor if absolute_e else e + fed
             x, y, z = nx, ny, nz
             columns[used, 0], columns[used, 1], columns[used, 2] = x, y, z
-            columns[used, 3], columns[used, 4], columns[used, 5] = fed, max(speed, 1e-3), push if fed != 0.0 else push_travel
+            columns[used, 3], columns[used, 4], columns[used, 5] = (
+                fed,
+                max(speed, 1e-3),
+                push if fed != 0.0 else push_travel,
+            )
             marks[used, 0] = 0
             used += 1
         elif order == 71 and code == 4 and used > 0:
-            marks[used - 1, 0] += int(value[15]) if given[15] else (int(1000 * value[18]) if given[18] else 0)
+            marks[used - 1, 0] += (
+                int(value[15]) if given[15] else (int(1000 * value[18]) if given[18] else 0)
+            )
         elif order == 71 and code == 20:
             factor = 25.4
         elif order == 71 and code == 21:

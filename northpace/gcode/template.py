@@ -1,7 +1,9 @@
-"""The template language of start and end G-code: fields, sums and conditions in braces, checked before anything is sent.
+"""The template language of start and end G-code: fields, sums and conditions in braces, checked
+before anything is sent.
 
-``{name}`` puts a figure, ``{name + 5}``, ``{min(a, b)}`` or ``{round(a / 2)}`` a computed one; ``{if a > b} … {else} … {end}`` keeps one of two
-texts. Nothing else is understood, so nothing else can happen.
+``{name}`` puts a figure, ``{name + 5}``, ``{min(a, b)}`` or ``{round(a / 2)}`` a computed one;
+``{if a > b} … {else} … {end}`` keeps one of two texts. Nothing else is understood, so nothing else
+can happen.
 """
 
 from __future__ import annotations
@@ -16,26 +18,56 @@ from northpace.errors import InputError
 
 #: Fields by name, with what they stand for.
 FIELDS = {
-    "nozzle_temp": "nozzle in °C: of the first layer at the start, of those above at the end", "bed_temp": "bed in °C, likewise",
-    "first_nozzle_temp": "nozzle of the first layer in °C", "first_bed_temp": "bed of the first layer in °C", "later_nozzle_temp": "nozzle above in °C",
-    "later_bed_temp": "bed above in °C", "nozzle": "bore of the nozzle in mm", "size_x": "width of the bed in mm", "size_y": "depth of the bed in mm",
-    "size_z": "build height in mm", "layers": "number of layers", "top": "height of the part in mm", "first_layer_height": "in mm",
+    "nozzle_temp": "nozzle in °C: of the first layer at the start, of those above at the end",
+    "bed_temp": "bed in °C, likewise",
+    "first_nozzle_temp": "nozzle of the first layer in °C",
+    "first_bed_temp": "bed of the first layer in °C",
+    "later_nozzle_temp": "nozzle above in °C",
+    "later_bed_temp": "bed above in °C",
+    "nozzle": "bore of the nozzle in mm",
+    "size_x": "width of the bed in mm",
+    "size_y": "depth of the bed in mm",
+    "size_z": "build height in mm",
+    "layers": "number of layers",
+    "top": "height of the part in mm",
+    "first_layer_height": "in mm",
     "material": "kind of material",
-    "machine": "name of the machine", "low_x": "least x of the part on the machine in mm", "low_y": "least y", "high_x": "greatest x", "high_y": "greatest y",
+    "machine": "name of the machine",
+    "low_x": "least x of the part on the machine in mm",
+    "low_y": "least y",
+    "high_x": "greatest x",
+    "high_y": "greatest y",
 }
 #: What stands for the part where a template is only checked.
-EXAMPLE: dict[str, float | str] = {**dict.fromkeys(FIELDS, 100.0), "material": "PLA", "machine": "machine"}
+EXAMPLE: dict[str, float | str] = {
+    **dict.fromkeys(FIELDS, 100.0),
+    "material": "PLA",
+    "machine": "machine",
+}
 _FUNCTIONS = {"min": min, "max": max, "round": round, "abs": abs}
-_OPERATORS: dict[type, Callable[[Any, Any], Any]] = {ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul, ast.Div: operator.truediv}
-_COMPARES: dict[type, Callable[[Any, Any], Any]] = {ast.Gt: operator.gt, ast.GtE: operator.ge, ast.Lt: operator.lt, ast.LtE: operator.le,
-                                                    ast.Eq: operator.eq, ast.NotEq: operator.ne}
+_OPERATORS: dict[type, Callable[[Any, Any], Any]] = {
+    ast.Add: operator.add,
+    ast.Sub: operator.sub,
+    ast.Mult: operator.mul,
+    ast.Div: operator.truediv,
+}
+_COMPARES: dict[type, Callable[[Any, Any], Any]] = {
+    ast.Gt: operator.gt,
+    ast.GtE: operator.ge,
+    ast.Lt: operator.lt,
+    ast.LtE: operator.le,
+    ast.Eq: operator.eq,
+    ast.NotEq: operator.ne,
+}
 _MARK = re.compile(r"\{([^{}]*)\}")
 #: A text no sensible template is longer than, and the deepest nesting.
 LONGEST, DEEPEST = 20_000, 20
 
 
 def check(template: str, where: str) -> None:
-    """Raise `InputError` with the line and what is allowed for a template that cannot be filled; both sides of every condition are looked at."""
+    """Raise `InputError` with the line and what is allowed for a template that cannot be filled;
+    both sides of every condition are looked at.
+    """
     _fill(template, EXAMPLE, where, every=True)
 
 
@@ -48,7 +80,8 @@ def _fill(template: str, values: Mapping[str, float | str], where: str, every: b
     if len(template) > LONGEST:
         raise InputError(f"longer than {LONGEST} characters", where)
     out: list[str] = []
-    #: conditions that are open: whether this side is kept, whether the other side was, line of the condition
+    #: conditions that are open: whether this side is kept, whether the other side was, line of the
+    #: condition
     kept: list[tuple[bool, bool, int]] = []
     at = 0
 
@@ -57,19 +90,23 @@ def _fill(template: str, values: Mapping[str, float | str], where: str, every: b
 
     def put(text: str) -> None:
         if "{" in text or "}" in text:
-            raise InputError(f"line {line()}: braces do not match; write fields as {{nozzle_temp}}", where)
+            raise InputError(
+                f"line {line()}: braces do not match; write fields as {{nozzle_temp}}", where
+            )
         if all(side for side, _, _ in kept):
             out.append(text)
 
     for mark in _MARK.finditer(template):
-        put(template[at:mark.start()])
+        put(template[at : mark.start()])
         at = mark.start()
         words = mark[1].strip()
         first = words.split(None, 1)[0] if words else ""
         live = every or all(side for side, _, _ in kept)
         if first == "if":
             if len(kept) >= DEEPEST:
-                raise InputError(f"line {line()}: conditions are nested more than {DEEPEST} deep", where)
+                raise InputError(
+                    f"line {line()}: conditions are nested more than {DEEPEST} deep", where
+                )
             true = bool(_work_out(words[2:].strip(), values, where, line())) if live else False
             kept.append((true or every, true, line()))
         elif words == "else":
@@ -97,39 +134,77 @@ def _shown(value: float | str | bool) -> str:
     return f"{float(value):.4f}".rstrip("0").rstrip(".")
 
 
-def _work_out(text: str, values: Mapping[str, float | str], where: str, line: int) -> float | str | bool:
+def _work_out(
+    text: str, values: Mapping[str, float | str], where: str, line: int
+) -> float | str | bool:
     if not text:
-        raise InputError(f"line {line}: empty braces; there are " + ", ".join(f"{{{name}}}" for name in FIELDS), where)
+        raise InputError(
+            f"line {line}: empty braces; there are " + ", ".join(f"{{{name}}}" for name in FIELDS),
+            where,
+        )
     try:
         tree = ast.parse(text, mode="eval").body
         return _value(tree, values)
     except InputError as error:
         raise InputError(f"line {line}: {error.message}", where) from error
-    except (SyntaxError, ValueError, TypeError, ZeroDivisionError, OverflowError, RecursionError, MemoryError) as error:
-        raise InputError(f"line {line}: '{text}' cannot be worked out; allowed are fields, numbers, + - * /, min, max, round, abs "
-                         "and comparisons", where) from error
+    except (
+        SyntaxError,
+        ValueError,
+        TypeError,
+        ZeroDivisionError,
+        OverflowError,
+        RecursionError,
+        MemoryError,
+    ) as error:
+        raise InputError(
+            f"line {line}: '{text}' cannot be worked out; allowed are fields, numbers, + - * "
+            "/, min, max, round, abs "
+            "and comparisons",
+            where,
+        ) from error
 
 
 def _value(node: ast.expr, values: Mapping[str, float | str]) -> float | str | bool:
-    if isinstance(node, ast.Constant) and isinstance(node.value, int | float | str) and not isinstance(node.value, bool):
+    if (
+        isinstance(node, ast.Constant)
+        and isinstance(node.value, int | float | str)
+        and not isinstance(node.value, bool)
+    ):
         return node.value
     if isinstance(node, ast.Name):
         if node.id not in FIELDS:
-            raise InputError(f"unknown field {{{node.id}}}; there are " + ", ".join(f"{{{name}}}" for name in FIELDS))
+            raise InputError(
+                f"unknown field {{{node.id}}}; there are "
+                + ", ".join(f"{{{name}}}" for name in FIELDS)
+            )
         return values[node.id]
     if isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.USub):
         return -_number(_value(node.operand, values))
     if isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.Not):
         return not _value(node.operand, values)
     if isinstance(node, ast.BinOp) and type(node.op) in _OPERATORS:
-        return _OPERATORS[type(node.op)](_number(_value(node.left, values)), _number(_value(node.right, values)))
+        return _OPERATORS[type(node.op)](
+            _number(_value(node.left, values)), _number(_value(node.right, values))
+        )
     if isinstance(node, ast.BoolOp):
         sides = [bool(_value(side, values)) for side in node.values]
         return all(sides) if isinstance(node.op, ast.And) else any(sides)
     if isinstance(node, ast.Compare) and len(node.ops) == 1 and type(node.ops[0]) in _COMPARES:
-        return bool(_COMPARES[type(node.ops[0])](_value(node.left, values), _value(node.comparators[0], values)))
-    if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in _FUNCTIONS and node.args and not node.keywords:
-        return float(_FUNCTIONS[node.func.id](*(_number(_value(argument, values)) for argument in node.args)))  # type: ignore[operator]
+        return bool(
+            _COMPARES[type(node.ops[0])](
+                _value(node.left, values), _value(node.comparators[0], values)
+            )
+        )
+    if (
+        isinstance(node, ast.Call)
+        and isinstance(node.func, ast.Name)
+        and node.func.id in _FUNCTIONS
+        and node.args
+        and not node.keywords
+    ):
+        return float(
+            _FUNCTIONS[node.func.id](*(_number(_value(argument, values)) for argument in node.args))
+        )  # type: ignore[operator]
     raise ValueError("not understood")
 
 

@@ -1,4 +1,6 @@
-"""The G-code writer: plain, commented, relative extrusion; every number as the move table has it."""
+"""The G-code writer: plain, commented, relative extrusion; every number as the move table
+has it.
+"""
 
 from __future__ import annotations
 
@@ -16,38 +18,83 @@ from northpace.moves import BRIDGE, FEATURES, Moves
 from northpace.spec import PlanSpec, digest, resolve_heat
 
 
-def write_gcode(moves: Moves, spec: PlanSpec, tops: np.ndarray, heights: np.ndarray, facts: dict[str, Any]) -> bytes:
+def write_gcode(
+    moves: Moves, spec: PlanSpec, tops: np.ndarray, heights: np.ndarray, facts: dict[str, Any]
+) -> bytes:
     """The file as bytes.
 
-    ``facts`` go into the header comments (part, plan version, time, mass …). Temperatures and fan are set where they change:
-    before the first layer, and with the comment of every layer that has others than the one below.
+    ``facts`` go into the header comments (part, plan version, time, mass …). Temperatures and fan
+    are set where they change: before the first layer, and with the comment of every layer that has
+    others than the one below.
     """
     heat = heat_by_layer(spec, tops, heights)
     scale = spec.machine.fan_scale
-    layer_text = [_layer_comment(k, top, height) + _layer_changes(heat, k, scale) for k, (top, height) in enumerate(zip(tops, heights, strict=True))]
-    feature_text = [f";feature {name}\n" if spec.machine.comments == "all" else "" for name in FEATURES]
+    layer_text = [
+        _layer_comment(k, top, height) + _layer_changes(heat, k, scale)
+        for k, (top, height) in enumerate(zip(tops, heights, strict=True))
+    ]
+    feature_text = [
+        f";feature {name}\n" if spec.machine.comments == "all" else "" for name in FEATURES
+    ]
     layer_bytes, layer_at = _joined(layer_text)
     feature_bytes, feature_at = _joined(feature_text)
     bridge_bytes, bridge_at = _joined(_bridge_fans(heat, scale))
     changes = int((np.diff(moves.feature.astype(np.int16)) != 0).sum()) + len(tops) + 2
     size = len(moves) * 92 + len(layer_bytes) + changes * 52 + 1024
     out = np.empty(size, np.uint8)
-    used = _write(out, moves.layer, moves.feature, moves.x, moves.y, moves.z, moves.speed, moves.acceleration.astype(np.float64),
-                  moves.filament, layer_bytes, layer_at, feature_bytes, feature_at, bridge_bytes, bridge_at, spec.machine.extrusion == "absolute",
-                  spec.machine.acceleration_word == "M204 P T")
+    used = _write(
+        out,
+        moves.layer,
+        moves.feature,
+        moves.x,
+        moves.y,
+        moves.z,
+        moves.speed,
+        moves.acceleration.astype(np.float64),
+        moves.filament,
+        layer_bytes,
+        layer_at,
+        feature_bytes,
+        feature_at,
+        bridge_bytes,
+        bridge_at,
+        spec.machine.extrusion == "absolute",
+        spec.machine.acceleration_word == "M204 P T",
+    )
     values = _values(moves, spec, tops)
-    return b"".join([_header(spec, facts, len(tops)).encode(), _start(spec, values).encode(), out[:used].tobytes(), _end(spec, values).encode()])
+    return b"".join(
+        [
+            _header(spec, facts, len(tops)).encode(),
+            _start(spec, values).encode(),
+            out[:used].tobytes(),
+            _end(spec, values).encode(),
+        ]
+    )
 
 
 def _header(spec: PlanSpec, facts: dict[str, Any], layers: int) -> str:
     machine = spec.machine
-    lines = {"made by": f"North Pace {VERSION}", **facts, "machine": f"{machine.name}, {machine.nozzle:g} mm nozzle",
-             "material": spec.material.name, "layers": layers, "spec checksum": facts.get("spec checksum") or digest(spec)}
+    lines = {
+        "made by": f"North Pace {VERSION}",
+        **facts,
+        "machine": f"{machine.name}, {machine.nozzle:g} mm nozzle",
+        "material": spec.material.name,
+        "layers": layers,
+        "spec checksum": facts.get("spec checksum") or digest(spec),
+    }
     # what the reader needs to time the file again
-    motion = {"limits": [float(v) for v in limits_of(machine)], "diameter": spec.material.diameter,
-              "density": spec.material.density, "start_seconds": facts.get("start seconds", 0.0),
-              "reached": machine.acceleration_reached / 100.0, "layer_overhead": machine.layer_overhead}
-    return "".join(f"; {key}: {_one_line(value)}\n" for key, value in lines.items()) + f"; motion: {json.dumps(motion)}\n"
+    motion = {
+        "limits": [float(v) for v in limits_of(machine)],
+        "diameter": spec.material.diameter,
+        "density": spec.material.density,
+        "start_seconds": facts.get("start seconds", 0.0),
+        "reached": machine.acceleration_reached / 100.0,
+        "layer_overhead": machine.layer_overhead,
+    }
+    return (
+        "".join(f"; {key}: {_one_line(value)}\n" for key, value in lines.items())
+        + f"; motion: {json.dumps(motion)}\n"
+    )
 
 
 def _one_line(value: Any) -> str:
@@ -57,7 +104,11 @@ def _one_line(value: Any) -> str:
 def _start(spec: PlanSpec, values: dict[str, float | str]) -> str:
     heat = resolve_heat(spec)
     template = spec.machine.start_gcode if spec.ends.start_gcode is None else spec.ends.start_gcode
-    text = fill(template, {**values, "nozzle_temp": heat["first_nozzle_temp"], "bed_temp": heat["first_bed_temp"]}, "ends.start_gcode")
+    text = fill(
+        template,
+        {**values, "nozzle_temp": heat["first_nozzle_temp"], "bed_temp": heat["first_bed_temp"]},
+        "ends.start_gcode",
+    )
     mode = "M83" if spec.machine.extrusion == "relative" else "M82"
     return f";start\n{text.rstrip()}\nG21\nG90\n{mode}\nG92 E0\nM107\n;moves\n"
 
@@ -68,14 +119,36 @@ def _end(spec: PlanSpec, values: dict[str, float | str]) -> str:
 
 
 def _values(moves: Moves, spec: PlanSpec, tops: np.ndarray) -> dict[str, float | str]:
-    """What the fields of start and end stand for; temperatures without further word are those above the first layer."""
+    """What the fields of start and end stand for; temperatures without further word are those above
+    the first layer.
+    """
     heat, machine, laid = resolve_heat(spec), spec.machine, moves.width > 0
-    low, high = ((moves.x[laid].min(), moves.y[laid].min()), (moves.x[laid].max(), moves.y[laid].max())) if laid.any() else ((0, 0), (0, 0))
-    return {"nozzle_temp": heat["nozzle_temp"], "bed_temp": heat["bed_temp"], "first_nozzle_temp": heat["first_nozzle_temp"],
-            "first_bed_temp": heat["first_bed_temp"], "later_nozzle_temp": heat["nozzle_temp"], "later_bed_temp": heat["bed_temp"],
-            "nozzle": machine.nozzle, "size_x": machine.size_x, "size_y": machine.size_y, "size_z": machine.size_z, "layers": float(len(tops)),
-            "top": float(tops[-1]), "first_layer_height": spec.surface.first_layer_height, "material": spec.material.name, "machine": machine.name,
-            "low_x": float(low[0]), "low_y": float(low[1]), "high_x": float(high[0]), "high_y": float(high[1])}
+    low, high = (
+        ((moves.x[laid].min(), moves.y[laid].min()), (moves.x[laid].max(), moves.y[laid].max()))
+        if laid.any()
+        else ((0, 0), (0, 0))
+    )
+    return {
+        "nozzle_temp": heat["nozzle_temp"],
+        "bed_temp": heat["bed_temp"],
+        "first_nozzle_temp": heat["first_nozzle_temp"],
+        "first_bed_temp": heat["first_bed_temp"],
+        "later_nozzle_temp": heat["nozzle_temp"],
+        "later_bed_temp": heat["bed_temp"],
+        "nozzle": machine.nozzle,
+        "size_x": machine.size_x,
+        "size_y": machine.size_y,
+        "size_z": machine.size_z,
+        "layers": float(len(tops)),
+        "top": float(tops[-1]),
+        "first_layer_height": spec.surface.first_layer_height,
+        "material": spec.material.name,
+        "machine": machine.name,
+        "low_x": float(low[0]),
+        "low_y": float(low[1]),
+        "high_x": float(high[0]),
+        "high_y": float(high[1]),
+    }
 
 
 def _layer_comment(k: int, top: float, height: float) -> str:
@@ -102,9 +175,15 @@ def _layer_changes(heat: Heat, k: int, scale: str) -> str:
 
 
 def _bridge_fans(heat: Heat, scale: str) -> list[str]:
-    """What starts a bridge in every layer, and then for every layer what ends it: the fan on bridges, and the layer's own."""
+    """What starts a bridge in every layer, and then for every layer what ends it: the fan on
+    bridges, and the layer's own.
+    """
     differs = heat.bridge_fan != heat.fan
-    return [_fan(value, scale) if other else "" for values in (heat.bridge_fan, heat.fan) for value, other in zip(values, differs, strict=True)]
+    return [
+        _fan(value, scale) if other else ""
+        for values in (heat.bridge_fan, heat.fan)
+        for value, other in zip(values, differs, strict=True)
+    ]
 
 
 def _joined(texts: list[str]) -> tuple[np.ndarray, np.ndarray]:
@@ -149,7 +228,25 @@ def _text(out: np.ndarray, at: int, texts: np.ndarray, first: int, last: int) ->
 
 
 @numba.njit(cache=True)
-def _write(out, layer, feature, x, y, z, speed, acceleration, filament, layers, layer_at, features, feature_at, fans, fan_at, absolute, two_words):  # type: ignore[no-untyped-def]
+def _write(
+    out,
+    layer,
+    feature,
+    x,
+    y,
+    z,
+    speed,
+    acceleration,
+    filament,
+    layers,
+    layer_at,
+    features,
+    feature_at,
+    fans,
+    fan_at,
+    absolute,
+    two_words,
+):  # type: ignore[no-untyped-def]
     at, now, kind, pace, push = 0, -1, -1, -1.0, -1.0
     here = (len(fan_at) - 1) // 2  # what starts bridges comes first, then what ends them
     px, py, pz, fed = 0.0, 0.0, 0.0, 0.0

@@ -16,13 +16,23 @@ UNDER_SKIN = 0.02
 
 
 def told_apart(solid: m3.Manifold, regions: tuple[Region, ...]) -> m3.Manifold:
-    """The solid with facets small enough to tell which lie in a region that says something about attention; else as it is."""
+    """The solid with facets small enough to tell which lie in a region that says something about
+    attention; else as it is.
+    """
     return solid.refine_to_length(FINE) if any(region.attention for region in regions) else solid
 
 
-def facet_weights(vertices: np.ndarray, faces: np.ndarray, normals: np.ndarray, affine: np.ndarray, surface: Surface,
-                  regions: tuple[Region, ...] = ()) -> np.ndarray:
-    """(F,) attention weight of every facet of a placed mesh; later marks win over earlier ones, and over regions."""
+def facet_weights(
+    vertices: np.ndarray,
+    faces: np.ndarray,
+    normals: np.ndarray,
+    affine: np.ndarray,
+    surface: Surface,
+    regions: tuple[Region, ...] = (),
+) -> np.ndarray:
+    """(F,) attention weight of every facet of a placed mesh; later marks win over earlier ones, and
+    over regions.
+    """
     weights = np.ones(len(faces))
     regions = tuple(region for region in regions if region.attention)
     if not surface.marks and not regions:
@@ -31,7 +41,9 @@ def facet_weights(vertices: np.ndarray, faces: np.ndarray, normals: np.ndarray, 
     corners = vertices[faces]
     by = {"seen": surface.seen_weight, "ordinary": 1.0, "hidden": surface.hidden_weight}
     for region in regions:
-        weights[inside(region, corners.mean(axis=1) - UNDER_SKIN * normals, corners, affine)] = by[region.attention]
+        weights[inside(region, corners.mean(axis=1) - UNDER_SKIN * normals, corners, affine)] = by[
+            region.attention
+        ]
     for mark in surface.marks:
         face = marked_face(corners, normals, beside, affine, mark)
         weights[face] = by[mark.attention]

@@ -1,4 +1,6 @@
-"""What decides: the rule that keeps each layer from being taller, and what one z step more or less would bring."""
+"""What decides: the rule that keeps each layer from being taller, and what one z step more or less
+would bring.
+"""
 
 from __future__ import annotations
 
@@ -11,13 +13,30 @@ from northpace.layers.limits import BAND, EDGE, FLAT, LIMIT, OVERHANG, PIN, TARG
 from northpace.spec import Surface
 
 #: The rules by the words the screen uses.
-RULES = ("first-layer", "even", "target", "curvature", "step-limit", "machine-limit", "finest", "plan-limit", "pin", "band", "flat",
-         "overhang", "time", "top", "given")
+RULES = (
+    "first-layer",
+    "even",
+    "target",
+    "curvature",
+    "step-limit",
+    "machine-limit",
+    "finest",
+    "plan-limit",
+    "pin",
+    "band",
+    "flat",
+    "overhang",
+    "time",
+    "top",
+    "given",
+)
 
 
 @dataclass(frozen=True)
 class Decisions:
-    """For each layer (n,): the rule; seconds and micrometres that one z step taller or lower would bring over its stretch."""
+    """For each layer (n,): the rule; seconds and micrometres that one z step taller or lower would
+    bring over its stretch.
+    """
 
     rule: list[str]
     coarser_s: np.ndarray
@@ -43,18 +62,27 @@ def decide(task: Problem, surface: Surface, stack: np.ndarray) -> Decisions:
         pinned |= (b * q <= pin.z_mm + 1e-6) & (pin.z_mm < (b + stack) * q - 1e-6)
     choices += [(pinned | (ahead & PIN > 0), "pin"), (ahead & (BAND | EDGE) > 0, "band")]
     if surface.kind == "even":
-        choices += [(stack == round(surface.layer_height / q), "even"), (_against_neighbours(task, stack), "step-limit"),
-                    (np.ones(n, bool), "top")]
+        choices += [
+            (stack == round(surface.layer_height / q), "even"),
+            (_against_neighbours(task, stack), "step-limit"),
+            (np.ones(n, bool), "top"),
+        ]
         return Decisions(_first(choices, n), *_steps(task, b, j))
     choices.append((j == m - 1, "machine-limit"))
     target = surface.target_um / 1000
-    asked = surface.kind == "adaptive" or (surface.measure == "max" and surface.time_cap_min is None)
+    asked = surface.kind == "adaptive" or (
+        surface.measure == "max" and surface.time_cap_min is None
+    )
     meets = task.worst[b, j] <= target + 1e-9
     is_finest = j == finest(rules.broken)[b]
     if surface.time_cap_min is None:
         choices.append((is_finest & ~meets, "finest"))
-    choices += [(ahead & OVERHANG > 0, "overhang"), (ahead & FLAT > 0, "flat"), (ahead & LIMIT > 0, "plan-limit"),
-                (ahead & TARGET > 0, "target")]
+    choices += [
+        (ahead & OVERHANG > 0, "overhang"),
+        (ahead & FLAT > 0, "flat"),
+        (ahead & LIMIT > 0, "plan-limit"),
+        (ahead & TARGET > 0, "target"),
+    ]
     if asked:
         over = task.worst[b, taller] > target + 1e-9
         by_slope = table.steepest[b] * (stack + 1) * q > target + 1e-9
@@ -62,7 +90,12 @@ def decide(task: Problem, surface: Surface, stack: np.ndarray) -> Decisions:
     choices.append((_against_neighbours(task, stack), "step-limit"))
     flats = np.isin(b + stack, np.round(table.flat_z / q)) & (b + stack < table.steps)
     choices.append((flats & (stack != np.r_[stack[:1], stack[:-1]]), "flat"))
-    choices.append((np.ones(n, bool), "top" if asked else "time" if surface.time_cap_min is not None else "target"))
+    choices.append(
+        (
+            np.ones(n, bool),
+            "top" if asked else "time" if surface.time_cap_min is not None else "target",
+        )
+    )
     return Decisions(_first(choices, n), *_steps(task, b, j))
 
 
@@ -72,7 +105,9 @@ def _first(choices: list[tuple[np.ndarray, str]], n: int) -> list[str]:
 
 
 def _against_neighbours(task: Problem, stack: np.ndarray) -> np.ndarray:
-    """(n,) whether one z step more would break the step limit; the boundary above the first layer is exempt."""
+    """(n,) whether one z step more would break the step limit; the boundary above the first layer
+    is exempt.
+    """
     rules = task.rules
     j = stack - rules.low
     m = len(rules.least)
@@ -80,13 +115,17 @@ def _against_neighbours(task: Problem, stack: np.ndarray) -> np.ndarray:
     out = np.zeros(len(stack), bool)
     if len(stack) > 2:
         below, above = j[1:-1], j[2:]
-        out[2:] |= (rules.most[np.clip(below, 0, m - 1)] < taller[2:])
-        out[1:-1] |= (rules.least[taller[1:-1]] > above)
+        out[2:] |= rules.most[np.clip(below, 0, m - 1)] < taller[2:]
+        out[1:-1] |= rules.least[taller[1:-1]] > above
     return out
 
 
-def _steps(task: Problem, b: np.ndarray, j: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
-    """Seconds over the stretch of a layer when its height is one z step more or less, and the change of its greatest error."""
+def _steps(
+    task: Problem, b: np.ndarray, j: np.ndarray
+) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+    """Seconds over the stretch of a layer when its height is one z step more or less, and the
+    change of its greatest error.
+    """
     heights, m = task.rules.heights, len(task.rules.heights)
     own = task.seconds[b, j]
     out = []

@@ -1,4 +1,6 @@
-"""Exchange of stretches between stacks: closes what multipliers leave between the corners of the hull."""
+"""Exchange of stretches between stacks: closes what multipliers leave between the corners of the
+hull.
+"""
 
 from __future__ import annotations
 
@@ -6,12 +8,22 @@ import numba
 import numpy as np
 
 
-def exchange(base: np.ndarray, others: list[np.ndarray], low: int, first: int, least: np.ndarray, most: np.ndarray, goal: np.ndarray,
-             price: np.ndarray, limit: float) -> np.ndarray:
-    """The base stack with stretches of the others put in where that lowers Σ goal and keeps Σ price at most ``limit``.
+def exchange(
+    base: np.ndarray,
+    others: list[np.ndarray],
+    low: int,
+    first: int,
+    least: np.ndarray,
+    most: np.ndarray,
+    goal: np.ndarray,
+    price: np.ndarray,
+    limit: float,
+) -> np.ndarray:
+    """The base stack with stretches of the others put in where that lowers Σ goal and keeps Σ price
+    at most ``limit``.
 
-    Stacks (n,) in z steps; a stretch lies between two boundaries that both stacks have, and its ends keep the step limit. The best
-    exchange is made again and again until none helps.
+    Stacks (n,) in z steps; a stretch lies between two boundaries that both stacks have, and its
+    ends keep the step limit. The best exchange is made again and again until none helps.
     """
     if len(base) < 3:
         return base
@@ -27,15 +39,21 @@ def exchange(base: np.ndarray, others: list[np.ndarray], low: int, first: int, l
             break
         other, start, end = others[best[3]], best[1], best[2]
         theirs = np.cumsum(other)
-        base = np.concatenate([base[:np.searchsorted(at, start) + 1],
-                               other[np.searchsorted(theirs, start) + 1:np.searchsorted(theirs, end) + 1],
-                               base[np.searchsorted(at, end) + 1:]])
+        base = np.concatenate(
+            [
+                base[: np.searchsorted(at, start) + 1],
+                other[np.searchsorted(theirs, start) + 1 : np.searchsorted(theirs, end) + 1],
+                base[np.searchsorted(at, end) + 1 :],
+            ]
+        )
     return base
 
 
 @numba.njit(cache=True, nogil=True)
 def _stretch(base, other, low, first, least, most, goal, price, slack):  # type: ignore[no-untyped-def]
-    """The stretch of ``other`` that lowers the goal most within the slack: (change of goal, from, to) in z steps."""
+    """The stretch of ``other`` that lowers the goal most within the slack: (change of goal, from,
+    to) in z steps.
+    """
     room = len(base) + len(other)
     place = np.empty(room, np.int64)
     delta_goal, delta_price = np.empty(room), np.empty(room)

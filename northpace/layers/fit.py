@@ -1,8 +1,10 @@
-"""Adaptive and best-fit stacks: least time for a surface target, best surface within a time (computations §4).
+"""Adaptive and best-fit stacks: least time for a surface target, best surface within a time
+(computations §4).
 
-A target on the mean or on the 95th percentile is a bound on a sum over layers. A multiplier prices it; multipliers reach only the
-convex hull of what is possible, so exchanges of stretches between the stacks on either side close most of what is left, and the
-remaining gap to the multiplier's bound (which nothing can beat) is reported.
+A target on the mean or on the 95th percentile is a bound on a sum over layers. A multiplier prices
+it; multipliers reach only the convex hull of what is possible, so exchanges of stretches between
+the stacks on either side close most of what is left, and the remaining gap to the multiplier's
+bound (which nothing can beat) is reported.
 """
 
 from __future__ import annotations
@@ -14,25 +16,37 @@ import numpy as np
 from northpace.layers.exchange import exchange
 from northpace.layers.labels import search
 from northpace.layers.limits import TARGET, Limits, finest, spans
-from northpace.layers.measure import TAIL, SurfaceError, area_above, flat_cells, mean_cost, measure, worst_error
+from northpace.layers.measure import (
+    TAIL,
+    SurfaceError,
+    area_above,
+    flat_cells,
+    mean_cost,
+    measure,
+    worst_error,
+)
 from northpace.layers.solve import solve, total
 from northpace.layers.surface import SurfaceTable
 
 MOST_ROUNDS = 40
-#: How far the multiplier is moved to prefer one corner of the hull over the other, and how often the change is halved.
+#: How far the multiplier is moved to prefer one corner of the hull over the other, and how often
+#: the change is halved.
 NUDGE = 0.6
 SPLITS = 7
 #: A gap below this share is not worth more work.
 CLOSE = 0.001
-#: Parts of at most so many z steps are searched to the end, with at most so many labels; on taller ones it seldom ends in time.
+#: Parts of at most so many z steps are searched to the end, with at most so many labels; on taller
+#: ones it seldom ends in time.
 EXACT_STEPS = 500
 LABELS = 60_000
 
 
 @dataclass(frozen=True)
 class Problem:
-    """What a stack is chosen by: surface, rules, seconds (N, m) of a layer that starts at a z step with a height, and the seconds
-    that do not depend on the layers above the first (``fixed``, first layer included)."""
+    """What a stack is chosen by: surface, rules, seconds (N, m) of a layer that starts at a z step
+    with a height, and the seconds that do not depend on the layers above the first (``fixed``,
+    first layer included).
+    """
 
     table: SurfaceTable
     rules: Limits
@@ -41,7 +55,8 @@ class Problem:
     mean: np.ndarray = field(repr=False)
     worst: np.ndarray = field(repr=False)
     flats: tuple[np.ndarray, ...] = field(repr=False)
-    #: The stacks with the least time and with the least mean error; empty where the rules leave none.
+    #: The stacks with the least time and with the least mean error; empty where the rules leave
+    #: none.
     fastest: np.ndarray = field(repr=False)
     smoothest: np.ndarray = field(repr=False)
 
@@ -61,16 +76,28 @@ def problem(table: SurfaceTable, rules: Limits, seconds: np.ndarray, fixed: floa
     """Prepare the costs that do not depend on a target."""
     flats = flat_cells(table, rules.heights)
     steepest = spans(table.steepest, rules.heights)
-    # single precision: the solver reads these a thousand times, and a layer's time is not known to the ten millionth
+    # single precision: the solver reads these a thousand times, and a layer's time is not known to
+    # the ten millionth
     seconds, mean = seconds.astype(np.float32), mean_cost(table, rules.heights).astype(np.float32)
     worst = worst_error(table, rules.heights, steepest, flats).astype(np.float32)
-    return Problem(table, rules, seconds, fixed, mean, worst, flats, solve(rules, seconds, mean, 0.0), solve(rules, mean, seconds, 1e-9))
+    return Problem(
+        table,
+        rules,
+        seconds,
+        fixed,
+        mean,
+        worst,
+        flats,
+        solve(rules, seconds, mean, 0.0),
+        solve(rules, mean, seconds, 1e-9),
+    )
 
 
 @dataclass(frozen=True)
 class Fit:
-    """A stack in z steps, its seconds and surface error; ``gap``: at most this share above the least time (or error) possible;
-    ``reached``: whether the target or the cap is kept."""
+    """A stack in z steps, its seconds and surface error; ``gap``: at most this share above the
+    least time (or error) possible; ``reached``: whether the target or the cap is kept.
+    """
 
     stack: np.ndarray
     seconds: float
@@ -80,33 +107,51 @@ class Fit:
     multiplier: float = 0.0
 
 
-def _fit(task: Problem, stack: np.ndarray, gap: float = 0.0, reached: bool = True, multiplier: float = 0.0) -> Fit:
+def _fit(
+    task: Problem,
+    stack: np.ndarray,
+    gap: float = 0.0,
+    reached: bool = True,
+    multiplier: float = 0.0,
+) -> Fit:
     return Fit(stack, task.time(stack), task.error(stack), gap, reached, multiplier)
 
 
 def adaptive(task: Problem, target: float) -> Fit | None:
-    """Least time with every error at most ``target`` mm; the finest layer stays allowed where even that is too tall.
+    """Least time with every error at most ``target`` mm; the finest layer stays allowed where even
+    that is too tall.
 
-    None when the rules allow no stack at all. Where the finest layers cannot be placed to meet the target everywhere (a top that only
-    other heights reach), the excess is made as small as possible.
+    None when the rules allow no stack at all. Where the finest layers cannot be placed to meet the
+    target everywhere (a top that only other heights reach), the excess is made as small as
+    possible.
     """
     rules = task.rules
     over = task.worst > target + 1e-9
     over[np.arange(len(over)), finest(rules.broken)] = False
     broken = rules.broken | np.where(over, np.uint8(TARGET), np.uint8(0))
-    bound = Limits(rules.z_step, rules.steps, rules.first, rules.low, broken, rules.least, rules.most)
+    bound = Limits(
+        rules.z_step, rules.steps, rules.first, rules.low, broken, rules.least, rules.most
+    )
     stack = solve(bound, task.seconds, task.seconds, 0.0)
     if not len(stack):
         excess = np.maximum(task.worst - target, 0.0)
-        stack = solve(rules, task.seconds, excess, 1e3 * float(np.abs(task.seconds).max()) / max(task.rules.z_step, 1e-6))
+        stack = solve(
+            rules,
+            task.seconds,
+            excess,
+            1e3 * float(np.abs(task.seconds).max()) / max(task.rules.z_step, 1e-6),
+        )
     if not len(stack):
         return None
     found = _fit(task, stack)
     return Fit(stack, found.seconds, found.error, 0.0, found.error.max <= target + 1e-9)
 
 
-def least_time(task: Problem, name: str, target: float, start: float = 0.0, polish: bool = True) -> Fit | None:
-    """Least time with the measure ``name`` at most ``target`` mm; the best surface there is where the target is out of reach.
+def least_time(
+    task: Problem, name: str, target: float, start: float = 0.0, polish: bool = True
+) -> Fit | None:
+    """Least time with the measure ``name`` at most ``target`` mm; the best surface there is where
+    the target is out of reach.
 
     Without ``polish`` the answer is a corner of the hull, found in a third of the time.
     """
@@ -117,9 +162,12 @@ def least_time(task: Problem, name: str, target: float, start: float = 0.0, poli
         assert bounded is not None
         return bounded
     cost, limit = _second(task, name, target)
-    found, gap, multiplier = _bounded(task, task.seconds, cost, limit, start, task.fixed, task.fastest, polish)
+    found, gap, multiplier = _bounded(
+        task, task.seconds, cost, limit, start, task.fixed, task.fastest, polish
+    )
     if found is None:
-        # as its area above the target counts no micrometres, the best percentile is that of the least mean
+        # as its area above the target counts no micrometres, the best percentile is that of the
+        # least mean
         return _fit(task, task.smoothest, reached=False)
     best = _fit(task, found, gap, multiplier=multiplier)
     if bounded is not None and bounded.reached and bounded.seconds < best.seconds:
@@ -127,8 +175,11 @@ def least_time(task: Problem, name: str, target: float, start: float = 0.0, poli
     return best
 
 
-def best_surface(task: Problem, name: str, cap: float, low: float = 0.0, high: float | None = None) -> Fit | None:
-    """Best measure ``name`` within ``cap`` seconds; the fastest stack, marked as not reached, where even that takes longer.
+def best_surface(
+    task: Problem, name: str, cap: float, low: float = 0.0, high: float | None = None
+) -> Fit | None:
+    """Best measure ``name`` within ``cap`` seconds; the fastest stack, marked as not reached, where
+    even that takes longer.
 
     ``low``, ``high`` (mm): a known bracket of the answer, for percentile and max.
     """
@@ -138,15 +189,23 @@ def best_surface(task: Problem, name: str, cap: float, low: float = 0.0, high: f
     if task.time(fastest) > cap + 1e-6:
         return _fit(task, fastest, reached=False)
     if name == "mean":
-        found, gap, _ = _bounded(task, task.mean, task.seconds, cap - task.fixed, 0.0, 0.0, task.smoothest)
+        found, gap, _ = _bounded(
+            task, task.mean, task.seconds, cap - task.fixed, 0.0, 0.0, task.smoothest
+        )
         assert found is not None
         return _fit(task, found, gap)
-    # percentile and max: the least target whose least time keeps the cap; found roughly by corners of the hull alone, whose times are
-    # a little too long, then to half a micrometre with everything
+    # percentile and max: the least target whose least time keeps the cap; found roughly by corners
+    # of the hull alone, whose times are a little too long, then to half a micrometre with
+    # everything
     best = _fit(task, fastest)
     high = best.error.of(name) if high is None else high
     reply = least_time(task, name, high)
-    if reply is not None and reply.reached and reply.seconds <= cap and reply.error.of(name) <= best.error.of(name):
+    if (
+        reply is not None
+        and reply.reached
+        and reply.seconds <= cap
+        and reply.error.of(name) <= best.error.of(name)
+    ):
         best = reply
     multiplier, slow = 0.0, 2 * cap
     quick = best.seconds
@@ -169,12 +228,20 @@ def best_surface(task: Problem, name: str, cap: float, low: float = 0.0, high: f
     return best
 
 
-def _between(rules: Limits, goal: np.ndarray, price: np.ndarray, multiplier: float, limit: float, kept: np.ndarray,
-             tried: list[np.ndarray]) -> np.ndarray:
+def _between(
+    rules: Limits,
+    goal: np.ndarray,
+    price: np.ndarray,
+    multiplier: float,
+    limit: float,
+    kept: np.ndarray,
+    tried: list[np.ndarray],
+) -> np.ndarray:
     """The best stack that follows one corner of the hull up to some height and the other above it.
 
-    With the multiplier well below and well above the one that prices both corners alike, the programme itself joins them; how high
-    the change lies decides how much of the limit is used. (A small difference would not pay for the join.)
+    With the multiplier well below and well above the one that prices both corners alike, the
+    programme itself joins them; how high the change lies decides how much of the limit is used. (A
+    small difference would not pay for the join.)
     """
     low = rules.low
     if multiplier <= 0:
@@ -203,24 +270,38 @@ def _between(rules: Limits, goal: np.ndarray, price: np.ndarray, multiplier: flo
 
 
 def _second(task: Problem, name: str, target: float) -> tuple[np.ndarray, float]:
-    """The additive cost (N, m) that a target bounds, and what is left for the layers above the first."""
+    """The additive cost (N, m) that a target bounds, and what is left for the layers above the
+    first.
+    """
     table = task.table
     first = np.array([min(task.rules.first, table.steps)])
     if name == "mean":
         own = mean_cost(table, first)[0, 0]
         return task.mean, target * table.total - own
     own = area_above(table, first, target, flat_cells(table, first))[0, 0]
-    return area_above(table, task.rules.heights, target, task.flats).astype(np.float32), TAIL * table.total - own
+    return area_above(table, task.rules.heights, target, task.flats).astype(
+        np.float32
+    ), TAIL * table.total - own
 
 
-def _bounded(task: Problem, goal: np.ndarray, price: np.ndarray, limit: float, start: float, offset: float,
-             fast: np.ndarray, polish: bool = True) -> tuple[np.ndarray | None, float, float]:
-    """The stack with least Σ goal whose Σ price is at most ``limit``, the gap to the bound as a share of goal + offset, and the multiplier.
+def _bounded(
+    task: Problem,
+    goal: np.ndarray,
+    price: np.ndarray,
+    limit: float,
+    start: float,
+    offset: float,
+    fast: np.ndarray,
+    polish: bool = True,
+) -> tuple[np.ndarray | None, float, float]:
+    """The stack with least Σ goal whose Σ price is at most ``limit``, the gap to the bound as a
+    share of goal + offset, and the multiplier.
 
     ``fast`` is the stack with the least Σ goal of all.
 
-    Walks along the hull: from a stack that breaks the limit and one that keeps it, the multiplier that prices both alike gives the
-    next (Handler and Zang, "A dual algorithm for the constrained shortest path problem", Networks 10, 1980).
+    Walks along the hull: from a stack that breaks the limit and one that keeps it, the multiplier
+    that prices both alike gives the next (Handler and Zang, "A dual algorithm for the constrained
+    shortest path problem", Networks 10, 1980).
     """
     rules, low = task.rules, task.rules.low
     slack = 1e-9 * max(abs(limit), 1.0)
@@ -256,7 +337,9 @@ def _bounded(task: Problem, goal: np.ndarray, price: np.ndarray, limit: float, s
         multiplier = max((kept_goal - fast_goal) / (fast_price - kept_price), 0.0)
         found = solve(rules, goal, price, multiplier)
         g, p = both(found)
-        if g + multiplier * p >= kept_goal + multiplier * kept_price - 1e-7 * max(1.0, abs(kept_goal)):
+        if g + multiplier * p >= kept_goal + multiplier * kept_price - 1e-7 * max(
+            1.0, abs(kept_goal)
+        ):
             break
         tried.append(found)
         if p <= limit + slack:
@@ -269,7 +352,9 @@ def _bounded(task: Problem, goal: np.ndarray, price: np.ndarray, limit: float, s
         return kept, max((kept_goal - bound) / scale, 0.0), multiplier
     if kept_goal - bound > CLOSE * scale:
         kept = _between(rules, goal, price, multiplier, limit + slack, kept, tried)
-    improved = exchange(kept, tried, low, rules.first, rules.least, rules.most, goal, price, limit + slack)
+    improved = exchange(
+        kept, tried, low, rules.first, rules.least, rules.most, goal, price, limit + slack
+    )
     reached = total(improved, low, goal)
     if reached - bound > 1e-9 * scale and rules.steps <= EXACT_STEPS:
         found, complete = search(rules, goal, price, multiplier, limit + slack, reached, LABELS)

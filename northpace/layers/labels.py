@@ -1,8 +1,10 @@
-"""Exact search: every stack that could still beat the best one known, kept as labels of (goal, price) at each boundary and height.
+"""Exact search: every stack that could still beat the best one known, kept as labels of (goal,
+price) at each boundary and height.
 
-Labels that others dominate, or that the multiplier's bound shows to lead nowhere, are dropped; with a small gap few are left. Gives up
-when there are more than it was allowed. After Dumitrescu and Boland, "Improved preprocessing, labeling and scaling algorithms for the
-weight-constrained shortest path problem", Networks 42(3), 2003.
+Labels that others dominate, or that the multiplier's bound shows to lead nowhere, are dropped; with
+a small gap few are left. Gives up when there are more than it was allowed. After Dumitrescu and
+Boland, "Improved preprocessing, labeling and scaling algorithms for the weight-constrained shortest
+path problem", Networks 42(3), 2003.
 """
 
 from __future__ import annotations
@@ -13,16 +15,42 @@ import numpy as np
 from northpace.layers.limits import Limits
 
 
-def search(rules: Limits, goal: np.ndarray, price: np.ndarray, multiplier: float, limit: float, best: float,
-           most_labels: int) -> tuple[np.ndarray, bool]:
-    """A stack with Σ goal below ``best`` and Σ price at most ``limit``, the least there is; and whether the search was complete.
+def search(
+    rules: Limits,
+    goal: np.ndarray,
+    price: np.ndarray,
+    multiplier: float,
+    limit: float,
+    best: float,
+    most_labels: int,
+) -> tuple[np.ndarray, bool]:
+    """A stack with Σ goal below ``best`` and Σ price at most ``limit``, the least there is; and
+    whether the search was complete.
 
-    Empty when there is none, or when it gave up: only a complete search proves that ``best`` is the least.
+    Empty when there is none, or when it gave up: only a complete search proves that ``best`` is the
+    least.
     """
-    rest = _rest(goal, price, multiplier, rules.broken, rules.first, rules.low, rules.least, rules.most)
-    cheapest = _rest(price, price, 0.0, rules.broken, rules.first, rules.low, rules.least, rules.most)
-    return _search(goal, price, multiplier, limit, best, rest, cheapest, rules.broken, rules.first, rules.low, rules.least, rules.most,
-                   most_labels)
+    rest = _rest(
+        goal, price, multiplier, rules.broken, rules.first, rules.low, rules.least, rules.most
+    )
+    cheapest = _rest(
+        price, price, 0.0, rules.broken, rules.first, rules.low, rules.least, rules.most
+    )
+    return _search(
+        goal,
+        price,
+        multiplier,
+        limit,
+        best,
+        rest,
+        cheapest,
+        rules.broken,
+        rules.first,
+        rules.low,
+        rules.least,
+        rules.most,
+        most_labels,
+    )
 
 
 @numba.njit(cache=True, nogil=True)
@@ -35,7 +63,11 @@ def _rest(cost, other, weight, broken, first, low, least, most):  # type: ignore
     for b in range(steps - 1, first - 1, -1):
         for j in range(count):
             end = b + low + j
-            ahead[j] = np.inf if end > steps or broken[b, j] else out[end, j] + cost[b, j] + weight * other[b, j]
+            ahead[j] = (
+                np.inf
+                if end > steps or broken[b, j]
+                else out[end, j] + cost[b, j] + weight * other[b, j]
+            )
         for k in range(count):
             # the step limit is the same both ways
             for j in range(least[k], most[k] + 1):
@@ -44,7 +76,9 @@ def _rest(cost, other, weight, broken, first, low, least, most):  # type: ignore
 
 
 @numba.njit(cache=True, nogil=True)
-def _search(goal, price, weight, limit, best, rest, cheapest, broken, first, low, least, most, most_labels):  # type: ignore[no-untyped-def]
+def _search(
+    goal, price, weight, limit, best, rest, cheapest, broken, first, low, least, most, most_labels
+):  # type: ignore[no-untyped-def]
     steps, count = goal.shape
     none = np.empty(0, np.int64)
     if steps <= first:
@@ -53,7 +87,11 @@ def _search(goal, price, weight, limit, best, rest, cheapest, broken, first, low
     parent, height = np.full(most_labels, -1, np.int64), np.zeros(most_labels, np.int64)
     start, size = np.zeros((steps + 1, count), np.int64), np.zeros((steps + 1, count), np.int64)
     used = 0
-    room_g, room_p, room_l = np.empty(most_labels), np.empty(most_labels), np.empty(most_labels, np.int64)
+    room_g, room_p, room_l = (
+        np.empty(most_labels),
+        np.empty(most_labels),
+        np.empty(most_labels, np.int64),
+    )
     winner = -1
     for b in range(first, steps):
         for j in range(count):
@@ -71,7 +109,10 @@ def _search(goal, price, weight, limit, best, rest, cheapest, broken, first, low
                 for t in range(tries):
                     ng = goal[b, j] + (g[at + t] if at >= 0 else 0.0)
                     np_ = price[b, j] + (p[at + t] if at >= 0 else 0.0)
-                    if np_ + cheapest[end, j] > limit or ng + weight * (np_ - limit) + rest[end, j] >= best - 1e-9:
+                    if (
+                        np_ + cheapest[end, j] > limit
+                        or ng + weight * (np_ - limit) + rest[end, j] >= best - 1e-9
+                    ):
                         continue
                     if n >= most_labels:
                         return none, False
@@ -87,7 +128,12 @@ def _search(goal, price, weight, limit, best, rest, cheapest, broken, first, low
                     lowest = room_p[t]
                     if used >= most_labels:
                         return none, False
-                    g[used], p[used], parent[used], height[used] = room_g[t], room_p[t], room_l[t], low + j
+                    g[used], p[used], parent[used], height[used] = (
+                        room_g[t],
+                        room_p[t],
+                        room_l[t],
+                        low + j,
+                    )
                     if end == steps and g[used] < best - 1e-9:
                         best, winner = g[used], used
                     used += 1
@@ -101,4 +147,4 @@ def _search(goal, price, weight, limit, best, rest, cheapest, broken, first, low
         at = parent[at]
         n += 1
     out[n] = first
-    return out[:n + 1][::-1].copy(), True
+    return out[: n + 1][::-1].copy(), True

@@ -1,7 +1,7 @@
 """The dynamic programme over (z, layer height): the cheapest stack that keeps every rule.
 
-After Alexa, Hildebrand and Lefebvre, "Optimal discrete slicing", ACM Transactions on Graphics 36(1), 2017, with the step limit
-between neighbours as a second dimension of the state.
+After Alexa, Hildebrand and Lefebvre, "Optimal discrete slicing", ACM Transactions on Graphics
+36(1), 2017, with the step limit between neighbours as a second dimension of the state.
 """
 
 from __future__ import annotations
@@ -14,15 +14,33 @@ from northpace.layers.limits import Limits
 LEVELS = 4
 
 
-def solve(rules: Limits, first_cost: np.ndarray, second_cost: np.ndarray, weight: float, split: int = 0,
-          above: float | None = None) -> np.ndarray:
-    """Heights (n,) in z steps, first layer included, that minimise Σ first + weight·second over the layers above the first.
+def solve(
+    rules: Limits,
+    first_cost: np.ndarray,
+    second_cost: np.ndarray,
+    weight: float,
+    split: int = 0,
+    above: float | None = None,
+) -> np.ndarray:
+    """Heights (n,) in z steps, first layer included, that minimise Σ first + weight·second over the
+    layers above the first.
 
-    Costs are (N, m) by starting step and height. From the step ``split`` on the weight is ``above``, where that is given. Empty when
-    the rules leave no stack.
+    Costs are (N, m) by starting step and height. From the step ``split`` on the weight is
+    ``above``, where that is given. Empty when the rules leave no stack.
     """
     high = weight if above is None else above
-    return _solve(first_cost, second_cost, weight, high, split, rules.broken, rules.first, rules.low, rules.least, rules.most)
+    return _solve(
+        first_cost,
+        second_cost,
+        weight,
+        high,
+        split,
+        rules.broken,
+        rules.first,
+        rules.low,
+        rules.least,
+        rules.most,
+    )
 
 
 @numba.njit(cache=True, nogil=True, fastmath={"nnan", "nsz"})
@@ -30,10 +48,12 @@ def _solve(cost, other, weight, above, split, broken, first, low, least, most): 
     steps, count = cost.shape
     if steps <= first:
         return np.full(1, steps, np.int64)
-    # only the costs are kept: the way back finds each layer's best neighbour again, which is far cheaper than noting all of them
+    # only the costs are kept: the way back finds each layer's best neighbour again, which is far
+    # cheaper than noting all of them
     best = np.full((steps + 1, count), np.inf)
     before = np.empty(count)
-    # least cost over 1, 2, 4 and 8 neighbouring heights: any range of heights is covered by two of these
+    # least cost over 1, 2, 4 and 8 neighbouring heights: any range of heights is covered by two of
+    # these
     level, second = np.empty(count, np.int64), np.empty(count, np.int64)
     for j in range(count):
         wide = most[j] - least[j] + 1
@@ -91,7 +111,7 @@ def _solve(cost, other, weight, above, split, broken, first, low, least, most): 
                 k = i
         j = k
     out[n] = first
-    return out[:n + 1][::-1].copy()
+    return out[: n + 1][::-1].copy()
 
 
 @numba.njit(cache=True, nogil=True)
@@ -123,7 +143,9 @@ def reachable(broken, bits, first, low, least, most):  # type: ignore[no-untyped
 
 def passes(rules: Limits) -> bool:
     """Whether any stack keeps the rules all the way to the top."""
-    return bool(reachable(rules.broken, np.uint8(255), rules.first, rules.low, rules.least, rules.most)[-1])
+    return bool(
+        reachable(rules.broken, np.uint8(255), rules.first, rules.low, rules.least, rules.most)[-1]
+    )
 
 
 def total(stack: np.ndarray, low: int, cost: np.ndarray) -> float:

@@ -1,10 +1,12 @@
-"""The surface table: what any stack of layers does to the surface of a placed part, prepared once (computations §3).
+"""The surface table: what any stack of layers does to the surface of a placed part, prepared once
+(computations §3).
 
-At a point whose smooth normal is n, a layer of height h leaves a step of ``h·|n_z|`` between its deepest and highest point.
-The normal turns within the layer as the surface curves, and the table holds it at every z step; so curvature is contained, and
-the further term ½·κ·h² of Dolenc and Mäkelä ("Slicing procedures for layered manufacturing techniques", CAD 26(2), 1994),
-which starts from the normal at one edge of the layer, is not added again. As outlines are cut at mid height, corners stand out
-above the edge and in below it; over a layer the two forms have the same mean.
+At a point whose smooth normal is n, a layer of height h leaves a step of ``h·|n_z|`` between its
+deepest and highest point. The normal turns within the layer as the surface curves, and the table
+holds it at every z step; so curvature is contained, and the further term ½·κ·h² of Dolenc and
+Mäkelä ("Slicing procedures for layered manufacturing techniques", CAD 26(2), 1994), which starts
+from the normal at one edge of the layer, is not added again. As outlines are cut at mid height,
+corners stand out above the edge and in below it; over a layer the two forms have the same mean.
 """
 
 from __future__ import annotations
@@ -31,10 +33,11 @@ SLIVER = 1e-6
 class SurfaceTable:
     """Surface by z step (N of ``z_step`` mm) and class of steepness (B).
 
-    ``above`` (B + 1, N + 1): weighted area in mm² below each z step whose class is at least k; ``below`` is the same the other way
-    round, because rows and columns are both read in one go. ``slope`` (N + 1,): the same sum of
-    weight · area · |n_z|. ``steepest`` (N,): largest |n_z| in a step; ``leaning`` (N,): largest -n_z of surface that leans out.
-    Flats: height, weighted area, and whether they look down. ``total`` is the weighted area without the contact with the plate.
+    ``above`` (B + 1, N + 1): weighted area in mm² below each z step whose class is at least k;
+    ``below`` is the same the other way round, because rows and columns are both read in one go.
+    ``slope`` (N + 1,): the same sum of weight · area · |n_z|. ``steepest`` (N,): largest |n_z| in a
+    step; ``leaning`` (N,): largest -n_z of surface that leans out. Flats: height, weighted area,
+    and whether they look down. ``total`` is the weighted area without the contact with the plate.
     ``seen``, ``hidden``: areas in mm² of marked faces.
     """
 
@@ -66,8 +69,10 @@ class SurfaceTable:
 
 @dataclass(frozen=True)
 class Facets:
-    """A placed mesh with what the surface needs: vertices (V, 3), faces (F, 3), normals (F, 3), areas (F,), smooth n_z at the
-    corners (F, 3), the flat each belongs to (F,), heights of the flats (M,), attention weights (F,)."""
+    """A placed mesh with what the surface needs: vertices (V, 3), faces (F, 3), normals (F, 3),
+    areas (F,), smooth n_z at the corners (F, 3), the flat each belongs to (F,), heights of the
+    flats (M,), attention weights (F,).
+    """
 
     vertices: np.ndarray
     faces: np.ndarray
@@ -83,21 +88,46 @@ class Facets:
         return self.vertices.nbytes + self.faces.nbytes + 2 * self.normals.nbytes
 
 
-def facets(placed: Placed, surface: Surface, z_step: float, regions: tuple[Region, ...] = ()) -> Facets:
+def facets(
+    placed: Placed, surface: Surface, z_step: float, regions: tuple[Region, ...] = ()
+) -> Facets:
     """Facets of a placed part with smooth slopes, flats and attention."""
     mesh = told_apart(placed.solid, regions).to_mesh64()
-    return facets_from(np.asarray(mesh.vert_properties)[:, :3], np.asarray(mesh.tri_verts).astype(np.int64), placed.affine, surface, z_step,
-                       regions)
+    return facets_from(
+        np.asarray(mesh.vert_properties)[:, :3],
+        np.asarray(mesh.tri_verts).astype(np.int64),
+        placed.affine,
+        surface,
+        z_step,
+        regions,
+    )
 
 
-def facets_from(vertices: np.ndarray, faces: np.ndarray, affine: np.ndarray, surface: Surface, z_step: float,
-                regions: tuple[Region, ...] = ()) -> Facets:
-    """The same from vertices (V, 3) mm and faces (F, 3); ``affine`` (3, 4) takes the file's coordinates to theirs."""
+def facets_from(
+    vertices: np.ndarray,
+    faces: np.ndarray,
+    affine: np.ndarray,
+    surface: Surface,
+    z_step: float,
+    regions: tuple[Region, ...] = (),
+) -> Facets:
+    """The same from vertices (V, 3) mm and faces (F, 3); ``affine`` (3, 4) takes the file's
+    coordinates to theirs.
+    """
     normals, areas, angles, sizes = facets_of(vertices, faces)
     z = vertices[:, 2][faces]
     flat, flat_z = find_flats(z, faces, normals, areas, z_step)
     slopes = corner_slopes(faces, len(vertices), normals, angles, sizes)
-    return Facets(vertices, faces, normals, areas, slopes, flat, flat_z, facet_weights(vertices, faces, normals, affine, surface, regions))
+    return Facets(
+        vertices,
+        faces,
+        normals,
+        areas,
+        slopes,
+        flat,
+        flat_z,
+        facet_weights(vertices, faces, normals, affine, surface, regions),
+    )
 
 
 def surface_table(mesh: Facets, height: float, z_step: float) -> SurfaceTable:
@@ -109,16 +139,39 @@ def surface_table(mesh: Facets, height: float, z_step: float) -> SurfaceTable:
     sloping = (mesh.flat < 0) & ~contact & (mesh.areas > 0)
     table, slope = np.zeros((classes + 1, steps + 1)), np.zeros(steps + 1)
     steepest, leaning = np.zeros(steps), np.zeros(steps)
-    _fill(z[sloping], mesh.slopes[sloping], mesh.areas[sloping], mesh.weights[sloping], mesh.normals[sloping, 2], z_step, table, slope,
-          steepest, leaning)
+    _fill(
+        z[sloping],
+        mesh.slopes[sloping],
+        mesh.areas[sloping],
+        mesh.weights[sloping],
+        mesh.normals[sloping, 2],
+        z_step,
+        table,
+        slope,
+        steepest,
+        leaning,
+    )
     above = np.cumsum(np.cumsum(table[::-1], axis=0)[::-1], axis=1)
     lying = (mesh.flat >= 0) & ~contact
-    area = np.bincount(mesh.flat[lying], (mesh.areas * mesh.weights)[lying], minlength=len(mesh.flat_z))
+    area = np.bincount(
+        mesh.flat[lying], (mesh.areas * mesh.weights)[lying], minlength=len(mesh.flat_z)
+    )
     kept = area > 0
     free = ~contact
-    return SurfaceTable(z_step, height, above, np.ascontiguousarray(above.T), np.cumsum(slope), steepest, leaning, mesh.flat_z[kept],
-                        area[kept], float((mesh.areas * mesh.weights)[free].sum()), float(mesh.areas[free & (mesh.weights > 1)].sum()),
-                        float(mesh.areas[free & (mesh.weights < 1)].sum()))
+    return SurfaceTable(
+        z_step,
+        height,
+        above,
+        np.ascontiguousarray(above.T),
+        np.cumsum(slope),
+        steepest,
+        leaning,
+        mesh.flat_z[kept],
+        area[kept],
+        float((mesh.areas * mesh.weights)[free].sum()),
+        float(mesh.areas[free & (mesh.weights > 1)].sum()),
+        float(mesh.areas[free & (mesh.weights < 1)].sum()),
+    )
 
 
 def whole_steps(height: float, z_step: float) -> int:
@@ -140,7 +193,9 @@ def _below(z, a, b, c):  # type: ignore[no-untyped-def]
 
 @numba.njit(cache=True, nogil=True)
 def _fill(z, slopes, areas, weights, flat_normal, q, table, slope, steepest, leaning):  # type: ignore[no-untyped-def]
-    """Share every facet out over the z steps it crosses, with its slope as it turns from corner to corner."""
+    """Share every facet out over the z steps it crosses, with its slope as it turns from corner to
+    corner.
+    """
     classes, steps = table.shape[0] - 1, len(steepest)
     for f in range(len(z)):
         i, j, k = 0, 1, 2

@@ -28,7 +28,8 @@ class Amounts:
 def amounts(length: float, seconds: float, material: Material, machine: Machine) -> Amounts:
     """Amounts for a length of filament (mm) and a time (s).
 
-    cost = (mass · price + time · (machine rate + power · tariff)) / ((1 − failed share of the machine) · (1 − that of the material))
+    cost = (mass · price + time · (machine rate + power · tariff)) / ((1 − failed share of the
+    machine) · (1 − that of the material))
     """
     volume = length * math.pi * material.diameter**2 / 4.0
     mass = volume / 1000.0 * material.density
@@ -36,13 +37,17 @@ def amounts(length: float, seconds: float, material: Material, machine: Machine)
     stuff = mass / 1000.0 * material.price
     work = hours * machine.hourly_rate
     power = hours * machine.power / 1000.0 * machine.tariff
-    whole = (stuff + work + power) / ((1.0 - machine.failed_share / 100.0) * (1.0 - material.failed_share / 100.0))
+    whole = (stuff + work + power) / (
+        (1.0 - machine.failed_share / 100.0) * (1.0 - material.failed_share / 100.0)
+    )
     return Amounts(volume, length, mass, whole, stuff, work, power, whole - stuff - work - power)
 
 
 @dataclass(frozen=True)
 class SpoolShare:
-    """Parts a spool gives, what is left over (g), and how much lighter each must get for one more (g)."""
+    """Parts a spool gives, what is left over (g), and how much lighter each must get for one more
+    (g).
+    """
 
     parts: int
     left_over_g: float

@@ -11,8 +11,9 @@ from northpace.spec import ByLayer, PlanSpec, resolve_heat
 
 @dataclass(frozen=True)
 class Heat:
-    """Nozzle and bed in °C, fan and fan on bridges in % of every layer (N,): those of the first layer on the first only, none of the fan
-    below the layer it starts at."""
+    """Nozzle and bed in °C, fan and fan on bridges in % of every layer (N,): those of the first
+    layer on the first only, none of the fan below the layer it starts at.
+    """
 
     nozzle: np.ndarray
     bed: np.ndarray
@@ -26,12 +27,14 @@ def heat_by_layer(spec: PlanSpec, tops: np.ndarray, heights: np.ndarray) -> Heat
     nozzle, bed = (local.numbers(f"air.{name}", heat[name]) for name in ("nozzle_temp", "bed_temp"))
     fan = local.numbers("air.fan", _stages(spec, tops - heights, heat["fan"]))
     nozzle[0], bed[0] = heat["first_nozzle_temp"], heat["first_bed_temp"]
-    fan[:spec.air.fan_off_layers] = 0.0
+    fan[: spec.air.fan_off_layers] = 0.0
     return Heat(nozzle, bed, fan, local.numbers("air.bridge_fan", fan))
 
 
 def _stages(spec: PlanSpec, bottoms: np.ndarray, plain: float) -> np.ndarray:
-    """(N,) the material's fan of layers that begin at heights (N,): by its stages where it has some."""
+    """(N,) the material's fan of layers that begin at heights (N,): by its stages where it has
+    some.
+    """
     stages = sorted(spec.material.fan_stages, key=lambda stage: stage.above_mm)
     if not stages:
         return np.full(len(bottoms), plain)

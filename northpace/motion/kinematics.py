@@ -1,4 +1,5 @@
-"""The motion model: every move is accelerated, cruised and braked; speeds at the junctions come from looking ahead.
+"""The motion model: every move is accelerated, cruised and braked; speeds at the junctions come
+from looking ahead.
 
 Melt pressure lag is not modelled: flow follows the head at once.
 """
@@ -11,14 +12,16 @@ import numpy as np
 from northpace.spec import Machine
 
 
-def junction_speed(entry: np.ndarray, leave: np.ndarray, acceleration: float, deviation: float) -> float:
+def junction_speed(
+    entry: np.ndarray, leave: np.ndarray, acceleration: float, deviation: float
+) -> float:
     """Speed in mm/s at the corner between two unit directions (3,) by the deviation model.
 
-    v² = a·δ·s/(1−s) with s = sin(θ/2), θ the angle between the reversed entry and the exit direction.
+    v² = a·δ·s/(1−s) with s = sin(θ/2), θ the angle between the reversed entry and the exit
+    direction.
 
-    References
-    ----------
-    Any text on corner rounding: the speed at which a circle that leaves the corner by δ is run at acceleration a.
+    References ---------- Any text on corner rounding: the speed at which a circle that leaves the
+    corner by δ is run at acceleration a.
     """
     return float(np.sqrt(_junction(float(entry @ leave), acceleration, deviation)))
 
@@ -36,21 +39,36 @@ AXES = ("x-y-z", "crossed-belts", "three-columns")
 
 
 def limits_of(machine: Machine) -> np.ndarray:
-    """(14,) limits for the kernel: top speeds xy, z, e; top accelerations xy, z, e that are really reached; junction deviation; kind of axes,
-    top speed and acceleration of a motor, radius of the columns and length of the arms, origin of the bed x, y."""
+    """(14,) limits for the kernel: top speeds xy, z, e; top accelerations xy, z, e that are really
+    reached; junction deviation; kind of axes, top speed and acceleration of a motor, radius of the
+    columns and length of the arms, origin of the bed x, y.
+    """
     reached = machine.acceleration_reached / 100.0
-    return np.array([machine.max_speed_xy, machine.max_speed_z, machine.max_speed_e, reached * machine.max_acceleration_xy,
-                     reached * machine.max_acceleration_z, reached * machine.max_acceleration_e, machine.junction_deviation,
-                     AXES.index(machine.axes), machine.motor_speed, reached * machine.motor_acceleration, machine.column_radius, machine.arm_length,
-                     *machine.origin])
+    return np.array(
+        [
+            machine.max_speed_xy,
+            machine.max_speed_z,
+            machine.max_speed_e,
+            reached * machine.max_acceleration_xy,
+            reached * machine.max_acceleration_z,
+            reached * machine.max_acceleration_e,
+            machine.junction_deviation,
+            AXES.index(machine.axes),
+            machine.motor_speed,
+            reached * machine.motor_acceleration,
+            machine.column_radius,
+            machine.arm_length,
+            *machine.origin,
+        ]
+    )
 
 
 @numba.njit(cache=True)
 def _motor_share(kind, x, y, ux, uy, uz, radius, arm, middle_x, middle_y):  # type: ignore[no-untyped-def]
     """How far the busiest motor runs for each mm of a path in direction (ux, uy, uz) at a place.
 
-    Crossed belts run x + y and x − y. A carriage on a column stands at z + √(arm² − d²), d the level distance of the head from the column; its
-    speed is the derivative along the path.
+    Crossed belts run x + y and x − y. A carriage on a column stands at z + √(arm² − d²), d the
+    level distance of the head from the column; its speed is the derivative along the path.
     """
     if kind == 1:
         return max(abs(ux + uy), abs(ux - uy))
@@ -65,7 +83,9 @@ def _motor_share(kind, x, y, ux, uy, uz, radius, arm, middle_x, middle_y):  # ty
 
 @numba.njit(cache=True)
 def _look_ahead(x, y, z, e, speed, acceleration, limits, first, last, start_x, start_y, start_z):  # type: ignore[no-untyped-def]
-    """Length, top speed and acceleration of each move, and the squared speeds at the joints between them, from rest to rest."""
+    """Length, top speed and acceleration of each move, and the squared speeds at the joints between
+    them, from rest to rest.
+    """
     count = last - first
     length, top, acc = np.empty(count), np.empty(count), np.empty(count)
     ux, uy, uz = np.empty(count), np.empty(count), np.empty(count)
@@ -100,14 +120,29 @@ def _look_ahead(x, y, z, e, speed, acceleration, limits, first, last, start_x, s
             share = 0.0
             for part in range(3):
                 w = 0.5 * part
-                share = max(share, _motor_share(int(limits[7]), ox + w * dx, oy + w * dy, ux[k], uy[k], uz[k], limits[10], limits[11], limits[12],
-                                                limits[13]))
+                share = max(
+                    share,
+                    _motor_share(
+                        int(limits[7]),
+                        ox + w * dx,
+                        oy + w * dy,
+                        ux[k],
+                        uy[k],
+                        uz[k],
+                        limits[10],
+                        limits[11],
+                        limits[12],
+                        limits[13],
+                    ),
+                )
             if share > 1e-12:
                 v, a = min(v, limits[8] / share), min(a, limits[9] / share)
         top[k], acc[k] = v, a
     joint[0] = 0.0
     for k in range(1, count):
-        still = (ux[k] == 0.0 and uy[k] == 0.0 and uz[k] == 0.0) or (ux[k - 1] == 0.0 and uy[k - 1] == 0.0 and uz[k - 1] == 0.0)
+        still = (ux[k] == 0.0 and uy[k] == 0.0 and uz[k] == 0.0) or (
+            ux[k - 1] == 0.0 and uy[k - 1] == 0.0 and uz[k - 1] == 0.0
+        )
         if still:
             joint[k] = 0.0
             continue
@@ -132,10 +167,12 @@ def _look_ahead(x, y, z, e, speed, acceleration, limits, first, last, start_x, s
 def run(x, y, z, e, speed, acceleration, limits, first, last, start_x, start_y, start_z, seconds):  # type: ignore[no-untyped-def]
     """Time moves first … last−1 from rest to rest; fills ``seconds``; returns the total.
 
-    x, y, z (M,) ends in mm; e (M,) filament in mm; speed (M,) asked for (of the path, or of the filament when nothing
-    else moves); acceleration (M,); limits (14,) of `limits_of`.
+    x, y, z (M,) ends in mm; e (M,) filament in mm; speed (M,) asked for (of the path, or of the
+    filament when nothing else moves); acceleration (M,); limits (14,) of `limits_of`.
     """
-    length, top, acc, joint = _look_ahead(x, y, z, e, speed, acceleration, limits, first, last, start_x, start_y, start_z)
+    length, top, acc, joint = _look_ahead(
+        x, y, z, e, speed, acceleration, limits, first, last, start_x, start_y, start_z
+    )
     total = 0.0
     for k in range(last - first):
         if length[k] < 1e-12:
@@ -147,7 +184,9 @@ def run(x, y, z, e, speed, acceleration, limits, first, last, start_x, start_y, 
             t = (2.0 * peak - v0 - v1) / a
         else:
             v = top[k]
-            t = (2.0 * v - v0 - v1) / a + (length[k] - (2.0 * v * v - joint[k] - joint[k + 1]) / (2.0 * a)) / v
+            t = (2.0 * v - v0 - v1) / a + (
+                length[k] - (2.0 * v * v - joint[k] - joint[k + 1]) / (2.0 * a)
+            ) / v
         seconds[first + k] = t
         total += t
     return total
@@ -155,8 +194,12 @@ def run(x, y, z, e, speed, acceleration, limits, first, last, start_x, start_y, 
 
 @numba.njit(cache=True)
 def peaks(x, y, z, e, speed, acceleration, limits):  # type: ignore[no-untyped-def]
-    """(M,) highest speed in mm/s that each move really reaches, moves run from rest to rest as by `run`."""
-    length, top, acc, joint = _look_ahead(x, y, z, e, speed, acceleration, limits, 0, len(x), 0.0, 0.0, 0.0)
+    """(M,) highest speed in mm/s that each move really reaches, moves run from rest to rest as by
+    `run`.
+    """
+    length, top, acc, joint = _look_ahead(
+        x, y, z, e, speed, acceleration, limits, 0, len(x), 0.0, 0.0, 0.0
+    )
     out = np.zeros(len(x))
     for k in range(len(x)):
         if length[k] >= 1e-12:

@@ -14,7 +14,9 @@ TURN, TILT = np.radians(35.0), np.radians(32.0)
 
 
 def contour_picture(placed: Placed, size: int = 160) -> str:
-    """SVG text, ``size`` pixels square: contours from the bed up, each hiding what lies behind it and saying at which share of the height it lies."""
+    """SVG text, ``size`` pixels square: contours from the bed up, each hiding what lies behind it
+    and saying at which share of the height it lies.
+    """
     levels = (np.arange(LINES) + 0.5) / LINES * placed.height
     areas = shapely.simplify(sections(placed.solid, levels), max(placed.size) / 400)
     cosine, sine = np.cos(TURN), np.sin(TURN)
@@ -37,7 +39,13 @@ def contour_picture(placed: Placed, size: int = 160) -> str:
     shift = (size - (high - low) * scale) / 2
     paths = []
     for share, rings in drawn:
-        d = "".join("M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in (ring - low) * scale + shift) + "Z" for ring in rings)
+        d = "".join(
+            "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in (ring - low) * scale + shift) + "Z"
+            for ring in rings
+        )
         paths.append(f'<path data-z="{share:.3f}" d="{d}"/>')
-    return (f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {size} {size}" fill="#F5F2EA" fill-rule="evenodd" '
-            f'stroke="#4A5766" stroke-width="0.9" stroke-linejoin="round">{"".join(paths)}</svg>')
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {size} {size}" fill="#F5F2EA" '
+        'fill-rule="evenodd" '
+        f'stroke="#4A5766" stroke-width="0.9" stroke-linejoin="round">{"".join(paths)}</svg>'
+    )

@@ -1,6 +1,7 @@
 """Arrays of polygons: helpers over shapely that keep track of where each piece came from.
 
-An array of geometries is (N,) of shapely objects; ``None`` never occurs, an empty polygon stands for nothing.
+An array of geometries is (N,) of shapely objects; ``None`` never occurs, an empty polygon stands
+for nothing.
 """
 
 from __future__ import annotations
@@ -20,7 +21,9 @@ MITRE_LIMIT = 2.0
 
 
 def threaded(function: Callable[..., np.ndarray], *arrays: np.ndarray) -> np.ndarray:
-    """Apply a shapely function to arrays of equal length in two threads (GEOS frees the interpreter lock)."""
+    """Apply a shapely function to arrays of equal length in two threads (GEOS frees the interpreter
+    lock).
+    """
     count = len(arrays[0])
     if count < 16:
         return np.asarray(function(*arrays))
@@ -30,8 +33,11 @@ def threaded(function: Callable[..., np.ndarray], *arrays: np.ndarray) -> np.nda
     return np.concatenate(results)
 
 
-def offset(areas: np.ndarray, distance: float | np.ndarray, mitre: float = MITRE_LIMIT) -> np.ndarray:
-    """Grow (positive) or shrink (negative) areas by mm; corners stay corners up to a ``mitre`` limit.
+def offset(
+    areas: np.ndarray, distance: float | np.ndarray, mitre: float = MITRE_LIMIT
+) -> np.ndarray:
+    """Grow (positive) or shrink (negative) areas by mm; corners stay corners up to a ``mitre``
+    limit.
 
     Equal areas, as in every upright stretch of a part, are computed once.
     """
@@ -39,22 +45,34 @@ def offset(areas: np.ndarray, distance: float | np.ndarray, mitre: float = MITRE
         return areas
     by = np.broadcast_to(np.asarray(distance, np.float64), areas.shape)
     first, place = _distinct(areas, by)
-    grown = threaded(lambda some, far: shapely.buffer(some, far, join_style="mitre", mitre_limit=mitre), areas[first], by[first])
+    grown = threaded(
+        lambda some, far: shapely.buffer(some, far, join_style="mitre", mitre_limit=mitre),
+        areas[first],
+        by[first],
+    )
     return np.asarray(grown[place])
 
 
 def _distinct(areas: np.ndarray, by: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Index of the first of all equal pairs, and for every entry its place among those."""
     known: dict[tuple[bytes, float], int] = {}
-    place = np.fromiter((known.setdefault(pair, len(known)) for pair in zip(shapely.to_wkb(areas), by.tolist(), strict=True)),
-                        np.int64, len(areas))
+    place = np.fromiter(
+        (
+            known.setdefault(pair, len(known))
+            for pair in zip(shapely.to_wkb(areas), by.tolist(), strict=True)
+        ),
+        np.int64,
+        len(areas),
+    )
     first = np.empty(len(known), np.int64)
     first[place[::-1]] = np.arange(len(areas))[::-1]
     return first, place
 
 
 def intersection(a: np.ndarray, b: np.ndarray) -> np.ndarray:
-    """Common areas, pairwise; only areas are kept. Equal pairs, as in every upright stretch of a part, cost nothing."""
+    """Common areas, pairwise; only areas are kept. Equal pairs, as in every upright stretch of a
+    part, cost nothing.
+    """
     out = a.copy()
     index = np.flatnonzero(~shapely.equals_exact(a, b, 0.0))
     if len(index):
@@ -119,7 +137,9 @@ def _ranks(sorted_owner: np.ndarray) -> np.ndarray:
 
 @dataclass(frozen=True)
 class Rings:
-    """Rings as ragged arrays: points (K, 2) without the repeated last one, starts (R + 1,), owner (R,)."""
+    """Rings as ragged arrays: points (K, 2) without the repeated last one, starts (R + 1,), owner
+    (R,).
+    """
 
     points: np.ndarray
     starts: np.ndarray

@@ -1,4 +1,6 @@
-"""The part profile: what the quick estimate needs to know of a part and orientation, computed once."""
+"""The part profile: what the quick estimate needs to know of a part and orientation,
+computed once.
+"""
 
 from __future__ import annotations
 
@@ -16,18 +18,21 @@ MOST_LEVELS = 500
 DEPTH_LEVELS = 64
 DEPTHS = np.r_[np.arange(0.0, 2.01, 0.1), np.arange(2.25, 4.01, 0.25)]
 DEPTH_DETAIL = 0.03
-#: What lies open to above and below is looked at this far (mm) up and down, inside walls of these depths (mm).
+#: What lies open to above and below is looked at this far (mm) up and down, inside walls of these
+#: depths (mm).
 REACHES = np.array([0.0, 0.4, 0.8, 1.2, 2.4])
 WALL_DEPTHS = np.array([0.4, 1.2, 2.0])
 
 
 @dataclass(frozen=True)
 class Profile:
-    """At levels (L,) mm above the plate: area (mm²), perimeter (mm), islands, rings, box (L, 4: x low, y low, x high, y high).
+    """At levels (L,) mm above the plate: area (mm²), perimeter (mm), islands, rings, box (L, 4: x
+    low, y low, x high, y high).
 
-    ``edges`` (L + 1,) are the borders of the stretch each level stands for. ``depth_area`` and ``depth_length`` (L, D) are the
-    shares of area and perimeter left at the `DEPTHS` behind the outline. ``open_up`` and ``open_down`` (L, R, W): share of the area
-    inside walls of the `WALL_DEPTHS` that nothing covers at the `REACHES` above or below.
+    ``edges`` (L + 1,) are the borders of the stretch each level stands for. ``depth_area`` and
+    ``depth_length`` (L, D) are the shares of area and perimeter left at the `DEPTHS` behind the
+    outline. ``open_up`` and ``open_down`` (L, R, W): share of the area inside walls of the
+    `WALL_DEPTHS` that nothing covers at the `REACHES` above or below.
     """
 
     edges: np.ndarray
@@ -49,7 +54,9 @@ class Profile:
 
 
 def profile(placed: Placed, z_step: float) -> Profile:
-    """Sections at every z step, or at `MOST_LEVELS` evenly spaced levels where there are more steps than that."""
+    """Sections at every z step, or at `MOST_LEVELS` evenly spaced levels where there are more steps
+    than that.
+    """
     count = int(np.clip(np.ceil(placed.height / z_step), 1, MOST_LEVELS))
     edges = np.linspace(0.0, placed.height, count + 1)
     levels = (edges[:-1] + edges[1:]) / 2
@@ -62,24 +69,45 @@ def profile(placed: Placed, z_step: float) -> Profile:
     nearest = np.abs(np.arange(count)[:, None] - chosen).argmin(axis=1)
     shape = (len(chosen), len(DEPTHS))
     with np.errstate(divide="ignore", invalid="ignore"):
-        share_area = np.nan_to_num(shapely.area(deep).reshape(shape) / shapely.area(areas[chosen])[:, None])
-        share_length = np.nan_to_num(shapely.length(deep).reshape(shape) / shapely.length(areas[chosen])[:, None])
+        share_area = np.nan_to_num(
+            shapely.area(deep).reshape(shape) / shapely.area(areas[chosen])[:, None]
+        )
+        share_length = np.nan_to_num(
+            shapely.length(deep).reshape(shape) / shapely.length(areas[chosen])[:, None]
+        )
     inside = deep.reshape(shape)[:, np.searchsorted(DEPTHS, WALL_DEPTHS - 1e-9)]
     above, below = (_uncovered(inside, thin, levels, chosen, sign) for sign in (1, -1))
-    return Profile(edges, levels, area, length, shapely.get_num_geometries(areas), rings, np.nan_to_num(shapely.bounds(areas)),
-                   float(shapely.length(shapely.convex_hull(areas[0]))), share_area[nearest], share_length[nearest],
-                   above[nearest], below[nearest])
+    return Profile(
+        edges,
+        levels,
+        area,
+        length,
+        shapely.get_num_geometries(areas),
+        rings,
+        np.nan_to_num(shapely.bounds(areas)),
+        float(shapely.length(shapely.convex_hull(areas[0]))),
+        share_area[nearest],
+        share_length[nearest],
+        above[nearest],
+        below[nearest],
+    )
 
 
-def _uncovered(inside: np.ndarray, areas: np.ndarray, levels: np.ndarray, chosen: np.ndarray, sign: int) -> np.ndarray:
-    """(C, R, W) share of the areas inside the walls (C, W) that the outlines at the `REACHES` above (or below) leave open."""
+def _uncovered(
+    inside: np.ndarray, areas: np.ndarray, levels: np.ndarray, chosen: np.ndarray, sign: int
+) -> np.ndarray:
+    """(C, R, W) share of the areas inside the walls (C, W) that the outlines at the `REACHES` above
+    (or below) leave open.
+    """
     z = levels[chosen][:, None] + sign * REACHES
     pitch = levels[1] - levels[0] if len(levels) > 1 else 1.0
     at = np.clip(np.round((z - levels[0]) / pitch).astype(np.int64), 0, len(levels) - 1)
     cover = areas[at]
     cover[(z < levels[0] - pitch / 2) | (z > levels[-1] + pitch / 2)] = EMPTY
-    left = difference(np.broadcast_to(inside[:, None, :], (*cover.shape, inside.shape[1])).ravel(),
-                      np.broadcast_to(cover[:, :, None], (*cover.shape, inside.shape[1])).ravel()).reshape(*cover.shape, -1)
+    left = difference(
+        np.broadcast_to(inside[:, None, :], (*cover.shape, inside.shape[1])).ravel(),
+        np.broadcast_to(cover[:, :, None], (*cover.shape, inside.shape[1])).ravel(),
+    ).reshape(*cover.shape, -1)
     whole = shapely.area(inside)[:, None, :]
     with np.errstate(divide="ignore", invalid="ignore"):
         share = np.nan_to_num(shapely.area(left) / whole)

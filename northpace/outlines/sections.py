@@ -14,7 +14,8 @@ from northpace.part.solid import Placed
 
 #: Detail finer than this (mm) is tessellation; it would only cost time.
 SIMPLIFY = 0.01
-#: Outlines are thinned to this (mm) for asking what is open or leans out: ties and beads cover far more.
+#: Outlines are thinned to this (mm) for asking what is open or leans out: ties and beads cover far
+#: more.
 COARSE = 0.03
 #: An outline smaller than this (mm²) is less than the spot under a resting nozzle.
 LEAST_AREA = 0.01
@@ -22,7 +23,9 @@ LEAST_AREA = 0.01
 
 @dataclass(frozen=True)
 class Outlines:
-    """Tops (N,) and heights (N,) of the layers in mm; areas (N,) of each layer; islands: its separate polygons."""
+    """Tops (N,) and heights (N,) of the layers in mm; areas (N,) of each layer; islands: its
+    separate polygons.
+    """
 
     tops: np.ndarray
     heights: np.ndarray
@@ -45,11 +48,16 @@ class Outlines:
         return 60 * int(shapely.get_num_coordinates(self.areas).sum())
 
 
-def cut(placed: Placed, heights: np.ndarray, outline_offset: float = 0.0, first_layer_offset: float = 0.0) -> Outlines:
+def cut(
+    placed: Placed,
+    heights: np.ndarray,
+    outline_offset: float = 0.0,
+    first_layer_offset: float = 0.0,
+) -> Outlines:
     """Outlines of layers of the given heights (N,) mm.
 
-    A section at a level step belongs to the side above (the kernel's rule is half-open from below). Offsets grow the
-    outlines; ``first_layer_offset`` is added on the first layer.
+    A section at a level step belongs to the side above (the kernel's rule is half-open from below).
+    Offsets grow the outlines; ``first_layer_offset`` is added on the first layer.
     """
     tops = np.cumsum(heights)
     areas = sections(placed.solid, tops - heights / 2)
@@ -86,7 +94,9 @@ def sections(solid: m3.Manifold, levels: np.ndarray) -> np.ndarray:
 
 
 def _nest(rings: np.ndarray) -> shapely.Geometry:
-    """Rings whose direction tells solid from hole, as polygons with holes, islands in holes included."""
+    """Rings whose direction tells solid from hole, as polygons with holes, islands in holes
+    included.
+    """
     solid = shapely.is_ccw(rings)
     if solid.all():
         return shapely.multipolygons(shapely.polygons(rings))
@@ -94,7 +104,9 @@ def _nest(rings: np.ndarray) -> shapely.Geometry:
         return shapely.polygons(rings[solid][0], holes=list(rings[~solid]))
     outers, holes = shapely.polygons(rings[solid]), shapely.polygons(rings[~solid])
     # a corner of the hole, not its middle: that may lie on an island inside the hole
-    inner, outer = shapely.STRtree(outers).query(shapely.get_point(shapely.get_exterior_ring(holes), 0), predicate="intersects")
+    inner, outer = shapely.STRtree(outers).query(
+        shapely.get_point(shapely.get_exterior_ring(holes), 0), predicate="intersects"
+    )
     # of several outlines around a hole the smallest is its own
     size = shapely.area(outers)
     order = np.lexsort((size[outer], inner))

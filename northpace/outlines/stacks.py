@@ -8,8 +8,12 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
 
-def touching(below: np.ndarray, below_layer: np.ndarray, above: np.ndarray, above_layer: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Index pairs of polygons of one array (B,) in layer n and of another (A,) in layer n + 1 that overlap or touch."""
+def touching(
+    below: np.ndarray, below_layer: np.ndarray, above: np.ndarray, above_layer: np.ndarray
+) -> tuple[np.ndarray, np.ndarray]:
+    """Index pairs of polygons of one array (B,) in layer n and of another (A,) in layer n + 1 that
+    overlap or touch.
+    """
     order = np.argsort(above_layer, kind="stable")
     first = np.searchsorted(above_layer[order], below_layer + 1)
     last = np.searchsorted(above_layer[order], below_layer + 1, "right")
@@ -26,7 +30,9 @@ def touching(below: np.ndarray, below_layer: np.ndarray, above: np.ndarray, abov
 
 
 def stacked(polygons: np.ndarray, layer: np.ndarray) -> tuple[int, np.ndarray]:
-    """Number of bodies, and the body (P,) of every polygon: those that touch in neighbouring layers (P,) belong together."""
+    """Number of bodies, and the body (P,) of every polygon: those that touch in neighbouring layers
+    (P,) belong together.
+    """
     count = len(polygons)
     if count == 0:
         return 0, np.empty(0, np.int64)

@@ -21,8 +21,12 @@ class OnFace(Protocol):
     def spread(self) -> float: ...
 
 
-def marked_face(corners: np.ndarray, normals: np.ndarray, beside: np.ndarray, affine: np.ndarray, mark: OnFace) -> np.ndarray:
-    """(F,) mask of the facets a mark means: from the facet at its point over every edge that turns by no more than its spread."""
+def marked_face(
+    corners: np.ndarray, normals: np.ndarray, beside: np.ndarray, affine: np.ndarray, mark: OnFace
+) -> np.ndarray:
+    """(F,) mask of the facets a mark means: from the facet at its point over every edge that turns
+    by no more than its spread.
+    """
     point = affine[:, :3] @ np.array([mark.x, mark.y, mark.z]) + affine[:, 3]
     start = _nearest(corners, point)
     return _spread(normals, beside, start, np.cos(np.radians(mark.spread)) - 1e-9)
@@ -54,7 +58,12 @@ def _spread(normals, beside, start, least):  # type: ignore[no-untyped-def]
             g = beside[f, k]
             if g < 0 or inside[g]:
                 continue
-            if normals[f, 0] * normals[g, 0] + normals[f, 1] * normals[g, 1] + normals[f, 2] * normals[g, 2] >= least:
+            if (
+                normals[f, 0] * normals[g, 0]
+                + normals[f, 1] * normals[g, 1]
+                + normals[f, 2] * normals[g, 2]
+                >= least
+            ):
                 inside[g] = True
                 queue[tail] = g
                 tail += 1
@@ -76,6 +85,8 @@ def _nearest(corners: np.ndarray, point: np.ndarray) -> int:
     plane = ((a + v[:, None] * ab + w[:, None] * ac - point) ** 2).sum(1)
     edges = np.full(len(corners), np.inf)
     for start, along in ((a, ab), (a, ac), (b, c - b)):
-        share = np.clip(((point - start) * along).sum(1) / np.maximum((along * along).sum(1), 1e-300), 0, 1)
+        share = np.clip(
+            ((point - start) * along).sum(1) / np.maximum((along * along).sum(1), 1e-300), 0, 1
+        )
         edges = np.minimum(edges, ((start + share[:, None] * along - point) ** 2).sum(1))
     return int(np.argmin(np.where(inside, plane, edges)))

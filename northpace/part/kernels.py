@@ -7,8 +7,12 @@ import numpy as np
 
 
 @numba.njit(cache=True)
-def spread_parity(indptr: np.ndarray, indices: np.ndarray, weights: np.ndarray, flip: np.ndarray) -> None:
-    """Walk the graph of triangles; a weight of 2 means neighbours face opposite ways. ``flip`` (F,) is filled with 0 / 1."""
+def spread_parity(
+    indptr: np.ndarray, indices: np.ndarray, weights: np.ndarray, flip: np.ndarray
+) -> None:
+    """Walk the graph of triangles; a weight of 2 means neighbours face opposite ways. ``flip`` (F,)
+    is filled with 0 / 1.
+    """
     count = len(flip)
     seen = np.zeros(count, np.bool_)
     stack = np.empty(count, np.int64)
@@ -32,7 +36,8 @@ def spread_parity(indptr: np.ndarray, indices: np.ndarray, weights: np.ndarray, 
 
 @numba.njit(cache=True)
 def weld_equal(points: np.ndarray, first: np.ndarray) -> np.ndarray:
-    """Number equal rows of ``points`` (N, 3) in the order they first appear: a hash table with open addressing.
+    """Number equal rows of ``points`` (N, 3) in the order they first appear: a hash table with open
+    addressing.
 
     ``first`` (N,) receives the row each number first stood in. Returns the number of each row (N,).
     """
@@ -46,8 +51,11 @@ def weld_equal(points: np.ndarray, first: np.ndarray) -> np.ndarray:
     found = 0
     for row in range(count):
         a, b, c = bits[row, 0], bits[row, 1], bits[row, 2]
-        key = a * np.uint64(0x9E3779B97F4A7C15) ^ (b * np.uint64(0xC2B2AE3D27D4EB4F) + np.uint64(0x165667B19E3779F9)) \
+        key = (
+            a * np.uint64(0x9E3779B97F4A7C15)
+            ^ (b * np.uint64(0xC2B2AE3D27D4EB4F) + np.uint64(0x165667B19E3779F9))
             ^ (c * np.uint64(0xFF51AFD7ED558CCD))
+        )
         key ^= key >> np.uint64(29)
         key *= np.uint64(0xBF58476D1CE4E5B9)
         key ^= key >> np.uint64(32)

@@ -1,6 +1,7 @@
 """Read STL, OBJ, PLY and 3MF into bodies: vertices in mm and triangles, nothing mended yet.
 
-Every reader distrusts its file: sizes are checked against the bytes present before anything is allocated.
+Every reader distrusts its file: sizes are checked against the bytes present before anything is
+allocated.
 """
 
 from __future__ import annotations
@@ -17,26 +18,34 @@ from northpace.part.threemf import read_3mf
 
 
 def load_bodies(data: bytes, filename: str) -> list[Body]:
-    """Bodies of a mesh file; the format is told by its content, and the name only decides between text formats.
+    """Bodies of a mesh file; the format is told by its content, and the name only decides between
+    text formats.
 
     Raises `InputError` saying what is wrong with the file.
     """
     if not data:
         raise InputError("the file is empty", filename)
     if len(data) > MOST_BYTES:
-        raise InputError(f"the file has {len(data) / 1e6:.0f} MB; at most {MOST_BYTES / 1e6:.0f} MB are read", filename)
+        raise InputError(
+            f"the file has {len(data) / 1e6:.0f} MB; at most {MOST_BYTES / 1e6:.0f} MB are read",
+            filename,
+        )
     reader = _reader_for(data, filename)
     try:
         bodies = reader(data)
     except InputError as error:
         raise InputError(error.message, filename) from error
     except Exception as error:  # a third-party reader may fail in any way on a hostile file
-        raise InputError(f"the file is damaged and cannot be read ({type(error).__name__})", filename) from error
+        raise InputError(
+            f"the file is damaged and cannot be read ({type(error).__name__})", filename
+        ) from error
     kept = [body for body in bodies if len(body.faces)]
     if not kept:
         raise InputError("the file holds no triangles", filename)
     if sum(len(body.faces) for body in kept) > MOST_TRIANGLES:
-        raise InputError(f"the file has more than {MOST_TRIANGLES:,} triangles; thin it out first", filename)
+        raise InputError(
+            f"the file has more than {MOST_TRIANGLES:,} triangles; thin it out first", filename
+        )
     for body in kept:
         _check_numbers(body, filename)
     return kept
@@ -68,7 +77,10 @@ def _read_binary_stl(data: bytes) -> list[Body]:
     count = int.from_bytes(data[80:84], "little")
     present = (len(data) - 84) // 50
     if count != present:
-        raise InputError(f"the file declares {count:,} triangles but holds bytes for {present:,}; it is cut short or damaged")
+        raise InputError(
+            f"the file declares {count:,} triangles but holds bytes for {present:,}; it is "
+            "cut short or damaged"
+        )
     record = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
     corners = np.frombuffer(data, record, count, 84)["corners"].astype(np.float64)
     return [Body(corners.reshape(-1, 3), np.arange(3 * count).reshape(-1, 3))]
@@ -97,28 +109,50 @@ def _read_ply(data: bytes) -> list[Body]:
         raise InputError("the PLY header has no end")
     for line in head.splitlines():
         words = line.split()
-        if len(words) == 3 and words[0] == b"element" and words[2].isdigit() and int(words[2]) > len(rest):
-            raise InputError(f"the file declares {int(words[2]):,} of '{words[1].decode(errors='replace')}' "
-                             f"but is only {len(data):,} bytes long")
+        if (
+            len(words) == 3
+            and words[0] == b"element"
+            and words[2].isdigit()
+            and int(words[2]) > len(rest)
+        ):
+            raise InputError(
+                f"the file declares {int(words[2]):,} of '{words[1].decode(errors='replace')}' "
+                f"but is only {len(data):,} bytes long"
+            )
     return _through_trimesh(data, "ply")
 
 
 def _read_obj(data: bytes) -> list[Body]:
-    return _through_trimesh(data, "obj", split_objects=True, group_material=False, skip_materials=True)
+    return _through_trimesh(
+        data, "obj", split_objects=True, group_material=False, skip_materials=True
+    )
 
 
 def _through_trimesh(data: bytes, kind: str, **options: Any) -> list[Body]:
-    scene = trimesh.load_scene(io.BytesIO(data), file_type=kind, process=False, maintain_order=True, **options)
-    return [Body(np.asarray(mesh.vertices, np.float64), np.asarray(mesh.faces, np.int64), str(name))
-            for name, mesh in scene.geometry.items() if isinstance(mesh, trimesh.Trimesh)]
+    scene = trimesh.load_scene(
+        io.BytesIO(data), file_type=kind, process=False, maintain_order=True, **options
+    )
+    return [
+        Body(np.asarray(mesh.vertices, np.float64), np.asarray(mesh.faces, np.int64), str(name))
+        for name, mesh in scene.geometry.items()
+        if isinstance(mesh, trimesh.Trimesh)
+    ]
 
 
 def _check_numbers(body: Body, filename: str) -> None:
     wrong = ~np.isfinite(body.vertices).all(axis=1)
     if wrong.any():
-        raise InputError(f"{int(wrong.sum()):,} corners are not numbers (first at corner {int(wrong.argmax()):,})", filename)
+        raise InputError(
+            f"{int(wrong.sum()):,} corners are not numbers (first at corner "
+            f"{int(wrong.argmax()):,})",
+            filename,
+        )
     if body.faces.min() < 0 or body.faces.max() >= len(body.vertices):
         raise InputError("triangles name corners that the file does not have", filename)
     farthest = float(np.abs(body.vertices).max())
     if farthest > FARTHEST:
-        raise InputError(f"a corner lies {farthest:.3g} mm from the origin; at most {FARTHEST:,.0f} mm are allowed", filename)
+        raise InputError(
+            f"a corner lies {farthest:.3g} mm from the origin; at most {FARTHEST:,.0f} mm are "
+            "allowed",
+            filename,
+        )

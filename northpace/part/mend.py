@@ -1,7 +1,7 @@
 """Make a closed solid of whatever a file holds, and say what was done.
 
-The order of the steps is what has been found to work on real scans; each step is tried only when the one before did not
-give a valid solid, because the later ones change good files.
+The order of the steps is what has been found to work on real scans; each step is tried only when
+the one before did not give a valid solid, because the later ones change good files.
 """
 
 from __future__ import annotations
@@ -22,7 +22,9 @@ TOLERANCES = (1e-6, 5e-6, 3e-5)
 
 @dataclass(frozen=True)
 class Mended:
-    """A valid solid, what was done to get it, the widest opening closed (mm) and the volume that closing added (mm³)."""
+    """A valid solid, what was done to get it, the widest opening closed (mm) and the volume that
+    closing added (mm³).
+    """
 
     solid: m3.Manifold
     notes: list[str]
@@ -38,7 +40,9 @@ def mend(body: Body) -> Mended:
         raise InputError("fewer than four triangles with an area cannot enclose a solid")
     extent = np.ptp(vertices[faces.ravel()], axis=0)
     if extent.min() <= 1e-6 * max(extent.max(), 1e-9):
-        raise InputError("the triangles lie in one plane; a solid needs a thickness in every direction")
+        raise InputError(
+            "the triangles lie in one plane; a solid needs a thickness in every direction"
+        )
     solid = to_solid(vertices, faces)
     closing = Closing()
     if solid is None:
@@ -52,7 +56,10 @@ def mend(body: Body) -> Mended:
     if solid is None and len(faces):
         vertices, faces, closing = cap_openings(vertices, faces)
         if closing.loops:
-            notes.append(f"closed {closing.loops:,} opening{'s' * (closing.loops > 1)}, the widest {closing.widest:.2f} mm across")
+            notes.append(
+                f"closed {closing.loops:,} opening{'s' * (closing.loops > 1)}, the widest "
+                f"{closing.widest:.2f} mm across"
+            )
         solid = to_solid(vertices, faces)
     if solid is None and len(faces):
         solid = _shell_by_shell(vertices, faces, notes)
@@ -63,7 +70,10 @@ def mend(body: Body) -> Mended:
         solid = solid_from_sections(vertices, faces)
         if solid is None:
             raise InputError("the triangles do not enclose a volume, even after mending")
-        notes.append("rebuilt from sections because the surface could not be closed: compare it with what you meant")
+        notes.append(
+            "rebuilt from sections because the surface could not be closed: compare it with "
+            "what you meant"
+        )
         doubtful = True
     solid = order_shells(solid, notes)
     if solid.is_empty() or solid.volume() <= 0:
@@ -72,7 +82,9 @@ def mend(body: Body) -> Mended:
 
 
 def weld(vertices: np.ndarray, faces: np.ndarray) -> tuple[np.ndarray, np.ndarray, list[str]]:
-    """Join equal corners; with a tolerance only when most edges stay open (a text file with rounded digits)."""
+    """Join equal corners; with a tolerance only when most edges stay open (a text file with rounded
+    digits).
+    """
     notes: list[str] = []
     welded, mapped = _weld_exact(vertices, faces)
     if _open_share(mapped) > OPEN_SHARE:
@@ -83,7 +95,11 @@ def weld(vertices: np.ndarray, faces: np.ndarray) -> tuple[np.ndarray, np.ndarra
                 welded, mapped = near * (tolerance * diagonal), near_faces
                 notes.append(f"joined corners up to {tolerance * diagonal:.4f} mm apart")
                 break
-    flat = (mapped[:, 0] == mapped[:, 1]) | (mapped[:, 1] == mapped[:, 2]) | (mapped[:, 2] == mapped[:, 0])
+    flat = (
+        (mapped[:, 0] == mapped[:, 1])
+        | (mapped[:, 1] == mapped[:, 2])
+        | (mapped[:, 2] == mapped[:, 0])
+    )
     if flat.any():
         notes.append(f"dropped {int(flat.sum()):,} triangles without area")
     return np.ascontiguousarray(welded, np.float64), mapped[~flat], notes
@@ -95,7 +111,7 @@ def _weld_exact(vertices: np.ndarray, faces: np.ndarray) -> tuple[np.ndarray, np
     points = np.ascontiguousarray(vertices, np.float64) + 0.0  # adding 0.0 makes -0.0 and 0.0 equal
     first = np.empty(len(points), np.int64)
     number = weld_equal(points, first)
-    return points[first[:number.max() + 1]], number[faces]
+    return points[first[: number.max() + 1]], number[faces]
 
 
 def _edges(faces: np.ndarray) -> np.ndarray:
@@ -114,7 +130,9 @@ def to_solid(vertices: np.ndarray, faces: np.ndarray) -> m3.Manifold | None:
     mesh = m3.Mesh64(vertices, np.ascontiguousarray(faces, np.uint64))
     solid = m3.Manifold(mesh)
     if solid.status() == m3.Error.NotManifold:
-        mesh.merge()  # joins corners along open edges within the kernel's own precision; costly, so only when needed
+        # joins corners along open edges within the kernel's own precision; costly, so only when
+        # needed
+        mesh.merge()
         solid = m3.Manifold(mesh)
     if solid.status() != m3.Error.NoError or solid.is_empty():
         return None
@@ -143,22 +161,30 @@ def _cancel_opposed(faces: np.ndarray, notes: list[str]) -> np.ndarray:
 def make_consistent(faces: np.ndarray) -> tuple[np.ndarray, int]:
     """Turn triangles so that neighbours agree; each shell takes the side most of its triangles had.
 
-    Two triangles sharing an edge agree when they run along it in opposite directions. The turned state of a triangle is
-    found by walking a spanning forest over edges shared by exactly two triangles.
+    Two triangles sharing an edge agree when they run along it in opposite directions. The turned
+    state of a triangle is found by walking a spanning forest over edges shared by exactly two
+    triangles.
     """
     edges = _edges(faces)
     owner = np.tile(np.arange(len(faces)), 3)
     low, high = edges.min(axis=1), edges.max(axis=1)
     order = np.lexsort((high, low))
-    low, high, owner, forward = low[order], high[order], owner[order], (edges[:, 0] < edges[:, 1])[order]
+    low, high, owner, forward = (
+        low[order],
+        high[order],
+        owner[order],
+        (edges[:, 0] < edges[:, 1])[order],
+    )
     start = np.flatnonzero(np.r_[True, (np.diff(low) != 0) | (np.diff(high) != 0)])
     count = np.diff(np.r_[start, len(low)])
     pair = start[count == 2]
     one, two = owner[pair], owner[pair + 1]
-    differs = (forward[pair] == forward[pair + 1])
+    differs = forward[pair] == forward[pair + 1]
     weights = np.where(differs, 2.0, 1.0)
-    graph = sparse.coo_matrix((np.r_[weights, weights], (np.r_[one, two], np.r_[two, one])),
-                              shape=(len(faces), len(faces))).tocsr()
+    graph = sparse.coo_matrix(
+        (np.r_[weights, weights], (np.r_[one, two], np.r_[two, one])),
+        shape=(len(faces), len(faces)),
+    ).tocsr()
     total, label = sparse.csgraph.connected_components(graph, directed=False)
     flip = np.zeros(len(faces), np.int8)
     from northpace.part.kernels import spread_parity
@@ -181,7 +207,8 @@ class Closing:
 
 
 def cap_openings(vertices: np.ndarray, faces: np.ndarray) -> tuple[np.ndarray, np.ndarray, Closing]:
-    """Close every directed boundary loop: triangulated when it lies nearly in a plane, else by a fan from its middle.
+    """Close every directed boundary loop: triangulated when it lies nearly in a plane, else by a
+    fan from its middle.
 
     A loop never spans two shells, so a gap between bodies is not bridged.
     """
@@ -211,15 +238,27 @@ def cap_openings(vertices: np.ndarray, faces: np.ndarray) -> tuple[np.ndarray, n
             caps.append(np.stack([loop, np.roll(loop, -1), np.full(len(loop), middle)], axis=1))
             middle += 1
     closed_vertices, closed_faces = np.concatenate(points), np.concatenate(caps)
-    return closed_vertices, closed_faces, Closing(loops, widest, _cap_volume(closed_vertices, closed_faces[len(faces):]))
+    return (
+        closed_vertices,
+        closed_faces,
+        Closing(loops, widest, _cap_volume(closed_vertices, closed_faces[len(faces) :])),
+    )
 
 
 def _cap_volume(vertices: np.ndarray, caps: np.ndarray) -> float:
     """What the caps enclose against their common middle (mm³): 0 for one plane opening."""
     corners = vertices[caps]
     centre = corners.reshape(-1, 3).mean(axis=0)
-    return float(abs(np.einsum("ij,ij->i", corners[:, 0] - centre,
-                               np.cross(corners[:, 1] - centre, corners[:, 2] - centre)).sum()) / 6)
+    return float(
+        abs(
+            np.einsum(
+                "ij,ij->i",
+                corners[:, 0] - centre,
+                np.cross(corners[:, 1] - centre, corners[:, 2] - centre),
+            ).sum()
+        )
+        / 6
+    )
 
 
 def _counts_of(keys: np.ndarray, values: np.ndarray) -> np.ndarray:
@@ -238,9 +277,9 @@ def _walk_loops(following: dict[int, list[int]]) -> list[list[int]]:
                 if here in place:
                     cut = place[here]
                     loops.append(path[cut:])
-                    for gone in path[cut + 1:]:
+                    for gone in path[cut + 1 :]:
                         del place[gone]
-                    path = path[:cut + 1]
+                    path = path[: cut + 1]
                     if not cut and not following.get(here):
                         break
                 else:
@@ -259,35 +298,49 @@ def _triangulate(ring: np.ndarray) -> np.ndarray | None:
     if spread[-1] > 0.05 * spread[0] or np.linalg.norm(normal) == 0:
         return None
     across = axes[0]
-    flat = np.stack([centred @ across, centred @ np.cross(normal / np.linalg.norm(normal), across)], axis=1)
+    flat = np.stack(
+        [centred @ across, centred @ np.cross(normal / np.linalg.norm(normal), across)], axis=1
+    )
     triangles = m3.triangulate([flat])
     return triangles if len(triangles) == len(ring) - 2 else None
 
 
-def _shell_by_shell(vertices: np.ndarray, faces: np.ndarray, notes: list[str]) -> m3.Manifold | None:
+def _shell_by_shell(
+    vertices: np.ndarray, faces: np.ndarray, notes: list[str]
+) -> m3.Manifold | None:
     """Build every connected shell on its own and put together those that close."""
-    graph = sparse.coo_matrix((np.ones(3 * len(faces)), tuple(_edges(faces).T)), shape=(len(vertices), len(vertices)))
+    graph = sparse.coo_matrix(
+        (np.ones(3 * len(faces)), tuple(_edges(faces).T)), shape=(len(vertices), len(vertices))
+    )
     _, label = sparse.csgraph.connected_components(graph, directed=False)
     shell = label[faces[:, 0]]
-    closed = [number for number in np.unique(shell) if to_solid(vertices, faces[shell == number]) is not None]
+    closed = [
+        number
+        for number in np.unique(shell)
+        if to_solid(vertices, faces[shell == number]) is not None
+    ]
     kept = np.isin(shell, closed)
     lost = int((~kept).sum())
     if not closed or lost > 0.02 * len(faces):
         return None
     if lost:
         notes.append(f"left out {lost:,} loose triangles that enclose nothing")
-    # shells that do not touch close together when each of them closes; directions are sorted out by `order_shells`
+    # shells that do not touch close together when each of them closes; directions are sorted out by
+    # `order_shells`
     return to_solid(vertices, faces[kept])
 
 
 def order_shells(solid: m3.Manifold, notes: list[str]) -> m3.Manifold:
-    """Decide for every shell whether it is a solid, a cavity or turned inside out; unite solids, subtract cavities."""
+    """Decide for every shell whether it is a solid, a cavity or turned inside out; unite solids,
+    subtract cavities.
+    """
     shells = solid.decompose()
     if len(shells) == 1:
         if shells[0].volume() < 0:
             notes.append("turned the surface outside out")
             return inverted(shells[0])
-        # A shell may still run through itself; uniting it with nothing changes nothing, so it is left as it is.
+        # A shell may still run through itself; uniting it with nothing changes nothing, so it is
+        # left as it is.
         return shells[0]
     volumes = np.array([shell.volume() for shell in shells])
     solids = [shell for shell, volume in zip(shells, volumes, strict=True) if volume > 0]
@@ -315,11 +368,15 @@ def inverted(shell: m3.Manifold) -> m3.Manifold:
     """The shell with every triangle turned."""
     mesh = shell.to_mesh64()
     corners = np.array(mesh.vert_properties, np.float64, order="C")[:, :3].copy()
-    return m3.Manifold(m3.Mesh64(corners, np.array(np.asarray(mesh.tri_verts)[:, ::-1], np.uint64, order="C")))
+    return m3.Manifold(
+        m3.Mesh64(corners, np.array(np.asarray(mesh.tri_verts)[:, ::-1], np.uint64, order="C"))
+    )
 
 
 def _holds(outer: m3.Manifold, inner: m3.Manifold) -> bool:
-    """Whether the larger shell encloses the smaller: what is left of the inner one outside is next to nothing."""
+    """Whether the larger shell encloses the smaller: what is left of the inner one outside is next
+    to nothing.
+    """
     box, inside = outer.bounding_box(), inner.bounding_box()
     if any(inside[k] < box[k] - 1e-9 or inside[k + 3] > box[k + 3] + 1e-9 for k in range(3)):
         return False

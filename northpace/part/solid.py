@@ -15,7 +15,9 @@ from northpace.spec import Machine, Placement
 
 @dataclass(frozen=True)
 class Part:
-    """Closed solids in mm, in file coordinates; one `m3.Manifold` a body, with names and what was mended."""
+    """Closed solids in mm, in file coordinates; one `m3.Manifold` a body, with names and what was
+    mended.
+    """
 
     bodies: tuple[m3.Manifold, ...]
     names: tuple[str, ...]
@@ -24,7 +26,6 @@ class Part:
     triangles_in_file: int
     widest_opening: float = 0.0
     added_volume: float = 0.0
-
 
     @property
     def volume(self) -> float:
@@ -53,23 +54,41 @@ def load_part(data: bytes, filename: str) -> Part:
         try:
             result = mend(body)
         except InputError as error:
-            refused.append(f"{body.name or 'the file'}: {error.message}" if len(raw) > 1 else error.message)
+            refused.append(
+                f"{body.name or 'the file'}: {error.message}" if len(raw) > 1 else error.message
+            )
             continue
         pieces = result.solid.decompose()
         pieces = _with_cavities(pieces)
         solids.extend(pieces)
-        names.extend([body.name or "body"] if len(pieces) == 1 else [f"{body.name or 'body'} {n + 1}" for n in range(len(pieces))])
-        notes.extend(f"{body.name}: {note}" if len(raw) > 1 and body.name else note for note in result.notes)
+        names.extend(
+            [body.name or "body"]
+            if len(pieces) == 1
+            else [f"{body.name or 'body'} {n + 1}" for n in range(len(pieces))]
+        )
+        notes.extend(
+            f"{body.name}: {note}" if len(raw) > 1 and body.name else note for note in result.notes
+        )
         doubtful |= result.doubtful
         widest, added = max(widest, result.widest_opening), added + result.added_volume
     if not solids:
         raise InputError(refused[0], filename)
     notes.extend(f"left out {text}" for text in refused)
-    return Part(tuple(solids), tuple(names), tuple(notes), doubtful, sum(len(body.faces) for body in raw), widest, added)
+    return Part(
+        tuple(solids),
+        tuple(names),
+        tuple(notes),
+        doubtful,
+        sum(len(body.faces) for body in raw),
+        widest,
+        added,
+    )
 
 
 def _with_cavities(pieces: list[m3.Manifold]) -> list[m3.Manifold]:
-    """Give cavities, which a decomposition lists as shells of negative volume, back to the body around them."""
+    """Give cavities, which a decomposition lists as shells of negative volume, back to the body
+    around them.
+    """
     bodies = [piece for piece in pieces if piece.volume() > 0]
     cavities = [piece for piece in pieces if piece.volume() <= 0]
     if not cavities:
@@ -77,11 +96,19 @@ def _with_cavities(pieces: list[m3.Manifold]) -> list[m3.Manifold]:
     grouped: list[list[m3.Manifold]] = [[body] for body in bodies]
     for cavity in cavities:
         inner = np.array(cavity.bounding_box())
-        holds = [k for k, body in enumerate(bodies)
-                 if (inner[:3] >= np.array(body.bounding_box())[:3]).all() and (inner[3:] <= np.array(body.bounding_box())[3:]).all()]
+        holds = [
+            k
+            for k, body in enumerate(bodies)
+            if (inner[:3] >= np.array(body.bounding_box())[:3]).all()
+            and (inner[3:] <= np.array(body.bounding_box())[3:]).all()
+        ]
         grouped[min(holds, key=lambda k: bodies[k].volume()) if holds else 0].append(cavity)
-    return [m3.Manifold.batch_boolean([group[0], *map(inverted, group[1:])], m3.OpType.Subtract) if len(group) > 1 else group[0]
-            for group in grouped]
+    return [
+        m3.Manifold.batch_boolean([group[0], *map(inverted, group[1:])], m3.OpType.Subtract)
+        if len(group) > 1
+        else group[0]
+        for group in grouped
+    ]
 
 
 @dataclass(frozen=True)
@@ -109,13 +136,21 @@ class Placed:
 
 
 def place(part: Part, placement: Placement) -> Placed:
-    """Scale, stand on the chosen face, turn about x, y, z in this order, centre on the bed, drop to the plate."""
+    """Scale, stand on the chosen face, turn about x, y, z in this order, centre on the bed, drop to
+    the plate.
+    """
     matrix = placement_matrix(placement)
     affine = np.c_[matrix, np.zeros(3)]
     bodies = [body.transform(affine) for body in part.bodies]
     boxes = np.array([body.bounding_box() for body in bodies])
     low, high = boxes[:, :3].min(axis=0), boxes[:, 3:].max(axis=0)
-    shift = np.array([placement.shift_x - (low[0] + high[0]) / 2, placement.shift_y - (low[1] + high[1]) / 2, -low[2]])
+    shift = np.array(
+        [
+            placement.shift_x - (low[0] + high[0]) / 2,
+            placement.shift_y - (low[1] + high[1]) / 2,
+            -low[2],
+        ]
+    )
     bodies = [body.translate(tuple(shift)) for body in bodies]
     if placement.sink or placement.trim_top:
         bodies, shift = _trimmed(bodies, shift, placement, float(high[2] - low[2]))
@@ -129,18 +164,35 @@ def place(part: Part, placement: Placement) -> Placed:
     else:
         solid = m3.Manifold.batch_boolean(bodies, m3.OpType.Add)
     size = high - low
-    return Placed(solid, tuple(bodies), tuple(float(v) for v in size), tuple(float(v) for v in low + shift),  # type: ignore[arg-type]
-                  np.c_[matrix, shift])
+    return Placed(
+        solid,
+        tuple(bodies),
+        tuple(float(v) for v in size),
+        tuple(float(v) for v in low + shift),  # type: ignore[arg-type]
+        np.c_[matrix, shift],
+    )
 
 
-def _trimmed(bodies: list[m3.Manifold], shift: np.ndarray, placement: Placement, height: float) -> tuple[list[m3.Manifold], np.ndarray]:
-    """Bodies without what lies below the plate and above the trimmed top, and the shift that goes with it."""
+def _trimmed(
+    bodies: list[m3.Manifold], shift: np.ndarray, placement: Placement, height: float
+) -> tuple[list[m3.Manifold], np.ndarray]:
+    """Bodies without what lies below the plate and above the trimmed top, and the shift that goes
+    with it.
+    """
     left = height - placement.sink - placement.trim_top
     if left < 0.01:
-        raise InputError(f"the part is {height:.2f} mm tall; sunk by {placement.sink:g} and trimmed by {placement.trim_top:g} mm nothing is left of it",
-                         "place.sink")
+        raise InputError(
+            f"the part is {height:.2f} mm tall; sunk by {placement.sink:g} and trimmed by "
+            f"{placement.trim_top:g} mm nothing is left of it",
+            "place.sink",
+        )
     down = np.array([0.0, 0.0, -placement.sink])
-    cut = [body.translate(tuple(down)).trim_by_plane((0.0, 0.0, 1.0), 0.0).trim_by_plane((0.0, 0.0, -1.0), -left) for body in bodies]
+    cut = [
+        body.translate(tuple(down))
+        .trim_by_plane((0.0, 0.0, 1.0), 0.0)
+        .trim_by_plane((0.0, 0.0, -1.0), -left)
+        for body in bodies
+    ]
     cut = [body for body in cut if not body.is_empty()]
     if not cut:
         raise InputError("sunk and trimmed like this nothing is left of the part", "place.sink")
@@ -164,13 +216,19 @@ def placement_matrix(placement: Placement) -> np.ndarray:
     # a normal is carried by the inverse transpose of the scale
     down = down / np.diag(scale)
     stand = rotation_between(down / np.linalg.norm(down), np.array([0.0, 0.0, -1.0]))
-    turns = [_turn(axis, angle) for axis, angle in enumerate((placement.turn_x, placement.turn_y, placement.turn_z))]
+    turns = [
+        _turn(axis, angle)
+        for axis, angle in enumerate((placement.turn_x, placement.turn_y, placement.turn_z))
+    ]
     return np.asarray(turns[2] @ turns[1] @ turns[0] @ stand @ scale)
 
 
 def _turn(axis: int, degrees: float) -> np.ndarray:
     # exact at right angles, so that a box turned by 90° keeps level faces
-    sine, cosine = np.round(np.sin(np.radians(degrees)), 15), np.round(np.cos(np.radians(degrees)), 15)
+    sine, cosine = (
+        np.round(np.sin(np.radians(degrees)), 15),
+        np.round(np.cos(np.radians(degrees)), 15),
+    )
     matrix = np.eye(3)
     a, b = (axis + 1) % 3, (axis + 2) % 3
     matrix[a, a], matrix[a, b], matrix[b, a], matrix[b, b] = cosine, -sine, sine, cosine
@@ -193,43 +251,79 @@ def rotation_between(start: np.ndarray, end: np.ndarray) -> np.ndarray:
 
 
 def check_size(placed: Placed, machine: Machine) -> None:
-    """Raise `InputError` for a size that cannot be meant: next to nothing, or several times what the machine builds."""
+    """Raise `InputError` for a size that cannot be meant: next to nothing, or several times what
+    the machine builds.
+    """
     size = placed.size
     if min(size) < 0.01:
-        raise InputError(f"the part is only {min(size):.4f} mm in one direction; is its unit right?", "place.scale_x")
+        raise InputError(
+            f"the part is only {min(size):.4f} mm in one direction; is its unit right?",
+            "place.scale_x",
+        )
     room = max(machine.size_x, machine.size_y, machine.size_z)
     if max(size) > BEYOND * room:
-        raise InputError(f"the part is {max(size):.0f} mm long, {max(size) / room:.1f} times what {machine.name} builds; is its unit right?",
-                         "place.scale_x")
+        raise InputError(
+            f"the part is {max(size):.0f} mm long, {max(size) / room:.1f} times what "
+            f"{machine.name} builds; is its unit right?",
+            "place.scale_x",
+        )
 
 
-def misfits(placed: Placed, machine: Machine, margin: float = 0.0, lift: float = 0.0) -> list[tuple[str, str, str]]:
-    """Code, sentence and what would help for every way in which the part, with a margin around it and raised by ``lift`` (mm), leaves
-    the build volume."""
+def misfits(
+    placed: Placed, machine: Machine, margin: float = 0.0, lift: float = 0.0
+) -> list[tuple[str, str, str]]:
+    """Code, sentence and what would help for every way in which the part, with a margin around it
+    and raised by ``lift`` (mm), leaves the build volume.
+    """
     size, found = placed.size, []
     if size[2] + lift > machine.size_z + 1e-6:
-        found.append(("too-tall", f"The part is {size[2] + lift:.1f} mm tall{' on its raft' if lift else ''}; {machine.name} builds up to "
-                                  f"{machine.size_z:g} mm.", "Lay it down, scale it, or take a taller machine."))
+        found.append(
+            (
+                "too-tall",
+                f"The part is {size[2] + lift:.1f} mm tall{' on its raft' if lift else ''}; "
+                f"{machine.name} builds up to "
+                f"{machine.size_z:g} mm.",
+                "Lay it down, scale it, or take a taller machine.",
+            )
+        )
     low = np.array(placed.low[:2]) - margin
     high = np.array(placed.low[:2]) + np.array(size[:2]) + margin
     if machine.bed == "rectangle":
         half = np.array([machine.size_x, machine.size_y]) / 2
         if (low < -half - 1e-6).any() or (high > half + 1e-6).any():
-            found.append(("outside-bed", f"The part takes {size[0]:.1f} × {size[1]:.1f} mm, its footing included {size[0] + 2 * margin:.1f} × "
-                          f"{size[1] + 2 * margin:.1f}, and reaches beyond the bed of {machine.name} ({machine.size_x:g} × {machine.size_y:g} mm).",
-                          "Turn or shift it, make the footing smaller, or take a larger bed."))
+            found.append(
+                (
+                    "outside-bed",
+                    f"The part takes {size[0]:.1f} × {size[1]:.1f} mm, its footing included "
+                    f"{size[0] + 2 * margin:.1f} × "
+                    f"{size[1] + 2 * margin:.1f}, and reaches beyond the bed of "
+                    f"{machine.name} ({machine.size_x:g} × {machine.size_y:g} mm).",
+                    "Turn or shift it, make the footing smaller, or take a larger bed.",
+                )
+            )
         return found
     points = np.asarray(placed.solid.to_mesh().vert_properties)[:, :2]
     reach = float(np.linalg.norm(points, axis=1).max()) + margin
     if reach > machine.size_x / 2 + 1e-6:
-        found.append(("outside-bed", f"The part and its footing reach {reach:.1f} mm from the middle; the round bed of {machine.name} has a radius "
-                      f"of {machine.size_x / 2:g} mm.", "Shift it, make the footing smaller, or take a larger bed."))
+        found.append(
+            (
+                "outside-bed",
+                f"The part and its footing reach {reach:.1f} mm from the middle; the round "
+                f"bed of {machine.name} has a radius "
+                f"of {machine.size_x / 2:g} mm.",
+                "Shift it, make the footing smaller, or take a larger bed.",
+            )
+        )
     return found
 
 
 def flat_faces(part: Part, most: int = 24) -> list[dict[str, object]]:
-    """Level faces of the convex hull the part can stand on, largest first: outward normal in the file and area in mm²."""
-    hull = m3.Manifold.batch_hull(list(part.bodies)) if len(part.bodies) > 1 else part.bodies[0].hull()
+    """Level faces of the convex hull the part can stand on, largest first: outward normal in the
+    file and area in mm².
+    """
+    hull = (
+        m3.Manifold.batch_hull(list(part.bodies)) if len(part.bodies) > 1 else part.bodies[0].hull()
+    )
     mesh = hull.to_mesh64()
     corners = np.asarray(mesh.vert_properties)[:, :3][np.asarray(mesh.tri_verts)]
     cross = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
@@ -239,10 +333,14 @@ def flat_faces(part: Part, most: int = 24) -> list[dict[str, object]]:
     _, group = np.unique(np.round(normal, 3), axis=0, return_inverse=True)
     group = group.reshape(-1)
     area = np.bincount(group, weights=double[kept] / 2)
-    mean = np.stack([np.bincount(group, weights=normal[:, k] * double[kept]) for k in range(3)], axis=1)
+    mean = np.stack(
+        [np.bincount(group, weights=normal[:, k] * double[kept]) for k in range(3)], axis=1
+    )
     mean = mean / np.linalg.norm(mean, axis=1, keepdims=True)
     order = np.argsort(-area)[:most]
-    return [{"normal": [round(float(v), 6) for v in mean[k]], "area_mm2": float(area[k])} for k in order]
+    return [
+        {"normal": [round(float(v), 6) for v in mean[k]], "area_mm2": float(area[k])} for k in order
+    ]
 
 
 def mesh_arrays(bodies: tuple[m3.Manifold, ...]) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -259,10 +357,17 @@ def mesh_arrays(bodies: tuple[m3.Manifold, ...]) -> tuple[np.ndarray, np.ndarray
 
 
 def binary_stl(vertices: np.ndarray, faces: np.ndarray, owner: np.ndarray | int = 0) -> bytes:
-    """A mesh as binary STL; ``owner`` (F,), the body of each face, goes into the facet's attribute field."""
+    """A mesh as binary STL; ``owner`` (F,), the body of each face, goes into the facet's attribute
+    field.
+    """
     corners = vertices[faces].astype("<f4")
-    normal = np.asarray(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), np.float64)
+    normal = np.asarray(
+        np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), np.float64
+    )
     normal = normal / np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-30)
-    record = np.zeros(len(faces), np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")]))
+    record = np.zeros(
+        len(faces),
+        np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")]),
+    )
     record["normal"], record["corners"], record["attribute"] = normal, corners, owner
     return b"North Pace".ljust(80) + len(faces).to_bytes(4, "little") + record.tobytes()

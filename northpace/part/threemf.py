@@ -1,4 +1,6 @@
-"""Read 3MF: units honoured, several objects, components and transforms, against hostile archives."""
+"""Read 3MF: units honoured, several objects, components and transforms, against hostile
+archives.
+"""
 
 from __future__ import annotations
 
@@ -12,8 +14,16 @@ from lxml import etree
 from northpace.errors import InputError
 from northpace.part.body import FARTHEST, MOST_TRIANGLES, Body
 
-UNITS = {"micron": 0.001, "millimeter": 1.0, "centimeter": 10.0, "inch": 25.4, "foot": 304.8, "meter": 1000.0}
-#: A model part that unpacks to more than this, or is packed tighter than text ever is, is an attack and not a part.
+UNITS = {
+    "micron": 0.001,
+    "millimeter": 1.0,
+    "centimeter": 10.0,
+    "inch": 25.4,
+    "foot": 304.8,
+    "meter": 1000.0,
+}
+#: A model part that unpacks to more than this, or is packed tighter than text ever is, is an attack
+#: and not a part.
 MOST_UNPACKED = 1_500_000_000
 TIGHTEST = 200
 DEEPEST = 16
@@ -21,7 +31,9 @@ MOST_PLACED = 2000
 
 
 def read_3mf(data: bytes) -> list[Body]:
-    """Bodies of every build item (of every object when nothing is on the build), transformed, in mm."""
+    """Bodies of every build item (of every object when nothing is on the build), transformed, in
+    mm.
+    """
     try:
         archive = zipfile.ZipFile(io.BytesIO(data))
     except zipfile.BadZipFile as error:
@@ -31,12 +43,19 @@ def read_3mf(data: bytes) -> list[Body]:
         if not info.filename.lower().endswith(".model"):
             continue
         packed = max(info.compress_size, 1)
-        if info.file_size > MOST_UNPACKED or (info.file_size > 5_000_000 and info.file_size / packed > TIGHTEST):
-            raise InputError(f"'{info.filename}' unpacks from {packed:,} to {info.file_size:,} bytes; that is refused")
+        if info.file_size > MOST_UNPACKED or (
+            info.file_size > 5_000_000 and info.file_size / packed > TIGHTEST
+        ):
+            raise InputError(
+                f"'{info.filename}' unpacks from {packed:,} to {info.file_size:,} bytes; that "
+                "is refused"
+            )
         models["/" + info.filename.lstrip("/")] = _parse(archive, info)
     if not models:
         raise InputError("the archive holds no 3D model")
-    root = next((name for name in models if name.lower() == "/3d/3dmodel.model"), next(iter(models)))
+    root = next(
+        (name for name in models if name.lower() == "/3d/3dmodel.model"), next(iter(models))
+    )
     return _Reader(models).build(root)
 
 
@@ -46,8 +65,16 @@ def _parse(archive: zipfile.ZipFile, info: zipfile.ZipInfo) -> etree._Element:
     if len(text) > info.file_size:
         raise InputError(f"'{info.filename}' is longer than the archive says; that is refused")
     if b"<!DOCTYPE" in text or b"<!ENTITY" in text or b"<!doctype" in text:
-        raise InputError(f"'{info.filename}' declares XML entities, which no 3MF needs; that is refused")
-    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=True, remove_comments=True)
+        raise InputError(
+            f"'{info.filename}' declares XML entities, which no 3MF needs; that is refused"
+        )
+    parser = etree.XMLParser(
+        resolve_entities=False,
+        no_network=True,
+        load_dtd=False,
+        huge_tree=True,
+        remove_comments=True,
+    )
     try:
         return etree.fromstring(text, parser)
     except etree.XMLSyntaxError as error:
@@ -66,7 +93,9 @@ def _transform(text: str | None) -> np.ndarray:
 
 
 class _Reader:
-    """Walks items and components; holds the parsed models because a component may name an object of another one."""
+    """Walks items and components; holds the parsed models because a component may name an object of
+    another one.
+    """
 
     def __init__(self, models: dict[str, etree._Element]) -> None:
         self.models = models
@@ -81,7 +110,12 @@ class _Reader:
         items = self.models[root].findall("{*}build/{*}item")
         if items:
             for item in items:
-                self._place(self._path(item, root), item.get("objectid"), _transform(item.get("transform")), 0)
+                self._place(
+                    self._path(item, root),
+                    item.get("objectid"),
+                    _transform(item.get("transform")),
+                    0,
+                )
         else:
             for key in self.objects[root]:
                 self._place(root, key, np.eye(4), 0)
@@ -107,24 +141,51 @@ class _Reader:
             if np.linalg.det(matrix[:3, :3]) < 0:  # a mirrored item would come in inside out
                 faces = faces[:, ::-1]
             self.bodies.append(Body(points[:, :3], faces, item.get("name") or f"object {key}"))
-            if len(self.bodies) > MOST_PLACED or sum(len(body.faces) for body in self.bodies) > MOST_TRIANGLES:
+            if (
+                len(self.bodies) > MOST_PLACED
+                or sum(len(body.faces) for body in self.bodies) > MOST_TRIANGLES
+            ):
                 raise InputError("the 3MF file places more objects or triangles than any bed holds")
         for part in item.iterfind("{*}components/{*}component"):
-            self._place(self._path(part, model), part.get("objectid"), _transform(part.get("transform")) @ matrix, depth + 1)
+            self._place(
+                self._path(part, model),
+                part.get("objectid"),
+                _transform(part.get("transform")) @ matrix,
+                depth + 1,
+            )
 
     def _mesh(self, model: str, key: str, item: etree._Element) -> tuple[np.ndarray, np.ndarray]:
         if (model, key) not in self.meshes:
             unit = self.models[model].get("unit", "millimeter").lower()
             if unit not in UNITS:
                 raise InputError(f"the 3MF file is in '{unit}'; known units are {', '.join(UNITS)}")
-            points = [np.array(item.xpath(f"*[local-name()='mesh']/*[local-name()='vertices']/*/@{axis}"), np.float64)
-                      for axis in "xyz"]
-            corners = [np.array(item.xpath(f"*[local-name()='mesh']/*[local-name()='triangles']/*/@{name}"), np.int64)
-                       for name in ("v1", "v2", "v3")]
-            if len({len(column) for column in points}) != 1 or len({len(column) for column in corners}) != 1:
-                raise InputError(f"object '{key}' of the 3MF file has incomplete vertices or triangles")
+            points = [
+                np.array(
+                    item.xpath(f"*[local-name()='mesh']/*[local-name()='vertices']/*/@{axis}"),
+                    np.float64,
+                )
+                for axis in "xyz"
+            ]
+            corners = [
+                np.array(
+                    item.xpath(f"*[local-name()='mesh']/*[local-name()='triangles']/*/@{name}"),
+                    np.int64,
+                )
+                for name in ("v1", "v2", "v3")
+            ]
+            if (
+                len({len(column) for column in points}) != 1
+                or len({len(column) for column in corners}) != 1
+            ):
+                raise InputError(
+                    f"object '{key}' of the 3MF file has incomplete vertices or triangles"
+                )
             vertices = np.stack(points, axis=1) * UNITS[unit]
-            if len(vertices) and np.isfinite(vertices).all() and np.abs(vertices).max() > 1000 * FARTHEST:
+            if (
+                len(vertices)
+                and np.isfinite(vertices).all()
+                and np.abs(vertices).max() > 1000 * FARTHEST
+            ):
                 raise InputError(f"object '{key}' of the 3MF file is larger than any machine")
             self.meshes[model, key] = vertices, np.stack(corners, axis=1)
         return self.meshes[model, key]

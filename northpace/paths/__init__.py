@@ -1,1 +1,3 @@
-"""Toolpaths: walls, solid layers, infill patterns (one file each), footing, and the order they are laid in."""
+"""Toolpaths: walls, solid layers, infill patterns (one file each), footing, and the order they are
+laid in.
+"""

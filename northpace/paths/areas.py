@@ -1,4 +1,6 @@
-"""Which parts of a layer are solid: within the solid thickness of open air above or below (computations §5)."""
+"""Which parts of a layer are solid: within the solid thickness of open air above or below
+(computations §5).
+"""
 
 from __future__ import annotations
 
@@ -7,7 +9,17 @@ from dataclasses import dataclass, replace
 import numpy as np
 import shapely
 
-from northpace.outlines.polygons import EMPTY, Pieces, collect, difference, explode, intersection, offset, only_areas, union
+from northpace.outlines.polygons import (
+    EMPTY,
+    Pieces,
+    collect,
+    difference,
+    explode,
+    intersection,
+    offset,
+    only_areas,
+    union,
+)
 from northpace.outlines.sections import Outlines
 from northpace.outlines.stacks import stacked
 from northpace.paths.bead import spacing
@@ -21,8 +33,9 @@ START = 0.25
 
 @dataclass(frozen=True)
 class FillAreas:
-    """Per island: where solid fill and where infill goes, as simple polygons with the island as owner; ``small``: solid patches that
-    became infill because they are below the least area."""
+    """Per island: where solid fill and where infill goes, as simple polygons with the island as
+    owner; ``small``: solid patches that became infill because they are below the least area.
+    """
 
     solid: Pieces
     sparse: Pieces
@@ -30,13 +43,19 @@ class FillAreas:
 
     @property
     def nbytes(self) -> int:
-        return sum(48 * int(shapely.get_num_coordinates(p.polygons).sum()) for p in (self.solid, self.sparse))
+        return sum(
+            48 * int(shapely.get_num_coordinates(p.polygons).sum())
+            for p in (self.solid, self.sparse)
+        )
 
 
-def reach(tops: np.ndarray, heights: np.ndarray, thickness: np.ndarray, least: np.ndarray, upward: bool) -> np.ndarray:
+def reach(
+    tops: np.ndarray, heights: np.ndarray, thickness: np.ndarray, least: np.ndarray, upward: bool
+) -> np.ndarray:
     """(N,) how many layers above (or below) must cover a layer so that it may be open inside.
 
-    The layers from the covered surface on count until the layer's ``thickness`` (N,) in mm is reached, and at least ``least`` (N,) of them.
+    The layers from the covered surface on count until the layer's ``thickness`` (N,) in mm is
+    reached, and at least ``least`` (N,) of them.
     """
     bottoms = tops - heights
     if upward:
@@ -51,9 +70,10 @@ def reach(tops: np.ndarray, heights: np.ndarray, thickness: np.ndarray, least: n
 
 @dataclass(frozen=True)
 class SkinRules:
-    """What is solid in every layer (N,): thickness in mm and least layers under tops and over bottoms, steepest skin in degrees, whether
-    bottoms count on the bed only, least solid area in mm², whether the layer is solid throughout, or a floor
-    across the infill."""
+    """What is solid in every layer (N,): thickness in mm and least layers under tops and over
+    bottoms, steepest skin in degrees, whether bottoms count on the bed only, least solid area in
+    mm², whether the layer is solid throughout, or a floor across the infill.
+    """
 
     top: np.ndarray
     top_least: np.ndarray
@@ -66,7 +86,9 @@ class SkinRules:
     floors: np.ndarray
 
 
-def fill_areas(outlines: Outlines, border: np.ndarray, body: Body, rules: SkinRules, pace: Pace) -> FillAreas:
+def fill_areas(
+    outlines: Outlines, border: np.ndarray, body: Body, rules: SkinRules, pace: Pace
+) -> FillAreas:
     """Split the area inside the walls (I,) into solid and infill."""
     owner = outlines.islands.owner
     if rules.full.any():
@@ -77,7 +99,9 @@ def fill_areas(outlines: Outlines, border: np.ndarray, body: Body, rules: SkinRu
             return FillAreas(throughout, NO_PIECES)
         open_border = border.copy()
         open_border[dense] = EMPTY
-        found = fill_areas(outlines, open_border, body, replace(rules, full=np.zeros_like(rules.full)), pace)
+        found = fill_areas(
+            outlines, open_border, body, replace(rules, full=np.zeros_like(rules.full)), pace
+        )
         return FillAreas(joined([throughout, found.solid]), found.sparse, found.small)
     tops, heights = outlines.tops, outlines.heights
     above = reach(tops, heights, rules.top, rules.top_least, True)
@@ -89,11 +113,15 @@ def fill_areas(outlines: Outlines, border: np.ndarray, body: Body, rules: SkinRu
     wanted[owner[~shapely.is_empty(border)]] = True
     cover = _covered(outlines, body, rules, above, below, wanted)[owner]
     shapely.prepare(cover)
-    index = np.flatnonzero(~shapely.covers(cover, border) & ~shapely.is_empty(border))  # elsewhere nothing is open near
+    index = np.flatnonzero(
+        ~shapely.covers(cover, border) & ~shapely.is_empty(border)
+    )  # elsewhere nothing is open near
     sparse, solid, small = border.copy(), np.full(len(border), EMPTY, object), NO_PIECES
     if len(index):
         area = border[index]
-        rest, small = _split(area, cover[index], rules.least_area[owner[index]], body, tops[owner[index]])
+        rest, small = _split(
+            area, cover[index], rules.least_area[owner[index]], body, tops[owner[index]]
+        )
         small = Pieces(small.polygons, index[small.owner])
         sparse[index] = rest
         solid[index] = difference(area, rest)
@@ -103,10 +131,21 @@ def fill_areas(outlines: Outlines, border: np.ndarray, body: Body, rules: SkinRu
         sparse[hit] = difference(sparse[hit], caught[hit])
         solid[hit] = union(solid[hit], caught[hit])
     parts = FillAreas(explode(solid, 0.02), explode(sparse, 0.02), small)
-    return _dropped(parts, outlines, body.patches) if any(not patch.keep for patch in body.patches) else parts
+    return (
+        _dropped(parts, outlines, body.patches)
+        if any(not patch.keep for patch in body.patches)
+        else parts
+    )
 
 
-def _covered(outlines: Outlines, body: Body, rules: SkinRules, above: np.ndarray, below: np.ndarray, wanted: np.ndarray) -> np.ndarray:
+def _covered(
+    outlines: Outlines,
+    body: Body,
+    rules: SkinRules,
+    above: np.ndarray,
+    below: np.ndarray,
+    wanted: np.ndarray,
+) -> np.ndarray:
     """(N,) what is covered far enough above and below in every layer to be open inside."""
     count = len(outlines.tops)
     layers = np.arange(count)
@@ -115,11 +154,17 @@ def _covered(outlines: Outlines, body: Body, rules: SkinRules, above: np.ndarray
 
     def common(thickness: np.ndarray, first: np.ndarray, number: np.ndarray) -> np.ndarray:
         # over the solid thickness a surface this steep moves aside by no more than that
-        aside = np.where(rules.steepest < 90, thickness / np.tan(np.radians(np.minimum(rules.steepest, 89.9))), 0.0)
+        aside = np.where(
+            rules.steepest < 90,
+            thickness / np.tan(np.radians(np.minimum(rules.steepest, 89.9))),
+            0.0,
+        )
         found = np.full(count, EMPTY, object)
         for far in np.unique(aside):
             here = aside == far
-            some = _common(offset(coarse, float(far)) if far > 0 else coarse, first, number, wanted & here)
+            some = _common(
+                offset(coarse, float(far)) if far > 0 else coarse, first, number, wanted & here
+            )
             found[here] = some[here]
         return found
 
@@ -132,7 +177,9 @@ def _covered(outlines: Outlines, body: Body, rules: SkinRules, above: np.ndarray
     return out
 
 
-def _split(area: np.ndarray, cover: np.ndarray, least: np.ndarray, body: Body, tops: np.ndarray) -> tuple[np.ndarray, Pieces]:
+def _split(
+    area: np.ndarray, cover: np.ndarray, least: np.ndarray, body: Body, tops: np.ndarray
+) -> tuple[np.ndarray, Pieces]:
     """What of areas (n,) stays infill, and the solid patches that were too small."""
     bead = body.solid_width
     # an opening narrower than a fifth of a bead is the slope of a wall, not a surface
@@ -148,7 +195,9 @@ def _split(area: np.ndarray, cover: np.ndarray, least: np.ndarray, body: Body, t
     for patch in body.patches:
         if patch.keep and back.any():
             near = np.abs(tops[patches.owner] - patch.z) < 1.0
-            back &= ~(near & (shapely.distance(patches.polygons, shapely.Point(patch.x, patch.y)) < 0.5))
+            back &= ~(
+                near & (shapely.distance(patches.polygons, shapely.Point(patch.x, patch.y)) < 0.5)
+            )
     if back.any():
         kept = collect(Pieces(patches.polygons[~back], patches.owner[~back]), len(area))
         touched = np.unique(patches.owner[back])
@@ -158,7 +207,9 @@ def _split(area: np.ndarray, cover: np.ndarray, least: np.ndarray, body: Body, t
 
 
 def _caught(sparse: np.ndarray, outlines: Outlines, body: Body, pace: Pace) -> np.ndarray:
-    """(I,) infill that lies in a hollow lower than asked for, where making it solid is wanted or quicker."""
+    """(I,) infill that lies in a hollow lower than asked for, where making it solid is wanted or
+    quicker.
+    """
     owner, tops, heights = outlines.islands.owner, outlines.tops, outlines.heights
     count = len(tops)
     pieces = explode(sparse)
@@ -175,7 +226,9 @@ def _caught(sparse: np.ndarray, outlines: Outlines, body: Body, pace: Pace) -> n
         k = k[reaches]
         tall[k] = union(tall[k], through[k - back])
     bead = body.infill_width
-    caught = explode(only_areas(offset(offset(difference(sparse, tall[owner]), -bead / 2), bead / 2)), 0.05)
+    caught = explode(
+        only_areas(offset(offset(difference(sparse, tall[owner]), -bead / 2), bead / 2)), 0.05
+    )
     if body.caught_infill == "when-quicker" and len(caught):
         height = heights[owner[caught.owner]]
         size = shapely.area(caught.polygons)
@@ -184,7 +237,9 @@ def _caught(sparse: np.ndarray, outlines: Outlines, body: Body, pace: Pace) -> n
         def seconds(length: np.ndarray, speed: float) -> np.ndarray:
             return length * (1 / speed + speed / pace.acceleration / np.maximum(run_length, 0.1))
 
-        as_infill = START + seconds(size * body.infill_density / 100 / spacing(body.infill_width, height), pace.infill_speed)
+        as_infill = START + seconds(
+            size * body.infill_density / 100 / spacing(body.infill_width, height), pace.infill_speed
+        )
         as_solid = seconds(size / spacing(body.solid_width, height), pace.solid_speed)
         quicker = as_solid < as_infill
         caught = Pieces(caught.polygons[quicker], caught.owner[quicker])
@@ -203,12 +258,17 @@ def _dropped(parts: FillAreas, outlines: Outlines, by_hand: tuple[Patch, ...]) -
         if patch.keep or len(solid) == 0:
             continue
         here = np.abs(middle - patch.z) <= outlines.heights[layer] / 2 + 1e-6
-        away = np.where(here, shapely.distance(solid.polygons, shapely.Point(patch.x, patch.y)), np.inf)
+        away = np.where(
+            here, shapely.distance(solid.polygons, shapely.Point(patch.x, patch.y)), np.inf
+        )
         nearest = int(np.argmin(away))
         if away[nearest] < 1.0:
             gone |= label == label[nearest]
     kept = Pieces(solid.polygons[~gone], solid.owner[~gone])
-    sparse = Pieces(np.concatenate([parts.sparse.polygons, solid.polygons[gone]]), np.concatenate([parts.sparse.owner, solid.owner[gone]]))
+    sparse = Pieces(
+        np.concatenate([parts.sparse.polygons, solid.polygons[gone]]),
+        np.concatenate([parts.sparse.owner, solid.owner[gone]]),
+    )
     count = len(outlines.islands)
     owners = np.unique(solid.owner[gone])
     merged = collect_union(sparse, count, owners)
@@ -216,7 +276,9 @@ def _dropped(parts: FillAreas, outlines: Outlines, by_hand: tuple[Patch, ...]) -
 
 
 def collect_union(pieces: Pieces, count: int, touched: np.ndarray) -> np.ndarray:
-    """(count,) areas of pieces that may share edges: those of the entries ``touched`` are united."""
+    """(count,) areas of pieces that may share edges: those of the entries ``touched`` are
+    united.
+    """
     out = np.full(count, EMPTY, object)
     apart = ~np.isin(pieces.owner, touched)
     out[:] = collect(Pieces(pieces.polygons[apart], pieces.owner[apart]), count)
@@ -225,11 +287,14 @@ def collect_union(pieces: Pieces, count: int, touched: np.ndarray) -> np.ndarray
     return out
 
 
-def _common(areas: np.ndarray, first: np.ndarray, count: np.ndarray, wanted: np.ndarray) -> np.ndarray:
-    """(N,) intersection of ``count`` areas from ``first`` on, where ``wanted``; beyond either end there is nothing.
+def _common(
+    areas: np.ndarray, first: np.ndarray, count: np.ndarray, wanted: np.ndarray
+) -> np.ndarray:
+    """(N,) intersection of ``count`` areas from ``first`` on, where ``wanted``; beyond either end
+    there is nothing.
 
-    Ranges are put together from runs of powers of two, so that a range of n areas costs about log n booleans; only the runs
-    that some wanted range is made of are computed.
+    Ranges are put together from runs of powers of two, so that a range of n areas costs about log n
+    booleans; only the runs that some wanted range is made of are computed.
     """
     total = len(areas)
     out = np.full(total, EVERYTHING, object)

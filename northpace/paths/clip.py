@@ -1,4 +1,6 @@
-"""Curves cut to polygons: the compiled kernel behind every pattern that is not made of straight parallel lines."""
+"""Curves cut to polygons: the compiled kernel behind every pattern that is not made of straight
+parallel lines.
+"""
 
 from __future__ import annotations
 
@@ -14,11 +16,19 @@ from northpace.paths.scanline import Chains, _grown
 COLUMNS = 64
 
 
-def clip_curves(polygons: np.ndarray, curves: np.ndarray, starts: np.ndarray, of: np.ndarray, inset: float, join: float) -> Chains:
-    """Pieces of curves inside polygons (P,), ends ``inset`` mm off the border, joined where ends lie within ``join`` mm.
+def clip_curves(
+    polygons: np.ndarray,
+    curves: np.ndarray,
+    starts: np.ndarray,
+    of: np.ndarray,
+    inset: float,
+    join: float,
+) -> Chains:
+    """Pieces of curves inside polygons (P,), ends ``inset`` mm off the border, joined where ends
+    lie within ``join`` mm.
 
-    curves (K, 2) points and starts (C + 1,) of polylines, every one beginning outside its polygon or running free; of (C,) polygon
-    of each curve, rising.
+    curves (K, 2) points and starts (C + 1,) of polylines, every one beginning outside its polygon
+    or running free; of (C,) polygon of each curve, rising.
     """
     inner = offset(polygons, -inset) if inset else polygons
     rings, ring_owner = shapely.get_rings(inner, return_index=True)
@@ -28,7 +38,14 @@ def clip_curves(polygons: np.ndarray, curves: np.ndarray, starts: np.ndarray, of
     owner = ring_owner[of_ring[same]] if len(same) else np.empty(0, np.int64)
     bounds = np.searchsorted(owner, np.arange(len(polygons) + 1)).astype(np.int64)
     curve_at = np.searchsorted(of, np.arange(len(polygons) + 1)).astype(np.int64)
-    found, at, whose, length = _clip(edges, bounds, np.ascontiguousarray(curves, np.float64), starts.astype(np.int64), curve_at, join)
+    found, at, whose, length = _clip(
+        edges,
+        bounds,
+        np.ascontiguousarray(curves, np.float64),
+        starts.astype(np.int64),
+        curve_at,
+        join,
+    )
     return Chains(found, at, whose, np.zeros(len(polygons)), length)
 
 
@@ -37,7 +54,9 @@ def _inside(edges: np.ndarray, first: int, last: int, x: float, y: float) -> boo
     inside = False
     for k in range(first, last):
         ay, by = edges[k, 1], edges[k, 3]
-        if (ay > y) != (by > y) and x < edges[k, 0] + (y - ay) / (by - ay) * (edges[k, 2] - edges[k, 0]):
+        if (ay > y) != (by > y) and x < edges[k, 0] + (y - ay) / (by - ay) * (
+            edges[k, 2] - edges[k, 0]
+        ):
             inside = not inside
     return inside
 
@@ -85,7 +104,12 @@ def _clip(edges, bounds, curves, starts, curve_at, join):  # type: ignore[no-unt
             for k in range(starts[curve], starts[curve + 1] - 1):
                 ax, ay, bx, by = curves[k, 0], curves[k, 1], curves[k + 1, 0], curves[k + 1, 1]
                 number = 0
-                if not (max(ax, bx) < low or min(ax, bx) > high or max(ay, by) < bottom or min(ay, by) > top):
+                if not (
+                    max(ax, bx) < low
+                    or min(ax, bx) > high
+                    or max(ay, by) < bottom
+                    or min(ay, by) > top
+                ):
                     c0 = min(max(int((min(ax, bx) - low) / wide), 0), COLUMNS - 1)
                     c1 = min(max(int((max(ax, bx) - low) / wide), 0), COLUMNS - 1)
                     for c in range(c0, c1 + 1):
@@ -101,8 +125,12 @@ def _clip(edges, bounds, curves, starts, curve_at, join):  # type: ignore[no-unt
                             t = ((px - ax) * (qy - py) - (py - ay) * (qx - px)) / cross
                             if t < 0 or t >= 1 or number >= 256:
                                 continue
-                            # an edge stands in several columns: taken in the one where it is crossed
-                            if min(max(int((ax + t * (bx - ax) - low) / wide), 0), COLUMNS - 1) != c:
+                            # an edge stands in several columns: taken in the one where it is
+                            # crossed
+                            if (
+                                min(max(int((ax + t * (bx - ax) - low) / wide), 0), COLUMNS - 1)
+                                != c
+                            ):
                                 continue
                             m = number
                             while m > 0 and share[m - 1] > t:
@@ -159,7 +187,10 @@ def _joined(out, filled, marks, pieces, edges, bounds, count, join):  # type: ig
                     v = a + i if forward else b - 1 - i
                     points[used, 0], points[used, 1] = out[v, 0], out[v, 1]
                     if used > starts[chains]:
-                        here += np.hypot(points[used, 0] - points[used - 1, 0], points[used, 1] - points[used - 1, 1])
+                        here += np.hypot(
+                            points[used, 0] - points[used - 1, 0],
+                            points[used, 1] - points[used - 1, 1],
+                        )
                     used += 1
                 x, y = points[used - 1, 0], points[used - 1, 1]
                 best, nearest, way = -1, join, True
@@ -177,7 +208,15 @@ def _joined(out, filled, marks, pieces, edges, bounds, count, join):  # type: ig
                 v = ends[best] if way else ends[best + 1] - 1
                 # a hair inside both ends, which lie on the border themselves
                 tx, ty = out[v, 0] - x, out[v, 1] - y
-                if crosses(edges, bounds[p], bounds[p + 1], x + 1e-4 * tx, y + 1e-4 * ty, x + 0.9999 * tx, y + 0.9999 * ty):
+                if crosses(
+                    edges,
+                    bounds[p],
+                    bounds[p + 1],
+                    x + 1e-4 * tx,
+                    y + 1e-4 * ty,
+                    x + 0.9999 * tx,
+                    y + 0.9999 * ty,
+                ):
                     break
                 k, forward = best, way
             if here < 0.05:
@@ -187,4 +226,4 @@ def _joined(out, filled, marks, pieces, edges, bounds, count, join):  # type: ig
                 chains += 1
         begin = end
     starts[chains] = used
-    return points[:used].copy(), starts[:chains + 1].copy(), owner[:chains].copy(), length
+    return points[:used].copy(), starts[: chains + 1].copy(), owner[:chains].copy(), length

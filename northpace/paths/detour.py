@@ -13,11 +13,14 @@ MOST = 4096
 
 @numba.njit(cache=True)
 def detour(edges, first, last, guide, ring_at, ring_first, ring_last, ax, ay, bx, by, longest, way):  # type: ignore[no-untyped-def]
-    """A way from a to b that crosses none of the edges ``first`` … ``last`` − 1 (E, 4) and is at most ``longest`` mm longer than straight.
+    """A way from a to b that crosses none of the edges ``first`` … ``last`` − 1 (E, 4) and is at
+    most ``longest`` mm longer than straight.
 
-    It runs straight until it meets a guide ring, follows that ring the shorter way round to where the straight way leaves it for good,
-    and goes on; then corners that can be cut are cut. guide (K, 2) points of the rings ``ring_first`` … ``ring_last`` − 1, which begin
-    at ring_at. Fills ``way`` (MOST, 2) with the points between, and returns their number; −1 where there is no such way.
+    It runs straight until it meets a guide ring, follows that ring the shorter way round to where
+    the straight way leaves it for good, and goes on; then corners that can be cut are cut. guide
+    (K, 2) points of the rings ``ring_first`` … ``ring_last`` − 1, which begin at ring_at. Fills
+    ``way`` (MOST, 2) with the points between, and returns their number; −1 where there is no such
+    way.
     """
     # where the straight way meets the rings: share of the way, ring, edge
     share, ring, edge = np.empty(256), np.empty(256, np.int64), np.empty(256, np.int64)
@@ -29,7 +32,12 @@ def detour(edges, first, last, guide, ring_at, ring_first, ring_last, ax, ay, bx
         for k in range(begin, end):
             j = begin if k + 1 == end else k + 1
             px, py, qx, qy = guide[k, 0], guide[k, 1], guide[j, 0], guide[j, 1]
-            if (py < low and qy < low) or (py > high and qy > high) or (px < left and qx < left) or (px > right and qx > right):
+            if (
+                (py < low and qy < low)
+                or (py > high and qy > high)
+                or (px < left and qx < left)
+                or (px > right and qx > right)
+            ):
                 continue
             s1, s2 = dx * (py - ay) - dy * (px - ax), dx * (qy - ay) - dy * (qx - ax)
             if (s1 >= 0) == (s2 >= 0):

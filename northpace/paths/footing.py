@@ -23,7 +23,9 @@ RAFT_BASE = 0.6
 
 @dataclass(frozen=True)
 class Foot:
-    """Paths of the footing; ``lift`` (mm) by which a raft raises the part; ``loops`` laid around it; ``area`` (mm²) on the bed."""
+    """Paths of the footing; ``lift`` (mm) by which a raft raises the part; ``loops`` laid around
+    it; ``area`` (mm²) on the bed.
+    """
 
     paths: PathTable
     lift: float
@@ -35,24 +37,48 @@ class Foot:
         return self.paths.nbytes
 
 
-def footing(outlines: Outlines, foot: Footing, machine: Machine, also: shapely.Geometry | None = None) -> Foot:
+def footing(
+    outlines: Outlines, foot: Footing, machine: Machine, also: shapely.Geometry | None = None
+) -> Foot:
     """All footing of a part; ``also`` is what supports lay on the bed."""
     ground = outlines.areas[0] if also is None else shapely.union(outlines.areas[0], also)
     if shapely.is_empty(ground):
         return Foot(PathTable.joined([]), 0.0, 0, 0.0)
-    raft, lift = _raft(ground, outlines, foot, machine) if foot.raft_layers else (PathTable.joined([]), 0.0)
-    brim = PathTable.joined([]) if foot.raft_layers else _brim(ground, float(outlines.heights[0]), foot)
-    standing = offset(np.array([ground], object), max(foot.raft_margin, 0.0))[0] if foot.raft_layers else ground
+    raft, lift = (
+        _raft(ground, outlines, foot, machine) if foot.raft_layers else (PathTable.joined([]), 0.0)
+    )
+    brim = (
+        PathTable.joined([])
+        if foot.raft_layers
+        else _brim(ground, float(outlines.heights[0]), foot)
+    )
+    standing = (
+        offset(np.array([ground], object), max(foot.raft_margin, 0.0))[0]
+        if foot.raft_layers
+        else ground
+    )
     out = foot.brim_reach if len(brim) and foot.brim_where != "holes" else 0.0
     loops, count = _loops(standing, out, outlines, foot, lift)
-    covered = shapely.area(standing) if foot.raft_layers else shapely.area(ground) + float((brim.lengths() * spacing(
-        foot.skirt_width, float(outlines.heights[0]))).sum())
+    covered = (
+        shapely.area(standing)
+        if foot.raft_layers
+        else shapely.area(ground)
+        + float((brim.lengths() * spacing(foot.skirt_width, float(outlines.heights[0]))).sum())
+    )
     return Foot(PathTable.joined([loops, raft, brim]), lift, count, float(covered))
 
 
 def reach(foot: Footing) -> float:
-    """How far the footing reaches beyond the part in mm, as far as that is known before it is cut."""
-    around = foot.raft_margin if foot.raft_layers else foot.brim_reach if foot.brim_where != "holes" else 0.0
+    """How far the footing reaches beyond the part in mm, as far as that is known before it
+    is cut.
+    """
+    around = (
+        foot.raft_margin
+        if foot.raft_layers
+        else foot.brim_reach
+        if foot.brim_where != "holes"
+        else 0.0
+    )
     loops = foot.skirt_distance + foot.skirt_width * foot.skirt_loops if foot.skirt_loops else 0.0
     return around + loops
 
@@ -64,18 +90,28 @@ def raft_height(machine: Machine, width: float) -> float:
 
 def lift_of(foot: Footing, machine: Machine) -> float:
     """How far a raft raises the part in mm."""
-    return foot.raft_layers * raft_height(machine, foot.skirt_width) + foot.raft_gap if foot.raft_layers else 0.0
+    return (
+        foot.raft_layers * raft_height(machine, foot.skirt_width) + foot.raft_gap
+        if foot.raft_layers
+        else 0.0
+    )
 
 
-def _loops(ground: shapely.Geometry, out: float, outlines: Outlines, foot: Footing, lift: float) -> tuple[PathTable, int]:
-    """Loops around the hull of what stands on the bed, outermost first; their beads end the priming distance from it."""
+def _loops(
+    ground: shapely.Geometry, out: float, outlines: Outlines, foot: Footing, lift: float
+) -> tuple[PathTable, int]:
+    """Loops around the hull of what stands on the bed, outermost first; their beads end the priming
+    distance from it.
+    """
     height, width = float(outlines.heights[0]), foot.skirt_width
     hull = shapely.convex_hull(ground)
     away = out + foot.skirt_distance + width / 2
     count = foot.skirt_loops
     if foot.prime_volume > 0:
         # a loop is as long as the hull grown to it: its length grows by 2π for every mm
-        lengths = shapely.length(hull) + 2 * np.pi * (away + np.arange(MOST_LOOPS) * spacing(width, height))
+        lengths = shapely.length(hull) + 2 * np.pi * (
+            away + np.arange(MOST_LOOPS) * spacing(width, height)
+        )
         laid = np.cumsum(lengths * area(width, height))
         count = min(int(np.searchsorted(laid, foot.prime_volume)) + 1, MOST_LOOPS)
     if count == 0:
@@ -84,10 +120,25 @@ def _loops(ground: shapely.Geometry, out: float, outlines: Outlines, foot: Footi
     for layer in range(min(foot.skirt_height, len(outlines.tops))):
         tall = float(outlines.heights[layer])
         by = away + np.arange(count)[::-1] * spacing(width, height)
-        rings = rings_of(shapely.simplify(shapely.buffer(np.full(count, hull), by, quad_segs=16), 0.01))
+        rings = rings_of(
+            shapely.simplify(shapely.buffer(np.full(count, hull), by, quad_segs=16), 0.01)
+        )
         # beside a raft the loops of the first layer lie on the bed
         z = np.nan if layer or lift == 0 else tall - lift
-        tables.append(path_table(rings.points, rings.starts, layer, -1, np.arange(count), FOOTING, True, width, tall, z))
+        tables.append(
+            path_table(
+                rings.points,
+                rings.starts,
+                layer,
+                -1,
+                np.arange(count),
+                FOOTING,
+                True,
+                width,
+                tall,
+                z,
+            )
+        )
     return PathTable.joined(tables), count
 
 
@@ -105,16 +156,44 @@ def _brim(ground: shapely.Geometry, height: float, foot: Footing) -> PathTable:
     if foot.brim_where != "holes":
         outer = shapely.buffer(np.full(count, solid), centre, quad_segs=8)
         rings = rings_of(shapely.simplify(outer, 0.01))
-        tables.append(path_table(rings.points, rings.starts, 0, -1, MOST_LOOPS + rings.owner, FOOTING, True, foot.skirt_width, height))
+        tables.append(
+            path_table(
+                rings.points,
+                rings.starts,
+                0,
+                -1,
+                MOST_LOOPS + rings.owner,
+                FOOTING,
+                True,
+                foot.skirt_width,
+                height,
+            )
+        )
     if foot.brim_where != "outside" and not shapely.is_empty(holes):
         inner = shapely.buffer(np.full(count, holes), -centre, quad_segs=8)
         rings = rings_of(shapely.simplify(inner, 0.01))
-        tables.append(path_table(rings.points, rings.starts, 0, -1, MOST_LOOPS + rings.owner, FOOTING, True, foot.skirt_width, height))
+        tables.append(
+            path_table(
+                rings.points,
+                rings.starts,
+                0,
+                -1,
+                MOST_LOOPS + rings.owner,
+                FOOTING,
+                True,
+                foot.skirt_width,
+                height,
+            )
+        )
     return PathTable.joined(tables)
 
 
-def _raft(ground: shapely.Geometry, outlines: Outlines, foot: Footing, machine: Machine) -> tuple[PathTable, float]:
-    """Layers of lines below the part, crossing from layer to layer: the lowest spaced apart, the others solid."""
+def _raft(
+    ground: shapely.Geometry, outlines: Outlines, foot: Footing, machine: Machine
+) -> tuple[PathTable, float]:
+    """Layers of lines below the part, crossing from layer to layer: the lowest spaced apart, the
+    others solid.
+    """
     width = foot.skirt_width
     tall = raft_height(machine, width)
     lift = lift_of(foot, machine)
@@ -124,8 +203,29 @@ def _raft(ground: shapely.Geometry, outlines: Outlines, foot: Footing, machine: 
     for k in range(foot.raft_layers):
         lane = spacing(width, tall)
         pitch = lane / (RAFT_BASE if k == 0 else 1.0)
-        chains = fill_lines(base, np.full(count, 90.0 * (k % 2)), np.full(count, pitch), np.full(count, lane / 2), True, 4.0)
-        bead = np.asarray(width_for(chains.spacing * (RAFT_BASE if k == 0 else 1.0), np.full(count, tall)))
-        tables.append(path_table(chains.points, chains.starts, 0, -1, 2 * MOST_LOOPS + k, FOOTING, False, bead[chains.polygon], tall,
-                                 (k + 1) * tall - lift))
+        chains = fill_lines(
+            base,
+            np.full(count, 90.0 * (k % 2)),
+            np.full(count, pitch),
+            np.full(count, lane / 2),
+            True,
+            4.0,
+        )
+        bead = np.asarray(
+            width_for(chains.spacing * (RAFT_BASE if k == 0 else 1.0), np.full(count, tall))
+        )
+        tables.append(
+            path_table(
+                chains.points,
+                chains.starts,
+                0,
+                -1,
+                2 * MOST_LOOPS + k,
+                FOOTING,
+                False,
+                bead[chains.polygon],
+                tall,
+                (k + 1) * tall - lift,
+            )
+        )
     return PathTable.joined(tables), lift

@@ -24,8 +24,9 @@ INSIDE = 0.2
 
 @dataclass(frozen=True)
 class TravelRules:
-    """How the head gets from path to path: retract from (mm), always or only where a string would show, longest detour (mm), lift (mm),
-    walls joined at the seam, the way paths are ordered."""
+    """How the head gets from path to path: retract from (mm), always or only where a string would
+    show, longest detour (mm), lift (mm), walls joined at the seam, the way paths are ordered.
+    """
 
     retract_from: float
     always: bool
@@ -37,10 +38,11 @@ class TravelRules:
 
 @dataclass(frozen=True)
 class Rows:
-    """Geometry of the moves, before speeds: columns as in `northpace.moves.Moves`; pull (M,) is −1 for a retraction, +1 for its
-    return; crossed (M,) marks travels that cross an outline;
-    region (M,) is the index into ``cases`` of what regions change there; ``saved``: millimetres of travel saved by exchanging; ``around``: travels
-    that went around."""
+    """Geometry of the moves, before speeds: columns as in `northpace.moves.Moves`; pull (M,) is −1
+    for a retraction, +1 for its return; crossed (M,) marks travels that cross an outline; region
+    (M,) is the index into ``cases`` of what regions change there; ``saved``: millimetres of travel
+    saved by exchanging; ``around``: travels that went around.
+    """
 
     layer: np.ndarray
     feature: np.ndarray
@@ -64,36 +66,122 @@ class Rows:
 
     @property
     def nbytes(self) -> int:
-        return sum(getattr(self, item.name).nbytes for item in fields(self) if item.name not in ("saved", "around", "cases"))
+        return sum(
+            getattr(self, item.name).nbytes
+            for item in fields(self)
+            if item.name not in ("saved", "around", "cases")
+        )
 
 
-def lay(paths: PathTable, outlines: Outlines, seam: SeamRule, rules: TravelRules, origin: tuple[float, float], raised: float = 0.0) -> Rows:
-    """Rows in machine coordinates: ``origin`` (mm) is where the middle of the bed lies, ``raised`` (mm) how far a raft lifts the part.
+def lay(
+    paths: PathTable,
+    outlines: Outlines,
+    seam: SeamRule,
+    rules: TravelRules,
+    origin: tuple[float, float],
+    raised: float = 0.0,
+) -> Rows:
+    """Rows in machine coordinates: ``origin`` (mm) is where the middle of the bed lies, ``raised``
+    (mm) how far a raft lifts the part.
 
-    A travel that would cross an outline goes around where that is not too long; otherwise it pulls the filament back.
+    A travel that would cross an outline goes around where that is not too long; otherwise it pulls
+    the filament back.
     """
     order = order_paths(paths, seam, outlines.tops, rules.order)
     layers = np.arange(len(outlines.tops) + 1)
     edges, edge_at = edges_of(rings_of(outlines.areas), len(outlines.tops))
-    guide = rings_of(shapely.simplify(offset(outlines.areas, -INSIDE), 0.03) if rules.longest > 0 else outlines.areas[:0])
+    guide = rings_of(
+        shapely.simplify(offset(outlines.areas, -INSIDE), 0.03)
+        if rules.longest > 0
+        else outlines.areas[:0]
+    )
     lane = spacing(paths.width[paths.starts[:-1]], paths.height) if len(paths) else np.empty(0)
-    found = _lay(paths.points, paths.starts, paths.layer, paths.feature, paths.closed, paths.width, paths.height, paths.z, paths.island,
-                 paths.cause, lane, order.sequence, order.entry, outlines.tops, edges, edge_at, guide.points, guide.starts,
-                 np.searchsorted(guide.owner, layers), rules.retract_from, rules.always, rules.longest, rules.lift, rules.joined,
-                 origin[0], origin[1], raised)
+    found = _lay(
+        paths.points,
+        paths.starts,
+        paths.layer,
+        paths.feature,
+        paths.closed,
+        paths.width,
+        paths.height,
+        paths.z,
+        paths.island,
+        paths.cause,
+        lane,
+        order.sequence,
+        order.entry,
+        outlines.tops,
+        edges,
+        edge_at,
+        guide.points,
+        guide.starts,
+        np.searchsorted(guide.owner, layers),
+        rules.retract_from,
+        rules.always,
+        rules.longest,
+        rules.lift,
+        rules.joined,
+        origin[0],
+        origin[1],
+        raised,
+    )
     layer, feature, xyz, bead, pull, cause, crossed, around = found
     x, y, z = (np.ascontiguousarray(xyz[:, k]) for k in range(3))
-    return Rows(layer, feature, x, y, z, np.ascontiguousarray(bead[:, 0]), np.ascontiguousarray(bead[:, 1]), pull, cause, crossed,
-                np.zeros(len(layer), np.int32), order.saved, int(around))
+    return Rows(
+        layer,
+        feature,
+        x,
+        y,
+        z,
+        np.ascontiguousarray(bead[:, 0]),
+        np.ascontiguousarray(bead[:, 1]),
+        pull,
+        cause,
+        crossed,
+        np.zeros(len(layer), np.int32),
+        order.saved,
+        int(around),
+    )
 
 
 @numba.njit(cache=True)
-def _lay(points, starts, path_layer, path_feature, closed, width, height, path_z, island, path_cause, lane, sequence, entry,  # type: ignore[no-untyped-def]
-         tops, edges, edge_at, guide, guide_starts, guide_at, retract_from, always, longest, lift, joined, origin_x, origin_y, raised):
+def _lay(
+    points,
+    starts,
+    path_layer,
+    path_feature,
+    closed,
+    width,
+    height,
+    path_z,
+    island,
+    path_cause,
+    lane,
+    sequence,
+    entry,  # type: ignore[no-untyped-def]
+    tops,
+    edges,
+    edge_at,
+    guide,
+    guide_starts,
+    guide_at,
+    retract_from,
+    always,
+    longest,
+    lift,
+    joined,
+    origin_x,
+    origin_y,
+    raised,
+):
     room = 64 + 8 * len(sequence) + len(points) + len(sequence)
     layer, feature = np.empty(room, np.int32), np.empty(room, np.uint8)
     xyz, bead = np.empty((room, 3)), np.zeros((room, 2), np.float32)
-    pull, cause, crossed = np.zeros(room, np.int8), np.full(room, -1, np.int32), np.zeros(room, np.bool_)
+    pull, cause, crossed = (
+        np.zeros(room, np.int8),
+        np.full(room, -1, np.int32),
+        np.zeros(room, np.bool_),
+    )
     way = np.empty((MOST, 2))
     x, y, z = 0.0, 0.0, 0.0
     layer[0], feature[0] = -1, START
@@ -112,8 +200,21 @@ def _lay(points, starts, path_layer, path_feature, closed, width, height, path_z
             ax, ay, bx, by = x - origin_x, y - origin_y, px - origin_x, py - origin_y
             barred = crosses(edges, edge_at[here], edge_at[here + 1], ax, ay, bx, by)
             if barred and longest > 0:
-                between = detour(edges, edge_at[here], edge_at[here + 1], guide, guide_starts, guide_at[here], guide_at[here + 1], ax, ay, bx, by,
-                                 longest, way)
+                between = detour(
+                    edges,
+                    edge_at[here],
+                    edge_at[here + 1],
+                    guide,
+                    guide_starts,
+                    guide_at[here],
+                    guide_at[here + 1],
+                    ax,
+                    ay,
+                    bx,
+                    by,
+                    longest,
+                    way,
+                )
                 if between >= 0:
                     barred = False
                     around += 1
@@ -171,10 +272,25 @@ def _lay(points, starts, path_layer, path_feature, closed, width, height, path_z
         linked = False
         if joined and closed[p] and n + 1 < len(sequence):
             q = sequence[n + 1]
-            if closed[q] and path_layer[q] == here and island[q] == island[p] and _is_wall(path_feature[p]) and _is_wall(path_feature[q]):
+            if (
+                closed[q]
+                and path_layer[q] == here
+                and island[q] == island[p]
+                and _is_wall(path_feature[p])
+                and _is_wall(path_feature[q])
+            ):
                 vx, vy = points[entry[n + 1], 0], points[entry[n + 1], 1]
-                linked = np.hypot(vx - points[begin, 0], vy - points[begin, 1]) <= 2.0 * (lane[p] + lane[q]) and not crosses(
-                    edges, edge_at[here], edge_at[here + 1], points[begin, 0], points[begin, 1], vx, vy)
+                linked = np.hypot(vx - points[begin, 0], vy - points[begin, 1]) <= 2.0 * (
+                    lane[p] + lane[q]
+                ) and not crosses(
+                    edges,
+                    edge_at[here],
+                    edge_at[here + 1],
+                    points[begin, 0],
+                    points[begin, 1],
+                    vx,
+                    vy,
+                )
         total = last - first
         steps = total if closed[p] else total - 1
         for k in range(1, steps + 1):
@@ -190,7 +306,10 @@ def _lay(points, starts, path_layer, path_feature, closed, width, height, path_z
                 length = np.hypot(tx + origin_x - x, ty + origin_y - y)
                 if length > 1.5 * lane[p]:
                     part = 1.0 - lane[p] / length
-                    tx, ty = x - origin_x + part * (tx - x + origin_x), y - origin_y + part * (ty - y + origin_y)
+                    tx, ty = (
+                        x - origin_x + part * (tx - x + origin_x),
+                        y - origin_y + part * (ty - y + origin_y),
+                    )
             nx, ny = np.round(tx + origin_x, 3), np.round(ty + origin_y, 3)
             if nx == x and ny == y:
                 continue
@@ -199,8 +318,16 @@ def _lay(points, starts, path_layer, path_feature, closed, width, height, path_z
             xyz[row, 0], xyz[row, 1], xyz[row, 2] = x, y, z
             bead[row, 0], bead[row, 1] = 0.5 * (width[u] + width[v]), height[p]
             row += 1
-    return (layer[:row].copy(), feature[:row].copy(), xyz[:row].copy(), bead[:row].copy(), pull[:row].copy(), cause[:row].copy(),
-            crossed[:row].copy(), around)
+    return (
+        layer[:row].copy(),
+        feature[:row].copy(),
+        xyz[:row].copy(),
+        bead[:row].copy(),
+        pull[:row].copy(),
+        cause[:row].copy(),
+        crossed[:row].copy(),
+        around,
+    )
 
 
 @numba.njit(cache=True)
@@ -211,12 +338,12 @@ def _is_wall(feature):  # type: ignore[no-untyped-def]
 @numba.njit(cache=True)
 def _longer(array, room):  # type: ignore[no-untyped-def]
     out = np.empty(room, array.dtype)
-    out[:len(array)] = array
+    out[: len(array)] = array
     return out
 
 
 @numba.njit(cache=True)
 def _taller(array, room):  # type: ignore[no-untyped-def]
     out = np.empty((room, array.shape[1]), array.dtype)
-    out[:len(array)] = array
+    out[: len(array)] = array
     return out

@@ -9,7 +9,9 @@ import numpy as np
 
 @dataclass(frozen=True)
 class Patches:
-    """Simple polygons (P,); layer (P,) their number from the bed; z (P,) the middle of the bead in mm above the plate."""
+    """Simple polygons (P,); layer (P,) their number from the bed; z (P,) the middle of the bead in
+    mm above the plate.
+    """
 
     polygons: np.ndarray
     layer: np.ndarray

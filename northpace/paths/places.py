@@ -1,4 +1,6 @@
-"""Regions of a plan as areas of its layers: what they change where, and rows cut at their borders."""
+"""Regions of a plan as areas of its layers: what they change where, and rows cut at their
+borders.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,11 @@ from northpace.paths.lay import Rows
 from northpace.spec import PlanSpec, Region, local_settings
 
 #: Settings of a region that change how fast or how much is laid, not where.
-PACE_SETTINGS = tuple(name for name, within in local_settings().items() if within == "region" and not name.startswith("body."))
+PACE_SETTINGS = tuple(
+    name
+    for name, within in local_settings().items()
+    if within == "region" and not name.startswith("body.")
+)
 #: Pieces of a layer up to this size (mm²) are what two borders leave between them.
 LEAST = 0.02
 
@@ -38,8 +44,14 @@ class Places:
         return any(getattr(region, kind) for region in self.regions)
 
     def areas(self, kind: str, value: str) -> np.ndarray | None:
-        """(N,) areas of the regions that say ``value`` about attention, seam or support, or None."""
-        found = [areas for region, areas in zip(self.regions, self.sections, strict=True) if getattr(region, kind) == value]
+        """(N,) areas of the regions that say ``value`` about attention, seam or support,
+        or None.
+        """
+        found = [
+            areas
+            for region, areas in zip(self.regions, self.sections, strict=True)
+            if getattr(region, kind) == value
+        ]
         out = None
         for areas in found:
             out = areas if out is None else union(out, areas)
@@ -50,11 +62,20 @@ class Places:
         return bool(self._changing(names))
 
     def _changing(self, names: tuple[str, ...]) -> list[int]:
-        return [k for k, region in enumerate(self.regions) if any(name in region.changes for name in names) and not shapely.is_empty(self.sections[k]).all()]
+        return [
+            k
+            for k, region in enumerate(self.regions)
+            if any(name in region.changes for name in names)
+            and not shapely.is_empty(self.sections[k]).all()
+        ]
 
-    def partition(self, pieces: Pieces, layer: np.ndarray, names: tuple[str, ...]) -> tuple[Pieces, np.ndarray, list[dict[str, Any]]]:
-        """Pieces (P,) in layers (P,) cut at the borders of the regions that change one of these settings; for each the number of its case,
-        and the changes of every case, the first being none."""
+    def partition(
+        self, pieces: Pieces, layer: np.ndarray, names: tuple[str, ...]
+    ) -> tuple[Pieces, np.ndarray, list[dict[str, Any]]]:
+        """Pieces (P,) in layers (P,) cut at the borders of the regions that change one of these
+        settings; for each the number of its case, and the changes of every case, the first being
+        none.
+        """
         case = np.zeros(len(pieces), np.int64)
         cases: list[dict[str, Any]] = [{}]
         polygons, owner = pieces.polygons, pieces.owner
@@ -72,14 +93,22 @@ class Places:
             beside = explode(difference(polygons[touched], area[touched]), LEAST)
             kept = np.setdiff1d(np.arange(len(polygons)), touched)
             inner, outer = touched[within.owner], touched[beside.owner]
-            case = np.concatenate([case[kept], np.array([known[old] for old in case[inner].tolist()], np.int64), case[outer]])
+            case = np.concatenate(
+                [
+                    case[kept],
+                    np.array([known[old] for old in case[inner].tolist()], np.int64),
+                    case[outer],
+                ]
+            )
             owner = np.concatenate([owner[kept], owner[inner], owner[outer]])
             polygons = np.concatenate([polygons[kept], within.polygons, beside.polygons])
             layer = np.concatenate([layer[kept], layer[inner], layer[outer]])
         return Pieces(polygons, owner), case, cases
 
     def parted(self, rows: Rows, origin: tuple[float, float]) -> Rows:
-        """Rows cut where they cross the border of a region that changes the pace, each with the number of what holds there."""
+        """Rows cut where they cross the border of a region that changes the pace, each with the
+        number of what holds there.
+        """
         cases: list[dict[str, Any]] = [{}]
         for k in self._changing(PACE_SETTINGS):
             areas = self.sections[k]
@@ -88,7 +117,14 @@ class Places:
             x, y = ((column[laid - 1] + column[laid]) / 2 for column in (rows.x, rows.y))
             shapely.prepare(areas)
             here = laid[shapely.contains_xy(areas[rows.layer[laid]], x - origin[0], y - origin[1])]
-            region, own = rows.region.copy(), {name: value for name, value in self.regions[k].changes.items() if name in PACE_SETTINGS}
+            region, own = (
+                rows.region.copy(),
+                {
+                    name: value
+                    for name, value in self.regions[k].changes.items()
+                    if name in PACE_SETTINGS
+                },
+            )
             for old in np.unique(region[here]).tolist():
                 region[here[rows.region[here] == old]] = len(cases)
                 cases.append({**cases[old], **own})
@@ -97,8 +133,11 @@ class Places:
 
     def seams(self) -> tuple[tuple[float, np.ndarray], ...]:
         """Regions that attract the seam (+1) or keep it clear (−1), with their areas (N,)."""
-        return tuple((1.0 if region.seam == "attract" else -1.0, areas)
-                     for region, areas in zip(self.regions, self.sections, strict=True) if region.seam)
+        return tuple(
+            (1.0 if region.seam == "attract" else -1.0, areas)
+            for region, areas in zip(self.regions, self.sections, strict=True)
+            if region.seam
+        )
 
 
 NO_PLACES = Places((), ())
@@ -107,16 +146,25 @@ NO_PLACES = Places((), ())
 def places_of(spec: PlanSpec, placed: Placed, tops: np.ndarray, heights: np.ndarray) -> Places:
     """The regions of a plan, cut at the middle of its layers."""
     regions = spec.body.regions
-    return Places(regions, tuple(volume_sections(region, placed, tops - heights / 2) for region in regions))
+    return Places(
+        regions, tuple(volume_sections(region, placed, tops - heights / 2) for region in regions)
+    )
 
 
 def _cut(rows: Rows, edges: np.ndarray, at: np.ndarray, origin: tuple[float, float]) -> Rows:
     """Rows with a further one wherever a laid move crosses an edge of its layer."""
-    of, share = _crossings(rows.x - origin[0], rows.y - origin[1], rows.layer, rows.width, edges, at)
+    of, share = _crossings(
+        rows.x - origin[0], rows.y - origin[1], rows.layer, rows.width, edges, at
+    )
     if len(of) == 0:
         return rows
-    x, y, z = (np.round(column[of - 1] + share * (column[of] - column[of - 1]), 3) for column in (rows.x, rows.y, rows.z))
-    apart = (np.hypot(x - rows.x[of], y - rows.y[of]) > 2e-3) & (np.hypot(x - rows.x[of - 1], y - rows.y[of - 1]) > 2e-3)
+    x, y, z = (
+        np.round(column[of - 1] + share * (column[of] - column[of - 1]), 3)
+        for column in (rows.x, rows.y, rows.z)
+    )
+    apart = (np.hypot(x - rows.x[of], y - rows.y[of]) > 2e-3) & (
+        np.hypot(x - rows.x[of - 1], y - rows.y[of - 1]) > 2e-3
+    )
     of, x, y, z = of[apart], x[apart], y[apart], z[apart]
     columns: dict[str, Any] = {}
     for item in fields(Rows):
@@ -129,7 +177,9 @@ def _cut(rows: Rows, edges: np.ndarray, at: np.ndarray, origin: tuple[float, flo
 
 @numba.njit(cache=True)
 def _crossings(x, y, layer, width, edges, at):  # type: ignore[no-untyped-def]
-    """Rows and how far along them (0 to 1) laid moves cross edges (K, 4) of their layer, in order."""
+    """Rows and how far along them (0 to 1) laid moves cross edges (K, 4) of their layer,
+    in order.
+    """
     room = 1024
     of, share = np.empty(room, np.int64), np.empty(room)
     n = 0
@@ -139,7 +189,12 @@ def _crossings(x, y, layer, width, edges, at):  # type: ignore[no-untyped-def]
         ax, ay, dx, dy = x[k - 1], y[k - 1], x[k] - x[k - 1], y[k] - y[k - 1]
         begin = n
         for e in range(at[layer[k]], at[layer[k] + 1]):
-            px, py, qx, qy = edges[e, 0], edges[e, 1], edges[e, 2] - edges[e, 0], edges[e, 3] - edges[e, 1]
+            px, py, qx, qy = (
+                edges[e, 0],
+                edges[e, 1],
+                edges[e, 2] - edges[e, 0],
+                edges[e, 3] - edges[e, 1],
+            )
             d = dx * qy - dy * qx
             if d == 0.0:
                 continue

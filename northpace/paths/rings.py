@@ -1,7 +1,8 @@
-"""What walls left between them, where it is a ring of even width: one or two closed beads of fitting width.
+"""What walls left between them, where it is a ring of even width: one or two closed beads of
+fitting width.
 
-Thin-walled parts (cups, funnels, cases) leave such rings in nearly every layer, and a closed bead is both stronger and
-several times faster than short lines across.
+Thin-walled parts (cups, funnels, cases) leave such rings in nearly every layer, and a closed bead
+is both stronger and several times faster than short lines across.
 """
 
 from __future__ import annotations
@@ -40,13 +41,22 @@ def ring_paths(leftover: Pieces, outlines: Outlines, width: float, rank: int) ->
     lane = spacing(width, height)
     area, around = shapely.area(leftover.polygons), shapely.length(leftover.polygons)
     mean = 2 * area / around
-    ring = (shapely.get_num_interior_rings(leftover.polygons) == 1) & (mean > NARROWEST * lane) & (mean <= TWO * lane)
+    ring = (
+        (shapely.get_num_interior_rings(leftover.polygons) == 1)
+        & (mean > NARROWEST * lane)
+        & (mean <= TWO * lane)
+    )
     index = np.flatnonzero(ring)
     if len(index):
         inner = offset(leftover.polygons[index], -mean[index] / 2 * (1 - EVEN))
         outer = offset(leftover.polygons[index], -mean[index] / 2 * (1 + EVEN))
-        # a band that breaks before its mean half width is uneven, and so is one that lasts beyond it
-        even = shapely.is_empty(outer) & (shapely.get_num_geometries(inner) == 1) & ~shapely.is_empty(inner)
+        # a band that breaks before its mean half width is uneven, and so is one that lasts beyond
+        # it
+        even = (
+            shapely.is_empty(outer)
+            & (shapely.get_num_geometries(inner) == 1)
+            & ~shapely.is_empty(inner)
+        )
         index = index[even]
     if len(index) == 0:
         return Split(PathTable.joined([]), leftover)
@@ -59,7 +69,17 @@ def ring_paths(leftover: Pieces, outlines: Outlines, width: float, rank: int) ->
     of = index[rings.owner]
     length = shapely.length(centres)
     bead = width_for(area[index] / np.maximum(length, 1e-9), height[index])
-    paths = path_table(rings.points, rings.starts, layer[of], leftover.owner[of], rank, GAP, True, bead[rings.owner], height[of])
+    paths = path_table(
+        rings.points,
+        rings.starts,
+        layer[of],
+        leftover.owner[of],
+        rank,
+        GAP,
+        True,
+        bead[rings.owner],
+        height[of],
+    )
     rest = np.ones(len(leftover), bool)
     rest[index] = False
     return Split(paths, Pieces(leftover.polygons[rest], leftover.owner[rest]))

@@ -1,7 +1,7 @@
 """Straight lines over polygons: the compiled kernel behind every pattern made of parallel lines.
 
-Lines are cut to the polygon, shortened at both ends so that the bead ends at the border, and joined end to end along the
-walls where nothing is in between.
+Lines are cut to the polygon, shortened at both ends so that the bead ends at the border, and joined
+end to end along the walls where nothing is in between.
 """
 
 from __future__ import annotations
@@ -17,8 +17,9 @@ from northpace.paths.crossing import crosses
 
 @dataclass(frozen=True)
 class Chains:
-    """Chained lines: points (K, 2), starts (C + 1,), polygon (C,) of each chain; per polygon (P,): the spacing used (mm) and
-    the length laid (mm), joins included."""
+    """Chained lines: points (K, 2), starts (C + 1,), polygon (C,) of each chain; per polygon (P,):
+    the spacing used (mm) and the length laid (mm), joins included.
+    """
 
     points: np.ndarray
     starts: np.ndarray
@@ -27,32 +28,52 @@ class Chains:
     length: np.ndarray
 
 
-def fill_lines(polygons: np.ndarray, angle: np.ndarray, spacing: np.ndarray, inset: np.ndarray, fit: bool, join: float,
-               phase: float | np.ndarray = 0.5) -> Chains:
+def fill_lines(
+    polygons: np.ndarray,
+    angle: np.ndarray,
+    spacing: np.ndarray,
+    inset: np.ndarray,
+    fit: bool,
+    join: float,
+    phase: float | np.ndarray = 0.5,
+) -> Chains:
     """Fill simple polygons (P,) with parallel lines.
 
     Parameters
     ----------
     angle, spacing, inset
-        (P,) direction in degrees, distance between lines and how far their ends stay off the border, in mm.
+        (P,) direction in degrees, distance between lines and how far their ends stay off the
+        border, in mm.
     fit
-        True: each polygon adjusts its spacing so that a whole number of lines fills its width. False: lines lie on one
-        lattice through the origin, shifted by ``phase`` (one, or (P,)) of a spacing, so that they stand on each other from layer to
+        True: each polygon adjusts its spacing so that a whole number of lines fills its width.
+        False: lines lie on one
+        lattice through the origin, shifted by ``phase`` (one, or (P,)) of a spacing, so that they
+        stand on each other from layer to
         layer.
     join
         Longest shift along the lines, in spacings, over which two neighbours are joined.
     """
     if len(polygons) == 0:
-        return Chains(np.empty((0, 2)), np.zeros(1, np.int64), np.empty(0, np.int64), np.empty(0), np.empty(0))
+        return Chains(
+            np.empty((0, 2)), np.zeros(1, np.int64), np.empty(0, np.int64), np.empty(0), np.empty(0)
+        )
     rings, ring_owner = shapely.get_rings(polygons, return_index=True)
     points, of_ring = shapely.get_coordinates(rings, return_index=True)
     ring_starts = np.searchsorted(of_ring, np.arange(len(rings) + 1))
     polygon_starts = np.searchsorted(ring_owner, np.arange(len(polygons) + 1))
     turn = np.radians(np.broadcast_to(angle, (len(polygons),)))
     found, starts, owner, used, length = _fill(
-        points, ring_starts.astype(np.int64), polygon_starts.astype(np.int64), np.cos(turn), np.sin(turn),
-        np.broadcast_to(spacing, (len(polygons),)).astype(np.float64), np.broadcast_to(inset, (len(polygons),)).astype(np.float64),
-        fit, join, np.broadcast_to(phase, (len(polygons),)).astype(np.float64))
+        points,
+        ring_starts.astype(np.int64),
+        polygon_starts.astype(np.int64),
+        np.cos(turn),
+        np.sin(turn),
+        np.broadcast_to(spacing, (len(polygons),)).astype(np.float64),
+        np.broadcast_to(inset, (len(polygons),)).astype(np.float64),
+        fit,
+        join,
+        np.broadcast_to(phase, (len(polygons),)).astype(np.float64),
+    )
     return Chains(found, starts, owner, used, length)
 
 
@@ -61,7 +82,7 @@ def _grown(array: np.ndarray, needed: int) -> np.ndarray:
     if needed <= len(array):
         return array
     bigger = np.empty((max(needed, 2 * len(array)), array.shape[1]), array.dtype)
-    bigger[:len(array)] = array
+    bigger[: len(array)] = array
     return bigger
 
 
@@ -81,8 +102,16 @@ def _fill(points, ring_starts, polygon_starts, cosine, sine, spacing, inset, fit
         for r in range(polygon_starts[p], polygon_starts[p + 1]):
             for k in range(ring_starts[r], ring_starts[r + 1] - 1):
                 ax, ay = points[k, 0] * c + points[k, 1] * s, points[k, 1] * c - points[k, 0] * s
-                bx, by = points[k + 1, 0] * c + points[k + 1, 1] * s, points[k + 1, 1] * c - points[k + 1, 0] * s
-                edges[number, 0], edges[number, 1], edges[number, 2], edges[number, 3] = ax, ay, bx, by
+                bx, by = (
+                    points[k + 1, 0] * c + points[k + 1, 1] * s,
+                    points[k + 1, 1] * c - points[k + 1, 0] * s,
+                )
+                edges[number, 0], edges[number, 1], edges[number, 2], edges[number, 3] = (
+                    ax,
+                    ay,
+                    bx,
+                    by,
+                )
                 number += 1
                 bottom, top = min(bottom, ay), max(top, ay)
         edges = edges[:number]
@@ -132,12 +161,17 @@ def _fill(points, ring_starts, polygon_starts, cosine, sine, spacing, inset, fit
             for j in range(at[i], at[i + 1] - 1, 2):
                 x0, x1 = cross[j, 0], cross[j + 1, 0]
                 if fit:
-                    # where a solid line meets a wall at a small angle it runs into it rather than leaving a wedge open
+                    # where a solid line meets a wall at a small angle it runs into it rather than
+                    # leaving a wedge open
                     a, b = x0 + inset[p] * cross[j, 1], x1 - inset[p] * cross[j + 1, 1]
                 else:
-                    a, b = x0 + inset[p] / max(cross[j, 1], 0.25), x1 - inset[p] / max(cross[j + 1, 1], 0.25)
+                    a, b = (
+                        x0 + inset[p] / max(cross[j, 1], 0.25),
+                        x1 - inset[p] / max(cross[j + 1, 1], 0.25),
+                    )
                 if b - a < 0.05:
-                    # too short for a line between two walls; a solid patch still gets a dab of the same volume
+                    # too short for a line between two walls; a solid patch still gets a dab of the
+                    # same volume
                     if not fit or x1 - x0 < inset[p]:
                         continue
                     middle = 0.5 * (x0 + x1)
@@ -162,7 +196,9 @@ def _fill(points, ring_starts, polygon_starts, cosine, sine, spacing, inset, fit
                     out[filled, 0], out[filled, 1] = a * c - y * s, y * c + a * s
                     out[filled + 1, 0], out[filled + 1, 1] = b * c - y * s, y * c + b * s
                     if filled > marks[chains - 1, 0]:
-                        length[p] += np.hypot(out[filled, 0] - out[filled - 1, 0], out[filled, 1] - out[filled - 1, 1])
+                        length[p] += np.hypot(
+                            out[filled, 0] - out[filled - 1, 0], out[filled, 1] - out[filled - 1, 1]
+                        )
                     length[p] += abs(b - a)
                     filled += 2
                     if i + 1 >= lines:
@@ -177,7 +213,9 @@ def _fill(points, ring_starts, polygon_starts, cosine, sine, spacing, inset, fit
                             best, nearest, way = j, abs(chord[j, 3] - b), False
                     if best < 0:
                         break
-                    if crosses(edges, 0, number, b, y, chord[best, 2] if way else chord[best, 3], y + pitch):
+                    if crosses(
+                        edges, 0, number, b, y, chord[best, 2] if way else chord[best, 3], y + pitch
+                    ):
                         break
                     i, k, forward = i + 1, best, way
     starts = np.empty(chains + 1, np.int64)

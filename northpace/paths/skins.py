@@ -7,7 +7,15 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from northpace.outlines.polygons import EMPTY, Pieces, collect, difference, explode, intersection, offset
+from northpace.outlines.polygons import (
+    EMPTY,
+    Pieces,
+    collect,
+    difference,
+    explode,
+    intersection,
+    offset,
+)
 from northpace.outlines.sections import Outlines
 
 #: Directions looked at for a bridge, in degrees apart, and lines across it.
@@ -18,8 +26,9 @@ HELD = 0.6
 
 @dataclass(frozen=True)
 class Bridges:
-    """Bridging patches with the piece (B,) of solid each is part of: direction (B,) degrees, span (B,) mm, and what hangs free (B,) of
-    each without what it holds on to."""
+    """Bridging patches with the piece (B,) of solid each is part of: direction (B,) degrees, span
+    (B,) mm, and what hangs free (B,) of each without what it holds on to.
+    """
 
     pieces: Pieces
     angle: np.ndarray
@@ -29,7 +38,9 @@ class Bridges:
 
 @dataclass(frozen=True)
 class Skins:
-    """Solid pieces (islands as owners) by what they are; ``open_below``: bottoms over open air that no bridge spans (piece, area)."""
+    """Solid pieces (islands as owners) by what they are; ``open_below``: bottoms over open air that
+    no bridge spans (piece, area).
+    """
 
     inner: Pieces
     inner_of: np.ndarray
@@ -41,11 +52,17 @@ class Skins:
 
     @property
     def nbytes(self) -> int:
-        return sum(48 * int(shapely.get_num_coordinates(p.polygons).sum()) for p in (self.inner, self.tops, self.bridges.pieces))
+        return sum(
+            48 * int(shapely.get_num_coordinates(p.polygons).sum())
+            for p in (self.inner, self.tops, self.bridges.pieces)
+        )
 
 
-def skins(solid: Pieces, outlines: Outlines, bead: float, tie: float, held_up: np.ndarray | None = None) -> Skins:
-    """Split solid pieces (S,). ``held_up`` (N,): what supports carry below each layer; there nothing has to bridge.
+def skins(
+    solid: Pieces, outlines: Outlines, bead: float, tie: float, held_up: np.ndarray | None = None
+) -> Skins:
+    """Split solid pieces (S,). ``held_up`` (N,): what supports carry below each layer; there
+    nothing has to bridge.
 
     ``*_of`` is the index of the solid piece each part came from.
     """
@@ -63,8 +80,15 @@ def skins(solid: Pieces, outlines: Outlines, bead: float, tie: float, held_up: n
     tops = _without(shown, spanned)
     inner = _without(_without(solid.polygons, spanned), tops)
     found, top = explode(inner, 0.02), explode(tops, 0.02)
-    return Skins(Pieces(found.polygons, solid.owner[found.owner]), found.owner, Pieces(top.polygons, solid.owner[top.owner]), top.owner,
-                 bridges, bridge_of, open_below)
+    return Skins(
+        Pieces(found.polygons, solid.owner[found.owner]),
+        found.owner,
+        Pieces(top.polygons, solid.owner[top.owner]),
+        top.owner,
+        bridges,
+        bridge_of,
+        open_below,
+    )
 
 
 def _without(areas: np.ndarray, taken: np.ndarray) -> np.ndarray:
@@ -75,7 +99,9 @@ def _without(areas: np.ndarray, taken: np.ndarray) -> np.ndarray:
 
 
 def _beyond(areas: np.ndarray, neighbour: np.ndarray, bead: float) -> np.ndarray:
-    """What of areas (S,) lies beyond the neighbouring layer, strips narrower than two beads left out."""
+    """What of areas (S,) lies beyond the neighbouring layer, strips narrower than two beads left
+    out.
+    """
     out = np.full(len(areas), EMPTY, object)
     shapely.prepare(neighbour)
     index = np.flatnonzero(~shapely.covers(neighbour, areas))
@@ -87,7 +113,9 @@ def _beyond(areas: np.ndarray, neighbour: np.ndarray, bead: float) -> np.ndarray
     return out
 
 
-def _bridges(hanging: np.ndarray, under: np.ndarray, solid: Pieces, tie: float) -> tuple[Bridges, np.ndarray, Pieces]:
+def _bridges(
+    hanging: np.ndarray, under: np.ndarray, solid: Pieces, tie: float
+) -> tuple[Bridges, np.ndarray, Pieces]:
     free = explode(hanging, 0.3)
     angle, span, held = np.zeros(len(free)), np.zeros(len(free)), np.zeros(len(free))
     known: dict[bytes, tuple[float, float, float]] = {}
@@ -97,17 +125,28 @@ def _bridges(hanging: np.ndarray, under: np.ndarray, solid: Pieces, tie: float) 
             known[key] = span_direction(patch, under[free.owner[k]])
         angle[k], span[k], held[k] = known[key]
     good = held >= HELD
-    whole = intersection(offset(free.polygons[good], max(tie, 0.2)), solid.polygons[free.owner[good]])
+    whole = intersection(
+        offset(free.polygons[good], max(tie, 0.2)), solid.polygons[free.owner[good]]
+    )
     pieces = explode(whole, 0.1)
-    bridges = Bridges(Pieces(pieces.polygons, solid.owner[free.owner[good]][pieces.owner]), angle[good][pieces.owner],
-                      span[good][pieces.owner], free.polygons[good][pieces.owner])
+    bridges = Bridges(
+        Pieces(pieces.polygons, solid.owner[free.owner[good]][pieces.owner]),
+        angle[good][pieces.owner],
+        span[good][pieces.owner],
+        free.polygons[good][pieces.owner],
+    )
     rest = ~good
-    return bridges, free.owner[good][pieces.owner], Pieces(free.polygons[rest], solid.owner[free.owner[rest]])
+    return (
+        bridges,
+        free.owner[good][pieces.owner],
+        Pieces(free.polygons[rest], solid.owner[free.owner[rest]]),
+    )
 
 
 def span_direction(patch: shapely.Geometry, below: shapely.Geometry) -> tuple[float, float, float]:
-    """Direction in degrees in which lines over a patch are best held at both ends by what is below, their longest span in mm, and the
-    share of their length that is held so."""
+    """Direction in degrees in which lines over a patch are best held at both ends by what is below,
+    their longest span in mm, and the share of their length that is held so.
+    """
     turns = np.arange(0.0, 180.0, DIRECTIONS)
     middle = np.array(patch.centroid.coords[0])
     points = shapely.get_coordinates(patch) - middle
@@ -130,7 +169,9 @@ def span_direction(patch: shapely.Geometry, below: shapely.Geometry) -> tuple[fl
     length = np.hypot(*way.T)
     step = 0.4 * way / np.maximum(length, 1e-9)[:, None]
     shapely.prepare(below)
-    held = shapely.contains_xy(below, *(ends[:, 0] - step).T) & shapely.contains_xy(below, *(ends[:, 1] + step).T)
+    held = shapely.contains_xy(below, *(ends[:, 0] - step).T) & shapely.contains_xy(
+        below, *(ends[:, 1] + step).T
+    )
     total = np.bincount(which, length, len(turns))
     share = np.bincount(which, length * held, len(turns)) / np.maximum(total, 1e-9)
     longest = np.zeros(len(turns))

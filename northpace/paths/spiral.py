@@ -16,7 +16,8 @@ from northpace.paths.lay import Rows
 
 #: No move of a spiral rises more than this (mm), so that the wall has no steps.
 RISE = 0.02
-#: Points of a turn are at most this far apart (mm): the way from contour to contour is followed that finely.
+#: Points of a turn are at most this far apart (mm): the way from contour to contour is followed
+#: that finely.
 APART = 1.0
 #: Bead height (mm) below which nothing is laid.
 NOTHING = 0.001
@@ -37,8 +38,10 @@ class Break:
 
 @dataclass(frozen=True)
 class Kept:
-    """Which rules every layer (N,) keeps: one outline (their number (N,) beside it), no hole, and a turn that rests on at least half a bead of
-    the turn below: it does not close inward nor lean out by more."""
+    """Which rules every layer (N,) keeps: one outline (their number (N,) beside it), no hole, and a
+    turn that rests on at least half a bead of the turn below: it does not close inward nor lean out
+    by more.
+    """
 
     number: np.ndarray
     whole: np.ndarray
@@ -48,7 +51,12 @@ class Kept:
     def turns(self, outer_only: bool) -> np.ndarray:
         """(N,) whether a turn can be laid in each layer."""
         single = self.number == 1
-        return np.r_[False, single[1:] & single[:-1]] & (self.whole | outer_only) & self.inward & self.outward
+        return (
+            np.r_[False, single[1:] & single[:-1]]
+            & (self.whole | outer_only)
+            & self.inward
+            & self.outward
+        )
 
 
 def rules_kept(outlines: Outlines, width: float) -> Kept:
@@ -66,46 +74,86 @@ def rules_kept(outlines: Outlines, width: float) -> Kept:
 
 
 def breaks(outlines: Outlines, kept: Kept, begin: int, end: int, outer_only: bool) -> list[Break]:
-    """Where each rule of a spiral of the layers ``begin`` to ``end`` − 1 breaks first, the lowest first; ``outer_only`` takes the outer
-    contour of what has a hole."""
+    """Where each rule of a spiral of the layers ``begin`` to ``end`` − 1 breaks first, the lowest
+    first; ``outer_only`` takes the outer contour of what has a hole.
+    """
     found = []
 
     def first(kept_by: np.ndarray, rule: str, words: str) -> None:
         bad = np.flatnonzero(~kept_by[begin:end])
         if len(bad):
             k = begin + int(bad[0])
-            many = {0: "is no outline"}.get(int(kept.number[k]), f"are {int(kept.number[k])} outlines")
+            many = {0: "is no outline"}.get(
+                int(kept.number[k]), f"are {int(kept.number[k])} outlines"
+            )
             found.append(Break(float(outlines.tops[k]), rule, words.format(many)))
 
     first(kept.number == 1, "outlines", "there {}")
     if not outer_only:
-        first(kept.whole, "hole", "the outline has a hole; where a wall is modelled with both its sides, 'Outer contour only' takes the outer one")
-    first(kept.inward, "closes", "it closes inward by more than half a bead, so the next turn would rest on nothing")
-    first(kept.outward, "leans", "it leans out by more than half a bead, so the next turn would rest on nothing")
+        first(
+            kept.whole,
+            "hole",
+            "the outline has a hole; where a wall is modelled with both its sides, 'Outer "
+            "contour only' takes the outer one",
+        )
+    first(
+        kept.inward,
+        "closes",
+        "it closes inward by more than half a bead, so the next turn would rest on nothing",
+    )
+    first(
+        kept.outward,
+        "leans",
+        "it leans out by more than half a bead, so the next turn would rest on nothing",
+    )
     return sorted(found, key=lambda entry: entry.z)
 
 
 def stretches(outlines: Outlines, kept: Kept, foot: int, outer_only: bool) -> list[tuple[int, int]]:
-    """Layers (from, end) above the foot that can be one spiral, the tallest stretch first; those of a few turns are left out."""
+    """Layers (from, end) above the foot that can be one spiral, the tallest stretch first; those of
+    a few turns are left out.
+    """
     good = kept.turns(outer_only)
     good[:foot] = False
     runs = np.flatnonzero(np.diff(np.r_[False, good, False].astype(np.int8))).reshape(-1, 2)
-    tall = outlines.tops[runs[:, 1] - 1] - (outlines.tops - outlines.heights)[runs[:, 0]] if len(runs) else np.empty(0)
+    tall = (
+        outlines.tops[runs[:, 1] - 1] - (outlines.tops - outlines.heights)[runs[:, 0]]
+        if len(runs)
+        else np.empty(0)
+    )
     order = np.argsort(-tall, kind="stable")
-    return [(int(runs[k, 0]), int(runs[k, 1])) for k in order if runs[k, 1] - runs[k, 0] >= LEAST_TURNS]
+    return [
+        (int(runs[k, 0]), int(runs[k, 1])) for k in order if runs[k, 1] - runs[k, 0] >= LEAST_TURNS
+    ]
 
 
-#: Points (K, 2), z (K,) and bead height (K,) in mm of a spiral, and the layer (K − 1,) of the move to each point but the first.
+#: Points (K, 2), z (K,) and bead height (K,) in mm of a spiral, and the layer (K − 1,) of the move
+#: to each point but the first.
 Path = tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]
 
 
-def spiral_rows(rows: Rows, found: Path, begin: int, end: int, width: float, origin: tuple[float, float], raised: float) -> Rows:
-    """The rows of the layers below ``begin``, from its top on the spiral ``found``, and the rows of the layers from ``end`` on."""
+def spiral_rows(
+    rows: Rows,
+    found: Path,
+    begin: int,
+    end: int,
+    width: float,
+    origin: tuple[float, float],
+    raised: float,
+) -> Rows:
+    """The rows of the layers below ``begin``, from its top on the spiral ``found``, and the rows of
+    the layers from ``end`` on.
+    """
     path, z, tall, layer = found
     # where the bead is thinner than the file's figures, nothing would be fed
     some = np.flatnonzero(tall > NOTHING)
     low, high = max(int(some[0]) - 1, 0), min(int(some[-1]) + 1, len(tall) - 1)
-    path, z, tall, layer = path[low:high + 1], z[low:high + 1], tall[low:high + 1], layer[low:high]
+    path, z, tall, layer = (
+        path[low : high + 1],
+        z[low : high + 1],
+        tall[low : high + 1],
+        layer[low:high],
+    )
     kept = rows.layer < begin
     count = len(path) - 1
     xy = np.round(path + np.array(origin), 3)
@@ -117,24 +165,58 @@ def spiral_rows(rows: Rows, found: Path, begin: int, end: int, width: float, ori
     lead_z = np.array([rows.z[kept][-1], height[0], height[0], height[0]])
     lead_pull = np.array([-1, 0, 0, 1])
 
-    lead = {"layer": begin, "feature": lead_feature, "x": lead_xy[:, 0], "y": lead_xy[:, 1], "z": lead_z, "pull": lead_pull}
-    own = {"layer": layer, "feature": OUTER, "x": xy[1:, 0], "y": xy[1:, 1], "z": height[1:], "width": width, "height": (tall[1:] + tall[:-1]) / 2}
+    lead = {
+        "layer": begin,
+        "feature": lead_feature,
+        "x": lead_xy[:, 0],
+        "y": lead_xy[:, 1],
+        "z": lead_z,
+        "pull": lead_pull,
+    }
+    own = {
+        "layer": layer,
+        "feature": OUTER,
+        "x": xy[1:, 0],
+        "y": xy[1:, 1],
+        "z": height[1:],
+        "width": width,
+        "height": (tall[1:] + tall[:-1]) / 2,
+    }
     # above, the first thing laid is reached from the rim: what led to it from elsewhere gives way
-    above = np.flatnonzero((rows.layer >= end) & (np.cumsum((rows.width > 0) & (rows.layer >= end)) > 0))
+    above = np.flatnonzero(
+        (rows.layer >= end) & (np.cumsum((rows.width > 0) & (rows.layer >= end)) > 0)
+    )
     back: dict[str, Any] = {}
     if len(above):
         to, up = np.array([rows.x[above[0] - 1], rows.y[above[0] - 1]]), rows.z[above[0]]
         over = np.array([xy[-1], xy[-1], to, to])
-        back = {"layer": end, "feature": lead_feature, "x": over[:, 0], "y": over[:, 1], "z": np.array([height[-1], up, up, up]), "pull": lead_pull}
+        back = {
+            "layer": end,
+            "feature": lead_feature,
+            "x": over[:, 0],
+            "y": over[:, 1],
+            "z": np.array([height[-1], up, up, up]),
+            "pull": lead_pull,
+        }
 
     def column(name: str) -> np.ndarray:
         before = getattr(rows, name)
         rest = -1 if name == "cause" else 0
-        parts = [before[kept], *(np.broadcast_to(np.asarray(part.get(name, rest), before.dtype), (number,))
-                                 for part, number in ((lead, 4), (own, count), (back, 4 if len(above) else 0))), before[above]]
+        parts = [
+            before[kept],
+            *(
+                np.broadcast_to(np.asarray(part.get(name, rest), before.dtype), (number,))
+                for part, number in ((lead, 4), (own, count), (back, 4 if len(above) else 0))
+            ),
+            before[above],
+        ]
         return np.concatenate(parts)
 
-    columns: dict[str, Any] = {item.name: column(item.name) for item in fields(Rows) if isinstance(getattr(rows, item.name), np.ndarray)}
+    columns: dict[str, Any] = {
+        item.name: column(item.name)
+        for item in fields(Rows)
+        if isinstance(getattr(rows, item.name), np.ndarray)
+    }
     return replace(rows, **columns)
 
 
@@ -151,16 +233,18 @@ def outer_contours(areas: np.ndarray) -> np.ndarray:
 def spiral_path(outlines: Outlines, begin: int, end: int, width: float, bearing: float) -> Path:
     """The path of a spiral of the layers ``begin`` to ``end`` − 1 to a level rim.
 
-    N + 1 turns: turn i goes from contour i to contour i + 1 while it rises by the height of the layer; the last stays level at the rim. The
-    bead is as tall as the gap to the turn below, so it grows from nothing in the first turn and runs out in the last.
+    N + 1 turns: turn i goes from contour i to contour i + 1 while it rises by the height of the
+    layer; the last stays level at the rim. The bead is as tall as the gap to the turn below, so it
+    grows from nothing in the first turn and runs out in the last.
     """
     count, first = end, max(begin, 1) - 1
     centre = outer_contours(offset(outer_contours(outlines.areas[first:end]), -width / 2))
     rings = shapely.get_exterior_ring(centre)
-    heights = outlines.heights[first + 1:end]
+    heights = outlines.heights[first + 1 : end]
     turns = count - first  # the last level at the rim
     length = shapely.length(rings)
-    # where every contour begins: next to where the one below does, so that the seamless line does not drift
+    # where every contour begins: next to where the one below does, so that the seamless line does
+    # not drift
     starts = np.zeros(turns)
     turn = np.radians(bearing)
     spot = np.asarray(shapely.get_coordinates(rings[0]))
@@ -174,11 +258,17 @@ def spiral_path(outlines: Outlines, begin: int, end: int, width: float, bearing:
     points, owner = shapely.get_coordinates(rings, return_index=True)
     step = np.minimum(APART, length * RISE / np.maximum(rise, 1e-9) * 0.9)
     way, of = _stations(points, np.searchsorted(owner, np.arange(turns + 1)), starts, length, step)
-    here = shapely.get_coordinates(shapely.line_interpolate_point(rings[of], np.mod(starts[of] + way, length[of])))
+    here = shapely.get_coordinates(
+        shapely.line_interpolate_point(rings[of], np.mod(starts[of] + way, length[of]))
+    )
     there = shapely.line_locate_point(rings[to_ring[of]], shapely.points(here))
     ahead = np.mod(there - starts[to_ring[of]], length[to_ring[of]])
     ahead = _forward(ahead, way / length[of], of, length[to_ring])
-    target = shapely.get_coordinates(shapely.line_interpolate_point(rings[to_ring[of]], np.mod(starts[to_ring[of]] + ahead, length[to_ring[of]])))
+    target = shapely.get_coordinates(
+        shapely.line_interpolate_point(
+            rings[to_ring[of]], np.mod(starts[to_ring[of]] + ahead, length[to_ring[of]])
+        )
+    )
     t = way / length[of]
     path = (1 - t)[:, None] * here + t[:, None] * target
     floor = outlines.tops[first + of]
@@ -190,7 +280,8 @@ def spiral_path(outlines: Outlines, begin: int, end: int, width: float, bearing:
 
 @numba.njit(cache=True)
 def _stations(points, at, starts, length, step):  # type: ignore[no-untyped-def]
-    """Ways (S,) along every ring from its start, once around: its corners, and points between them; and the ring (S,) of each.
+    """Ways (S,) along every ring from its start, once around: its corners, and points between them;
+    and the ring (S,) of each.
 
     The end of a ring is the start of the next and is left out, but for the last.
     """
@@ -223,12 +314,14 @@ def _stations(points, at, starts, length, step):  # type: ignore[no-untyped-def]
                     n += 1
             now = stop
     way[n], of[n] = length[len(starts) - 1], len(starts) - 1
-    return way[:n + 1], of[:n + 1]
+    return way[: n + 1], of[: n + 1]
 
 
 @numba.njit(cache=True)
 def _forward(ahead, share, of, length):  # type: ignore[no-untyped-def]
-    """Ways along the next contours that never go back, from 0 to once around; ``share`` of the own contour tells a start from an end."""
+    """Ways along the next contours that never go back, from 0 to once around; ``share`` of the own
+    contour tells a start from an end.
+    """
     out = np.empty(len(ahead))
     last = 0.0
     for k in range(len(ahead)):
@@ -242,7 +335,8 @@ def _forward(ahead, share, of, length):  # type: ignore[no-untyped-def]
             value -= total
         elif share[k] > 0.75 and value < 0.25 * total:
             value += total
-        # a jump further than the own way ahead is another wall of the contour, not the next point of this one
+        # a jump further than the own way ahead is another wall of the contour, not the next point
+        # of this one
         value = min(max(value, last), total, (share[k] + 0.1) * total)
         last = max(value, last)
         out[k] = last

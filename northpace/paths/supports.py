@@ -8,7 +8,18 @@ import numpy as np
 import shapely
 
 from northpace.moves import ROOF, SUPPORT
-from northpace.outlines.polygons import EMPTY, Pieces, collect, difference, explode, intersection, offset, only_areas, rings_of, union
+from northpace.outlines.polygons import (
+    EMPTY,
+    Pieces,
+    collect,
+    difference,
+    explode,
+    intersection,
+    offset,
+    only_areas,
+    rings_of,
+    union,
+)
 from northpace.outlines.sections import Outlines
 from northpace.outlines.stacks import stacked
 from northpace.part.faces import marked_face, neighbours
@@ -25,15 +36,18 @@ TURN = 8
 RANK = 1000
 #: Strips under a slope smaller than this (mm²) are the grain of corners.
 SLOPE = 0.3
-#: Overhangs are measured over at least this height (mm), and against this much grain (mm) of the outlines.
+#: Overhangs are measured over at least this height (mm), and against this much grain (mm) of the
+#: outlines.
 BASIS, GRAIN = 0.3, 0.02
 
 
 @dataclass(frozen=True)
 class Stands:
-    """Columns of support. areas (N,) laid in every layer, roofs (N,) the solid part of it, held (N,) what each layer of the part is
-    held up by; for every stand (T,): where (x, y, z), lowest and highest z, contact area (mm²) with the part above, whether it holds an
-    island that starts in mid-air, whether it stands on the part, and the area (mm²) of seen faces it touches."""
+    """Columns of support. areas (N,) laid in every layer, roofs (N,) the solid part of it, held
+    (N,) what each layer of the part is held up by; for every stand (T,): where (x, y, z), lowest
+    and highest z, contact area (mm²) with the part above, whether it holds an island that starts in
+    mid-air, whether it stands on the part, and the area (mm²) of seen faces it touches.
+    """
 
     areas: np.ndarray
     roofs: np.ndarray
@@ -55,14 +69,28 @@ class Stands:
 def no_stands(count: int) -> Stands:
     """What a plan without supports has."""
     nothing, none = np.full(count, EMPTY, object), np.empty(0)
-    return Stands(nothing, nothing, nothing, PathTable.joined([]), np.empty((0, 3)), none, none, none, np.empty(0, bool), np.empty(0, bool), none)
+    return Stands(
+        nothing,
+        nothing,
+        nothing,
+        PathTable.joined([]),
+        np.empty((0, 3)),
+        none,
+        none,
+        none,
+        np.empty(0, bool),
+        np.empty(0, bool),
+        none,
+    )
 
 
 def overhangs(outlines: Outlines, placed: Placed, angle: float, least: float) -> np.ndarray:
-    """(N,) what of every layer leans out over the ones below it by more than ``angle`` degrees from upright; islands whole.
+    """(N,) what of every layer leans out over the ones below it by more than ``angle`` degrees from
+    upright; islands whole.
 
-    Facets say in which layers to look. There a layer is compared with one at least `BASIS` below it, so that thin layers, whose steps
-    are hardly more than the grain of the outlines, show the same angle as tall ones.
+    Facets say in which layers to look. There a layer is compared with one at least `BASIS` below
+    it, so that thin layers, whose steps are hardly more than the grain of the outlines, show the
+    same angle as tall ones.
     """
     areas, tops, heights = outlines.areas, outlines.tops, outlines.heights
     out = np.full(len(areas), EMPTY, object)
@@ -73,17 +101,20 @@ def overhangs(outlines: Outlines, placed: Placed, angle: float, least: float) ->
     marked = np.zeros(len(areas) + 2, np.int64)
     np.add.at(marked, np.minimum(first, len(areas)), 1)
     np.add.at(marked, np.minimum(last, len(areas)) + 1, -1)
-    index = np.flatnonzero(np.cumsum(marked)[:len(areas)] > 0)
+    index = np.flatnonzero(np.cumsum(marked)[: len(areas)] > 0)
     index = index[index > 0]
     index = index[~shapely.is_empty(areas[index])]
     if len(index) == 0:
         return out
-    base = np.minimum(np.maximum(np.searchsorted(middle, middle[index] - BASIS + 1e-6, "right") - 1, 0), index - 1)
+    base = np.minimum(
+        np.maximum(np.searchsorted(middle, middle[index] - BASIS + 1e-6, "right") - 1, 0), index - 1
+    )
     reach = (middle[index] - middle[base]) * np.tan(np.radians(angle)) + GRAIN
     beyond = difference(difference(areas[index], offset(areas[base], reach)), areas[index - 1])
     pieces = explode(beyond, 0.0)
     big = shapely.area(pieces.polygons) >= max(least, 1e-3)
-    # narrow strips of neighbouring layers add up: what is dropped is judged as a body over all layers
+    # narrow strips of neighbouring layers add up: what is dropped is judged as a body over all
+    # layers
     layer = index[pieces.owner]
     count, label = stacked(offset(pieces.polygons, 0.3), layer)
     whole = np.bincount(label, shapely.area(pieces.polygons), count)[label] >= least
@@ -93,7 +124,9 @@ def overhangs(outlines: Outlines, placed: Placed, angle: float, least: float) ->
 
 
 def _leaning(placed: Placed, angle: float) -> tuple[np.ndarray, np.ndarray]:
-    """Lowest and highest z (mm) of the facets that lean out further than an angle from upright, those on the bed left out."""
+    """Lowest and highest z (mm) of the facets that lean out further than an angle from upright,
+    those on the bed left out.
+    """
     vertices, faces, _ = mesh_arrays((placed.solid,))
     corners = np.asarray(vertices[faces], np.float64)
     normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
@@ -103,10 +136,17 @@ def _leaning(placed: Placed, angle: float) -> tuple[np.ndarray, np.ndarray]:
     return z[off].min(axis=1, initial=np.inf), z[off].max(axis=1, initial=-1.0)
 
 
-def stands(outlines: Outlines, placed: Placed, rules: Supports, seen: tuple[np.ndarray, np.ndarray] | None = None,
-           ask: np.ndarray | None = None, forbid: np.ndarray | None = None) -> Stands:
-    """Supports of a part; ``seen`` are points (K, 3) on its seen faces and the area (K,) each stands for; ``ask``
-    and ``forbid`` (N,) areas in which regions want support or none."""
+def stands(
+    outlines: Outlines,
+    placed: Placed,
+    rules: Supports,
+    seen: tuple[np.ndarray, np.ndarray] | None = None,
+    ask: np.ndarray | None = None,
+    forbid: np.ndarray | None = None,
+) -> Stands:
+    """Supports of a part; ``seen`` are points (K, 3) on its seen faces and the area (K,) each
+    stands for; ``ask`` and ``forbid`` (N,) areas in which regions want support or none.
+    """
     tops, heights = outlines.tops, outlines.heights
     bottoms, count = tops - heights, len(tops)
     want = overhangs(outlines, placed, rules.angle, rules.least_area)
@@ -137,7 +177,11 @@ def stands(outlines: Outlines, placed: Placed, rules: Supports, seen: tuple[np.n
     if rules.origin == "bed":
         running = areas[0]
         for k in range(1, count):
-            running = EMPTY if shapely.is_empty(running) else shapely.intersection(areas[k], shapely.buffer(running, 0.05))
+            running = (
+                EMPTY
+                if shapely.is_empty(running)
+                else shapely.intersection(areas[k], shapely.buffer(running, 0.05))
+            )
             areas[k] = running
     areas = only_areas(offset(offset(only_areas(areas), -rules.width / 2), rules.width / 2))
     areas = _worth_it(areas, outlines, ends_at, rules.least_area)
@@ -155,8 +199,9 @@ def stands(outlines: Outlines, placed: Placed, rules: Supports, seen: tuple[np.n
 def _beside(outlines: Outlines, rules: Supports) -> np.ndarray:
     """(N,) where no support may lie: the part and the clearance beside its walls.
 
-    Under a slope the clearance beside would keep a stand from ever reaching it, since the part moves sideways by less than that over
-    the height of the clearance below it. There only the height counts.
+    Under a slope the clearance beside would keep a stand from ever reaching it, since the part
+    moves sideways by less than that over the height of the clearance below it. There only the
+    height counts.
     """
     areas, tops = outlines.coarse, outlines.tops
     beside = offset(areas, max(rules.clearance, 1e-3))
@@ -179,7 +224,9 @@ def _beside(outlines: Outlines, rules: Supports) -> np.ndarray:
 
 
 def _touched(areas: np.ndarray, outlines: Outlines, ends_at: np.ndarray) -> np.ndarray:
-    """(N,) where every layer of the part lies on supports, across the clearance: their tops below it."""
+    """(N,) where every layer of the part lies on supports, across the clearance: their tops below
+    it.
+    """
     tops = areas.copy()
     tops[:-1] = difference(areas[:-1], areas[1:])
     out = np.full(len(areas), EMPTY, object)
@@ -189,25 +236,46 @@ def _touched(areas: np.ndarray, outlines: Outlines, ends_at: np.ndarray) -> np.n
     return out
 
 
-def _contact(pieces: Pieces, label: np.ndarray, number: int, touched: np.ndarray, ends_at: np.ndarray) -> np.ndarray:
+def _contact(
+    pieces: Pieces, label: np.ndarray, number: int, touched: np.ndarray, ends_at: np.ndarray
+) -> np.ndarray:
     """(T,) area in mm² on which every stand touches the part above."""
     contact = np.zeros(number)
     for k in np.flatnonzero(~shapely.is_empty(touched)):
         mine = np.flatnonzero(pieces.owner == ends_at[k])
-        np.add.at(contact, label[mine], shapely.area(shapely.intersection(pieces.polygons[mine], touched[k])))
+        np.add.at(
+            contact,
+            label[mine],
+            shapely.area(shapely.intersection(pieces.polygons[mine], touched[k])),
+        )
     return contact
 
 
-def _worth_it(areas: np.ndarray, outlines: Outlines, ends_at: np.ndarray, least: float) -> np.ndarray:
-    """Areas (N,) without the columns that touch less than half of the least area (mm²): splinters of larger ones."""
+def _worth_it(
+    areas: np.ndarray, outlines: Outlines, ends_at: np.ndarray, least: float
+) -> np.ndarray:
+    """Areas (N,) without the columns that touch less than half of the least area (mm²): splinters
+    of larger ones.
+    """
     pieces = explode(areas, 0.05)
     number, label = stacked(pieces.polygons, pieces.owner)
-    keep = _contact(pieces, label, number, _touched(areas, outlines, ends_at), ends_at)[label] >= least / 2
+    keep = (
+        _contact(pieces, label, number, _touched(areas, outlines, ends_at), ends_at)[label]
+        >= least / 2
+    )
     return collect(Pieces(pieces.polygons[keep], pieces.owner[keep]), len(areas))
 
 
-def _described(areas: np.ndarray, roofs: np.ndarray, want: np.ndarray, demand: np.ndarray, ends_at: np.ndarray, outlines: Outlines,
-               rules: Supports, seen: tuple[np.ndarray, np.ndarray] | None) -> Stands:
+def _described(
+    areas: np.ndarray,
+    roofs: np.ndarray,
+    want: np.ndarray,
+    demand: np.ndarray,
+    ends_at: np.ndarray,
+    outlines: Outlines,
+    rules: Supports,
+    seen: tuple[np.ndarray, np.ndarray] | None,
+) -> Stands:
     tops, heights = outlines.tops, outlines.heights
     pieces = explode(areas, 0.05)
     layer = pieces.owner
@@ -231,14 +299,20 @@ def _described(areas: np.ndarray, roofs: np.ndarray, want: np.ndarray, demand: n
             mine = np.flatnonzero(layer == ends_at[k])
             if k and shapely.is_empty(outlines.areas[k - 1]):
                 continue
-            loose = [part for part in shapely.get_parts(outlines.areas[k]) if k and not shapely.intersects(part, outlines.areas[k - 1])]
+            loose = [
+                part
+                for part in shapely.get_parts(outlines.areas[k])
+                if k and not shapely.intersects(part, outlines.areas[k - 1])
+            ]
             for part in loose:
                 island[label[mine[shapely.intersects(pieces.polygons[mine], part)]]] = True
             if seen is not None:
                 z = seen[0][:, 2]
                 here = np.flatnonzero((z >= tops[k] - heights[k] - 1e-6) & (z < tops[k]))
                 for m in mine:
-                    inside = shapely.contains_xy(pieces.polygons[m], seen[0][here, 0], seen[0][here, 1])
+                    inside = shapely.contains_xy(
+                        pieces.polygons[m], seen[0][here, 0], seen[0][here, 1]
+                    )
                     scars[label[m]] += seen[1][here][inside].sum()
         foot = low[label] > 1e-6
         on_part[label[foot & ((tops - heights)[layer] <= low[label] + 1e-6)]] = True
@@ -265,20 +339,33 @@ def _by_hand(want: np.ndarray, outlines: Outlines, placed: Placed, rules: Suppor
             chosen &= np.linalg.norm(corners.mean(axis=1) - spot, axis=1) <= mark.radius
         shadows = shapely.polygons(corners[chosen][:, :, :2])
         for k in range(1, len(outlines.tops)):
-            here = (low[chosen] <= outlines.tops[k] + 1e-6) & (high[chosen] >= outlines.tops[k] - outlines.heights[k] - 1e-6)
+            here = (low[chosen] <= outlines.tops[k] + 1e-6) & (
+                high[chosen] >= outlines.tops[k] - outlines.heights[k] - 1e-6
+            )
             if not here.any():
                 continue
             face = shapely.buffer(shapely.union_all(shapely.buffer(shadows[here], 1e-3)), 0.01)
             if mark.want:
-                over = shapely.intersection(shapely.difference(outlines.areas[k], outlines.areas[k - 1]), face)
+                over = shapely.intersection(
+                    shapely.difference(outlines.areas[k], outlines.areas[k - 1]), face
+                )
                 want[k] = shapely.union(want[k], only_areas(np.array([over], object))[0])
             else:
-                want[k] = only_areas(np.array([shapely.difference(want[k], shapely.buffer(face, outlines.heights[k]))], object))[0]
+                want[k] = only_areas(
+                    np.array(
+                        [shapely.difference(want[k], shapely.buffer(face, outlines.heights[k]))],
+                        object,
+                    )
+                )[0]
     return want
 
 
-def asked_and_forbidden(want: np.ndarray, areas: np.ndarray, ask: np.ndarray | None, forbid: np.ndarray | None) -> np.ndarray:
-    """Demands (N,) for support with those of regions added, where the part (N,) hangs over its layer below, and taken away."""
+def asked_and_forbidden(
+    want: np.ndarray, areas: np.ndarray, ask: np.ndarray | None, forbid: np.ndarray | None
+) -> np.ndarray:
+    """Demands (N,) for support with those of regions added, where the part (N,) hangs over its
+    layer below, and taken away.
+    """
     want = want.copy()
     if ask is not None:
         over = np.full(len(areas), EMPTY, object)
@@ -305,7 +392,9 @@ def _spared(want: np.ndarray, outlines: Outlines, rules: Supports) -> np.ndarray
     return collect(Pieces(pieces.polygons[keep], pieces.owner[keep]), len(want))
 
 
-def _laid(pieces: Pieces, label: np.ndarray, roofs: np.ndarray, outlines: Outlines, rules: Supports) -> PathTable:
+def _laid(
+    pieces: Pieces, label: np.ndarray, roofs: np.ndarray, outlines: Outlines, rules: Supports
+) -> PathTable:
     """Support lines at their density, solid roofs; ``cause`` is the number of the stand."""
     if len(pieces) == 0:
         return PathTable.joined([])
@@ -325,15 +414,32 @@ def _laid(pieces: Pieces, label: np.ndarray, roofs: np.ndarray, outlines: Outlin
         if feature == SUPPORT and rules.strength == "strong":
             rings = rings_of(offset(polygons, -lane / 2))
             of = rings.owner
-            tables.append(path_table(rings.points, rings.starts, layer[of], -1, RANK + stand[of] * 3, SUPPORT, True, rules.width, height[of],
-                                     cause=stand[of]))
+            tables.append(
+                path_table(
+                    rings.points,
+                    rings.starts,
+                    layer[of],
+                    -1,
+                    RANK + stand[of] * 3,
+                    SUPPORT,
+                    True,
+                    rules.width,
+                    height[of],
+                    cause=stand[of],
+                )
+            )
             wall = 1.0
         inset, room = lane * (0.5 + wall), density * float((shapely.area(polygons) * height).sum())
         if feature == SUPPORT:
             # what joins two lines stays as far inside as their ends
             inner = explode(offset(polygons, -inset), 0.01)
-            polygons, layer, stand, height, lane = (column[inner.owner] for column in (polygons, layer, stand, height, lane))
-            polygons, inset = inner.polygons, np.full(len(inner), 0.02)  # off the border, so that a join over it is seen
+            polygons, layer, stand, height, lane = (
+                column[inner.owner] for column in (polygons, layer, stand, height, lane)
+            )
+            polygons, inset = (
+                inner.polygons,
+                np.full(len(inner), 0.02),
+            )  # off the border, so that a join over it is seen
             if len(polygons) == 0:
                 continue
         if feature == ROOF:
@@ -341,18 +447,38 @@ def _laid(pieces: Pieces, label: np.ndarray, roofs: np.ndarray, outlines: Outlin
         elif rules.strength == "strong":
             turn = [np.full(len(polygons), 45.0), np.full(len(polygons), 135.0)]
         else:
-            turn = [np.full(len(polygons), 0.0) if rules.strength == "light" else 90.0 * (layer // TURN % 2)]
+            turn = [
+                np.full(len(polygons), 0.0)
+                if rules.strength == "light"
+                else 90.0 * (layer // TURN % 2)
+            ]
         pitch = lane * len(turn) / density
         link = 4.0 if feature == ROOF else 1.6
         if feature == SUPPORT:
             # joins lay material too: wide enough apart that the whole has the density asked for
-            trial = sum(float((chains.length * lane * height).sum())
-                        for chains in (fill_lines(polygons, angle, pitch, inset, False, link) for angle in turn))
+            trial = sum(
+                float((chains.length * lane * height).sum())
+                for chains in (
+                    fill_lines(polygons, angle, pitch, inset, False, link) for angle in turn
+                )
+            )
             pitch = pitch * max(trial / max(room, 1e-9), 0.5)
         for angle in turn:
             chains = fill_lines(polygons, angle, pitch, inset, feature == ROOF, link)
             of = chains.polygon
             bead = width_for(chains.spacing if feature == ROOF else lane, height)
-            tables.append(path_table(chains.points, chains.starts, layer[of], -1, RANK + stand[of] * 3 + (1 if feature == SUPPORT else 2), feature,
-                                     False, bead[of], height[of], cause=stand[of]))
+            tables.append(
+                path_table(
+                    chains.points,
+                    chains.starts,
+                    layer[of],
+                    -1,
+                    RANK + stand[of] * 3 + (1 if feature == SUPPORT else 2),
+                    feature,
+                    False,
+                    bead[of],
+                    height[of],
+                    cause=stand[of],
+                )
+            )
     return PathTable.joined(tables)

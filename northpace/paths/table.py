@@ -12,10 +12,12 @@ import numpy as np
 class PathTable:
     """P paths over K points.
 
-    points (K, 2) mm, starts (P + 1,), layer (P,), island (P,) index into the outlines' islands (−1: footing and supports), rank (P,)
-    order inside an island, feature (P,) code, closed (P,), width (K,) of the bead at every point and height (P,) in mm; z (P,) top of
-    the bead in mm where that is not the top of its layer, else NaN; fixed (P,) whether it has to be laid from its first point to its
-    last; cause (P,) number of the reason why it is solid (see `northpace.paths.why`), −1 for none.
+    points (K, 2) mm, starts (P + 1,), layer (P,), island (P,) index into the outlines' islands (−1:
+    footing and supports), rank (P,) order inside an island, feature (P,) code, closed (P,), width
+    (K,) of the bead at every point and height (P,) in mm; z (P,) top of the bead in mm where that
+    is not the top of its layer, else NaN; fixed (P,) whether it has to be laid from its first point
+    to its last; cause (P,) number of the reason why it is solid (see `northpace.paths.why`), −1 for
+    none.
     """
 
     points: np.ndarray
@@ -44,9 +46,14 @@ class PathTable:
         if not tables:
             return path_table(np.empty((0, 2)), np.zeros(1, np.int64), 0, 0, 0, 0, False, 0.0, 0.0)
         shift = np.cumsum([0] + [len(table.points) for table in tables])
-        starts = np.concatenate([[0], *(table.starts[1:] + by for table, by in zip(tables, shift[:-1], strict=True))])
-        rest = {item.name: np.concatenate([getattr(table, item.name) for table in tables])
-                for item in fields(PathTable) if item.name != "starts"}
+        starts = np.concatenate(
+            [[0], *(table.starts[1:] + by for table, by in zip(tables, shift[:-1], strict=True))]
+        )
+        rest = {
+            item.name: np.concatenate([getattr(table, item.name) for table in tables])
+            for item in fields(PathTable)
+            if item.name != "starts"
+        }
         return PathTable(starts=starts.astype(np.int64), **rest)
 
     def lengths(self) -> np.ndarray:
@@ -55,13 +62,29 @@ class PathTable:
             return np.zeros(0)
         step = np.hypot(*np.diff(self.points, axis=0, append=self.points[:1]).T)
         last = self.starts[1:] - 1
-        step[last] = np.where(self.closed, np.hypot(*(self.points[last] - self.points[self.starts[:-1]]).T), 0.0)
+        step[last] = np.where(
+            self.closed, np.hypot(*(self.points[last] - self.points[self.starts[:-1]]).T), 0.0
+        )
         return np.add.reduceat(step, self.starts[:-1])
 
 
-def path_table(points: np.ndarray, starts: np.ndarray, layer: Any, island: Any, rank: Any, feature: Any, closed: Any,
-               width: Any, height: Any, z: Any = np.nan, fixed: Any = False, cause: Any = -1) -> PathTable:
-    """A table of paths; every column but the points may be one value for all. ``width`` is of every path, or of every point."""
+def path_table(
+    points: np.ndarray,
+    starts: np.ndarray,
+    layer: Any,
+    island: Any,
+    rank: Any,
+    feature: Any,
+    closed: Any,
+    width: Any,
+    height: Any,
+    z: Any = np.nan,
+    fixed: Any = False,
+    cause: Any = -1,
+) -> PathTable:
+    """A table of paths; every column but the points may be one value for all. ``width`` is of every
+    path, or of every point.
+    """
     count = len(starts) - 1
     starts = np.asarray(starts, np.int64)
     wide = np.asarray(width, np.float64)
@@ -71,7 +94,17 @@ def path_table(points: np.ndarray, starts: np.ndarray, layer: Any, island: Any, 
     def column(value: Any, dtype: type) -> np.ndarray:
         return np.ascontiguousarray(np.broadcast_to(np.asarray(value, dtype), (count,)))
 
-    return PathTable(np.ascontiguousarray(points, np.float64).reshape(-1, 2), starts,
-                     column(layer, np.int64), column(island, np.int64), column(rank, np.int64), column(feature, np.uint8),
-                     column(closed, np.bool_), np.ascontiguousarray(np.broadcast_to(wide, (len(points),))), column(height, np.float64),
-                     column(z, np.float64), column(fixed, np.bool_), column(cause, np.int32))
+    return PathTable(
+        np.ascontiguousarray(points, np.float64).reshape(-1, 2),
+        starts,
+        column(layer, np.int64),
+        column(island, np.int64),
+        column(rank, np.int64),
+        column(feature, np.uint8),
+        column(closed, np.bool_),
+        np.ascontiguousarray(np.broadcast_to(wide, (len(points),))),
+        column(height, np.float64),
+        column(z, np.float64),
+        column(fixed, np.bool_),
+        column(cause, np.int32),
+    )

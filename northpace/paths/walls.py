@@ -8,27 +8,39 @@ import numpy as np
 import shapely
 
 from northpace.moves import INNER, OUTER
-from northpace.outlines.polygons import EMPTY, Pieces, difference, explode, offset, only_areas, rings_of
+from northpace.outlines.polygons import (
+    EMPTY,
+    Pieces,
+    difference,
+    explode,
+    offset,
+    only_areas,
+    rings_of,
+)
 from northpace.outlines.sections import Outlines
 from northpace.paths.bead import spacing
 from northpace.paths.table import PathTable, path_table
 from northpace.paths.thin import narrowest, thin_paths
 from northpace.spec import Body, ByLayer
 
-#: Walls are laid where two of them fit side by side with at most this share of overlap taken away; narrower parts get one bead.
+#: Walls are laid where two of them fit side by side with at most this share of overlap taken away;
+#: narrower parts get one bead.
 LEAST_FIT = 0.92
-#: What is left between walls counts from this share of a spacing on; thinner slivers are the rounding of corners.
+#: What is left between walls counts from this share of a spacing on; thinner slivers are the
+#: rounding of corners.
 SLIVER = 0.15
-#: Mitre limit up to which a corner is kept when narrow parts are told apart: right angles and wider ones.
+#: Mitre limit up to which a corner is kept when narrow parts are told apart: right angles and wider
+#: ones.
 CORNER = 1.5
 NO_PIECES = Pieces(np.empty(0, object), np.empty(0, np.int64))
 
 
 @dataclass(frozen=True)
 class Walls:
-    """Wall paths, thin beads among them; per island (I,) the area inside the last wall; ``leftover``: what inner walls could not
-    reach; ``slivers``: strips inside the last wall that no bead fits into (not in the border); ``missing``: parts too thin for any
-    bead."""
+    """Wall paths, thin beads among them; per island (I,) the area inside the last wall;
+    ``leftover``: what inner walls could not reach; ``slivers``: strips inside the last wall that no
+    bead fits into (not in the border); ``missing``: parts too thin for any bead.
+    """
 
     paths: PathTable
     border: np.ndarray
@@ -43,7 +55,9 @@ class Walls:
 
 def wall_counts(local: ByLayer, height: float) -> np.ndarray:
     """(N,) number of walls in every layer, at a usual layer height in mm."""
-    if not local.varies("body.walls", "body.wall_thickness", "body.outer_width", "body.inner_width"):
+    if not local.varies(
+        "body.walls", "body.wall_thickness", "body.outer_width", "body.inner_width"
+    ):
         return np.full(local.count, wall_count(local.spec.body, height))
     out = np.zeros(local.count, np.int64)
     for layers, spec in local.variants():
@@ -52,12 +66,16 @@ def wall_counts(local: ByLayer, height: float) -> np.ndarray:
 
 
 def wall_count(body: Body, height: float) -> int:
-    """Number of walls: as asked, or as many as come nearest to the thickness asked for, at a layer height in mm."""
+    """Number of walls: as asked, or as many as come nearest to the thickness asked for, at a layer
+    height in mm.
+    """
     if body.wall_thickness is None:
         return body.walls
     if body.wall_thickness <= 0:
         return 0
-    return max(1, 1 + round((body.wall_thickness - body.outer_width) / spacing(body.inner_width, height)))
+    return max(
+        1, 1 + round((body.wall_thickness - body.outer_width) / spacing(body.inner_width, height))
+    )
 
 
 def wall_thickness(body: Body, count: int, height: float) -> float:
@@ -73,12 +91,20 @@ def widths_by_layer(widths: np.ndarray, first: float | None) -> np.ndarray:
     return out
 
 
-def walls(outlines: Outlines, counts: np.ndarray, outer: np.ndarray, inner: np.ndarray, outside_first: bool, fit_thin: bool) -> Walls:
+def walls(
+    outlines: Outlines,
+    counts: np.ndarray,
+    outer: np.ndarray,
+    inner: np.ndarray,
+    outside_first: bool,
+    fit_thin: bool,
+) -> Walls:
     """Lay ``counts`` (N,) walls of widths ``outer`` and ``inner`` (N,) mm in every island.
 
-    The centre line of wall 0 lies half its width inside the outline, each next one (s_k + s_{k+1})/2 further, s being the
-    spacing of a wall's own width; the border of the fill lies half a spacing inside the last centre line. Where two sides of a wall
-    would share a lane it is left out: thin parts of the outline get one bead of fitting width (if ``fit_thin``), what inner walls
+    The centre line of wall 0 lies half its width inside the outline, each next one (s_k +
+    s_{k+1})/2 further, s being the spacing of a wall's own width; the border of the fill lies half
+    a spacing inside the last centre line. Where two sides of a wall would share a lane it is left
+    out: thin parts of the outline get one bead of fitting width (if ``fit_thin``), what inner walls
     leave is reported for the fill.
     """
     islands = outlines.islands
@@ -88,7 +114,9 @@ def walls(outlines: Outlines, counts: np.ndarray, outer: np.ndarray, inner: np.n
     tables, leftovers, missing = [], [], NO_PIECES
     count, wanted = int(counts.max(initial=0)), counts[layer]
     if count:
-        free = offset(free, np.where(wanted > 0, -(outer - spacing(outer, outlines.heights))[layer] / 2, 0.0))
+        free = offset(
+            free, np.where(wanted > 0, -(outer - spacing(outer, outlines.heights))[layer] / 2, 0.0)
+        )
     done = np.full(len(free), EMPTY, object)
     for k in range(count):
         full = np.flatnonzero(wanted == k)
@@ -104,9 +132,19 @@ def walls(outlines: Outlines, counts: np.ndarray, outer: np.ndarray, inner: np.n
         else:
             leftovers.append(left)
         rings = rings_of(offset(fitting, -lane / 2))
-        tables.append(path_table(
-            rings.points, rings.starts, layer=layer[rings.owner], island=rings.owner, rank=rank, feature=OUTER if k == 0 else INNER,
-            closed=True, width=width[rings.owner], height=height[rings.owner]))
+        tables.append(
+            path_table(
+                rings.points,
+                rings.starts,
+                layer=layer[rings.owner],
+                island=rings.owner,
+                rank=rank,
+                feature=OUTER if k == 0 else INNER,
+                closed=True,
+                width=width[rings.owner],
+                height=height[rings.owner],
+            )
+        )
         free = only_areas(offset(fitting, -lane))
     slivers = NO_PIECES
     if count:
@@ -124,16 +162,21 @@ def joined(pieces: list[Pieces]) -> Pieces:
     """All pieces of several lists."""
     if not pieces:
         return NO_PIECES
-    return Pieces(np.concatenate([p.polygons for p in pieces]), np.concatenate([p.owner for p in pieces]))
+    return Pieces(
+        np.concatenate([p.polygons for p in pieces]), np.concatenate([p.owner for p in pieces])
+    )
 
 
-def where_it_fits(free: np.ndarray, lane: np.ndarray, fit: float = LEAST_FIT, sliver: float = SLIVER) -> tuple[np.ndarray, Pieces]:
-    """The part of each area wide enough for two lanes (mm) side by side, shares of ``fit`` of them, and what is left of it; strips
-    below ``sliver`` of a lane are left out of that."""
+def where_it_fits(
+    free: np.ndarray, lane: np.ndarray, fit: float = LEAST_FIT, sliver: float = SLIVER
+) -> tuple[np.ndarray, Pieces]:
+    """The part of each area wide enough for two lanes (mm) side by side, shares of ``fit`` of them,
+    and what is left of it; strips below ``sliver`` of a lane are left out of that.
+    """
     reach = fit * lane
     inner = offset(free, -reach)
-    # Grown back, the inner area covers at least itself and its length times the way (more at outer corners): where that is
-    # all there was, nothing is narrow and nothing has to be grown.
+    # Grown back, the inner area covers at least itself and its length times the way (more at outer
+    # corners): where that is all there was, nothing is narrow and nothing has to be grown.
     narrow = shapely.area(free) - shapely.area(inner) - reach * shapely.length(inner) > 0.02
     fitting = free.copy()
     fitting[narrow & shapely.is_empty(inner)] = EMPTY
@@ -141,7 +184,8 @@ def where_it_fits(free: np.ndarray, lane: np.ndarray, fit: float = LEAST_FIT, sl
     # a hair more outward than inward, so that rounding leaves no slivers
     # acute corners are cut off, because there the two sides of a wall would run into each other
     fitting[some] = offset(inner[some], reach[some] + 1e-4, CORNER)
-    # what is narrow is rare: only where the opening lost area is the exact difference worth its time
+    # what is narrow is rare: only where the opening lost area is the exact difference worth its
+    # time
     lost = shapely.area(free) - shapely.area(fitting) > 0.02
     index = np.flatnonzero(lost)
     left = NO_PIECES

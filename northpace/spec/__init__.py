@@ -1,9 +1,11 @@
-"""The plan spec: every setting declared once, with unit, bounds, default, group, help and what it moves.
+"""The plan spec: every setting declared once, with unit, bounds, default, group, help and what it
+moves.
 
-Forms, API, command line, comparison and documentation are derived from it. To add a setting, declare it in the room of its group and use
-it in the stage it belongs to: `surface` (layer heights), `body` (walls, solid, infill), `supports`, `plan` (the rest a maker sets), `workshop`
-(machine and material); `bands` and `regions` are the places that may have settings of their own, `local` says what holds there; `whole` puts
-the groups together, `texts` reads and lists them.
+Forms, API, command line, comparison and documentation are derived from it. To add a setting,
+declare it in the room of its group and use it in the stage it belongs to: `surface` (layer
+heights), `body` (walls, solid, infill), `supports`, `plan` (the rest a maker sets), `workshop`
+(machine and material); `bands` and `regions` are the places that may have settings of their own,
+`local` says what holds there; `whole` puts the groups together, `texts` reads and lists them.
 """
 
 from northpace.spec.bands import Band, Edge
@@ -19,7 +21,37 @@ from northpace.spec.whole import PlanSpec, resolve_heat
 from northpace.spec.workshop import FanStage, FlowPoint, Machine, Material
 
 __all__ = [
-    "Band", "Body", "ByLayer", "Edge", "Ends", "FanStage", "FlowPoint", "Footing", "GROUP_TITLES", "Group", "HeatAir", "Limits", "Machine", "Mark",
-    "Material", "Pace", "Patch", "Pin", "Placement", "PlanSpec", "Region", "SeamMark", "SupportMark", "Supports", "Surface", "digest",
-    "local_settings", "resolve_heat", "setting", "settings", "spec_from", "with_changes", "with_settings",
+    "Band",
+    "Body",
+    "ByLayer",
+    "Edge",
+    "Ends",
+    "FanStage",
+    "FlowPoint",
+    "Footing",
+    "GROUP_TITLES",
+    "Group",
+    "HeatAir",
+    "Limits",
+    "Machine",
+    "Mark",
+    "Material",
+    "Pace",
+    "Patch",
+    "Pin",
+    "Placement",
+    "PlanSpec",
+    "Region",
+    "SeamMark",
+    "SupportMark",
+    "Supports",
+    "Surface",
+    "digest",
+    "local_settings",
+    "resolve_heat",
+    "setting",
+    "settings",
+    "spec_from",
+    "with_changes",
+    "with_settings",
 ]

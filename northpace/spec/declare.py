@@ -1,4 +1,6 @@
-"""How a setting is declared: unit, bounds, default, help, what it moves, and who supplies it when it is left open."""
+"""How a setting is declared: unit, bounds, default, help, what it moves, and who supplies it when
+it is left open.
+"""
 
 from __future__ import annotations
 
@@ -7,7 +9,8 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 Moves = Literal["time", "surface", "mass", "strength", "fit", "file"]
-#: How narrowly a setting can be changed: for the whole part only, for a stretch of height too, or for a region in the part as well.
+#: How narrowly a setting can be changed: for the whole part only, for a stretch of height too, or
+#: for a region in the part as well.
 Within = Literal["", "band", "region"]
 
 
@@ -25,8 +28,17 @@ def setting(
     kind: str = "",
     within: Within = "",
 ) -> Any:
-    """Declare a setting. ``source`` names who supplies the value when it is left open (``None``); ``within``: where it can be changed."""
-    extra: dict[str, Any] = {"unit": unit, "label": label, "moves": list(moves), "source": source, "multiline": multiline, "within": within}
+    """Declare a setting. ``source`` names who supplies the value when it is left open (``None``);
+    ``within``: where it can be changed.
+    """
+    extra: dict[str, Any] = {
+        "unit": unit,
+        "label": label,
+        "moves": list(moves),
+        "source": source,
+        "multiline": multiline,
+        "within": within,
+    }
     if kind:
         extra["kind"] = kind
     bounds: dict[str, Any] = {}
@@ -40,6 +52,8 @@ def setting(
 
 
 class Group(BaseModel):
-    """A group of settings; unknown names are refused so that a misspelt setting never passes silently."""
+    """A group of settings; unknown names are refused so that a misspelt setting never passes
+    silently.
+    """
 
     model_config = ConfigDict(extra="forbid", frozen=True)

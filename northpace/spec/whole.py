@@ -15,8 +15,16 @@ from northpace.spec.surface import Surface, height_contradictions
 from northpace.spec.workshop import Machine, Material
 
 #: Settings that are the width of a laid bead.
-WIDTHS = (("body", "outer_width"), ("body", "inner_width"), ("body", "solid_width"), ("body", "top_width"), ("body", "infill_width"),
-          ("body", "first_layer_width"), ("footing", "skirt_width"), ("supports", "width"))
+WIDTHS = (
+    ("body", "outer_width"),
+    ("body", "inner_width"),
+    ("body", "solid_width"),
+    ("body", "top_width"),
+    ("body", "infill_width"),
+    ("body", "first_layer_width"),
+    ("footing", "skirt_width"),
+    ("supports", "width"),
+)
 
 
 class PlanSpec(Group):
@@ -43,48 +51,79 @@ class PlanSpec(Group):
         elif not surface.stack:
             stated.append(min(surface.greatest_height or math.inf, self.machine.h_max))
         stated += [*surface.stack, *(pin.height_mm for pin in surface.pins)]
-        stated += [value for band in surface.bands for value in (band.height_mm, band.greatest_mm) if value]
+        stated += [
+            value for band in surface.bands for value in (band.height_mm, band.greatest_mm) if value
+        ]
         return max(stated)
 
     @model_validator(mode="after")
     def _contradictions(self) -> PlanSpec:
         machine, low, high = self.machine, self.machine.least_height, self.machine.h_max
-        problems = height_contradictions(self.surface, machine) + region_contradictions(self.body.regions)
+        problems = height_contradictions(self.surface, machine) + region_contradictions(
+            self.body.regions
+        )
         for name in ("layer_height", "first_layer_height"):
             value = getattr(self.surface, name)
             if not low - 1e-9 <= value <= high + 1e-9:
-                problems.append(f"surface.{name}: {value:g} mm is outside what {machine.name} lays with its "
-                                f"{machine.nozzle:g} mm nozzle: {low:g} to {high:g} mm")
+                problems.append(
+                    f"surface.{name}: {value:g} mm is outside what {machine.name} lays with its "
+                    f"{machine.nozzle:g} mm nozzle: {low:g} to {high:g} mm"
+                )
             elif abs(value / machine.z_step - round(value / machine.z_step)) > 1e-6:
-                problems.append(f"surface.{name}: {value:g} mm is no multiple of the machine's height step; "
-                                f"allowed are multiples of {machine.z_step:g} mm")
+                problems.append(
+                    f"surface.{name}: {value:g} mm is no multiple of the machine's height step; "
+                    f"allowed are multiples of {machine.z_step:g} mm"
+                )
         tallest = self.tallest
         for group, name in WIDTHS:
             width = getattr(getattr(self, group), name)
             if width is None:
                 continue
             if width <= tallest:
-                problems.append(f"{group}.{name}: a bead of {width:g} mm must be wider than the tallest layer ({tallest:g} mm)")
+                problems.append(
+                    f"{group}.{name}: a bead of {width:g} mm must be wider than the tallest "
+                    f"layer ({tallest:g} mm)"
+                )
             elif not 0.6 * machine.nozzle - 1e-9 <= width <= 3 * machine.nozzle + 1e-9:
-                problems.append(f"{group}.{name}: a {machine.nozzle:g} mm nozzle lays no bead of {width:g} mm; "
-                                f"allowed are {0.6 * machine.nozzle:g} to {3 * machine.nozzle:g} mm")
+                problems.append(
+                    f"{group}.{name}: a {machine.nozzle:g} mm nozzle lays no bead of {width:g} mm; "
+                    f"allowed are {0.6 * machine.nozzle:g} to {3 * machine.nozzle:g} mm"
+                )
         narrow, wide = 0.8 * machine.nozzle, 2 * machine.nozzle
-        if self.body.build == "spiral" and not narrow - 1e-9 <= self.body.outer_width <= wide + 1e-9:
-            problems.append(f"body.outer_width: one wall that rises without a stop holds with {narrow:g} to {wide:g} mm from a {machine.nozzle:g} mm "
-                            f"nozzle, not with {self.body.outer_width:g} mm")
+        if (
+            self.body.build == "spiral"
+            and not narrow - 1e-9 <= self.body.outer_width <= wide + 1e-9
+        ):
+            problems.append(
+                f"body.outer_width: one wall that rises without a stop holds with {narrow:g} "
+                f"to {wide:g} mm from a {machine.nozzle:g} mm "
+                f"nozzle, not with {self.body.outer_width:g} mm"
+            )
         bridge = self.body.bridge_width
-        if bridge is not None and not 0.6 * machine.nozzle - 1e-9 <= bridge <= 2 * machine.nozzle + 1e-9:
-            problems.append(f"body.bridge_width: a {machine.nozzle:g} mm nozzle draws no thread of {bridge:g} mm across open air; allowed are "
-                            f"{0.6 * machine.nozzle:g} to {2 * machine.nozzle:g} mm")
+        if (
+            bridge is not None
+            and not 0.6 * machine.nozzle - 1e-9 <= bridge <= 2 * machine.nozzle + 1e-9
+        ):
+            problems.append(
+                f"body.bridge_width: a {machine.nozzle:g} mm nozzle draws no thread of "
+                f"{bridge:g} mm across open air; allowed are "
+                f"{0.6 * machine.nozzle:g} to {2 * machine.nozzle:g} mm"
+            )
         if not self.body.solid_angles:
             problems.append("body.solid_angles: solid lines need at least one angle")
         heat = resolve_heat(self)
         if max(heat["nozzle_temp"], heat["first_nozzle_temp"]) > machine.hottest_nozzle:
-            problems.append(f"air.nozzle_temp: {self.material.name} at {max(heat['nozzle_temp'], heat['first_nozzle_temp']):g} °C "
-                            f"is too hot for {machine.name}; at most {machine.hottest_nozzle:g} °C")
+            problems.append(
+                f"air.nozzle_temp: {self.material.name} at "
+                f"{max(heat['nozzle_temp'], heat['first_nozzle_temp']):g} °C "
+                f"is too hot for {machine.name}; at most {machine.hottest_nozzle:g} °C"
+            )
         if max(heat["bed_temp"], heat["first_bed_temp"]) > machine.hottest_bed:
-            problems.append(f"air.bed_temp: {max(heat['bed_temp'], heat['first_bed_temp']):g} °C is more than the bed of "
-                            f"{machine.name} reaches; at most {machine.hottest_bed:g} °C")
+            problems.append(
+                f"air.bed_temp: {max(heat['bed_temp'], heat['first_bed_temp']):g} °C is more "
+                "than the bed of "
+                f"{machine.name} reaches; at most {machine.hottest_bed:g} °C"
+            )
         if self.place.down_x**2 + self.place.down_y**2 + self.place.down_z**2 < 1e-6:
             problems.append("place.down_z: the face to stand on needs a direction; 0, 0, 0 is none")
         if problems:
@@ -93,9 +132,15 @@ class PlanSpec(Group):
 
 
 def resolve_heat(spec: PlanSpec) -> dict[str, float]:
-    """Temperatures (°C), fan (%), floor speed (mm/s) and least layer time (s) with the material's values where the plan leaves them open."""
-    out = {name: getattr(spec.air, name) if getattr(spec.air, name) is not None else getattr(spec.material, name)
-           for name in ("nozzle_temp", "first_nozzle_temp", "bed_temp", "first_bed_temp", "fan")}
+    """Temperatures (°C), fan (%), floor speed (mm/s) and least layer time (s) with the material's
+    values where the plan leaves them open.
+    """
+    out = {
+        name: getattr(spec.air, name)
+        if getattr(spec.air, name) is not None
+        else getattr(spec.material, name)
+        for name in ("nozzle_temp", "first_nozzle_temp", "bed_temp", "first_bed_temp", "fan")
+    }
     out["bridge_fan"] = out["fan"] if spec.air.bridge_fan is None else spec.air.bridge_fan
     own, slowest = spec.pace.least_layer_time, spec.pace.floor_speed
     out["floor_speed"] = spec.material.floor_speed if slowest is None else slowest

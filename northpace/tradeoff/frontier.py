@@ -1,4 +1,6 @@
-"""The frontier: the least time for every surface that a part, a machine and the rules allow, beside the even stacks."""
+"""The frontier: the least time for every surface that a part, a machine and the rules allow, beside
+the even stacks.
+"""
 
 from __future__ import annotations
 
@@ -21,8 +23,9 @@ POINTS = 28
 
 @dataclass(frozen=True)
 class Point:
-    """A stack in z steps with its seconds and errors (mean, p95, max) in mm; ``on``: the measures whose frontier it lies on;
-    ``breaks``: rules it does not keep, which only an even stack can."""
+    """A stack in z steps with its seconds and errors (mean, p95, max) in mm; ``on``: the measures
+    whose frontier it lies on; ``breaks``: rules it does not keep, which only an even stack can.
+    """
 
     stack: np.ndarray
     seconds: float
@@ -31,8 +34,15 @@ class Point:
     breaks: tuple[str, ...] = ()
 
     def as_dict(self, q: float, heights: bool) -> dict[str, Any]:
-        out: dict[str, Any] = {"time_s": self.seconds, "mean_um": 1000 * self.errors[0], "p95_um": 1000 * self.errors[1],
-                               "max_um": 1000 * self.errors[2], "layers": len(self.stack), "on": list(self.on), "breaks": list(self.breaks)}
+        out: dict[str, Any] = {
+            "time_s": self.seconds,
+            "mean_um": 1000 * self.errors[0],
+            "p95_um": 1000 * self.errors[1],
+            "max_um": 1000 * self.errors[2],
+            "layers": len(self.stack),
+            "on": list(self.on),
+            "breaks": list(self.breaks),
+        }
         if heights:
             out["heights_mm"] = [round(float(h) * q, 6) for h in self.stack]
         return out
@@ -48,20 +58,32 @@ class Frontier:
 
     @property
     def nbytes(self) -> int:
-        return sum(point.stack.nbytes + 200 for point in self.points) + sum(point.stack.nbytes for _, point in self.even)
+        return sum(point.stack.nbytes + 200 for point in self.points) + sum(
+            point.stack.nbytes for _, point in self.even
+        )
 
     def as_dict(self, heights: bool = True) -> dict[str, Any]:
-        return {"points": [point.as_dict(self.z_step, heights) for point in self.points],
-                "even": [{"layer_height": height, **point.as_dict(self.z_step, heights)} for height, point in self.even]}
+        return {
+            "points": [point.as_dict(self.z_step, heights) for point in self.points],
+            "even": [
+                {"layer_height": height, **point.as_dict(self.z_step, heights)}
+                for height, point in self.even
+            ],
+        }
 
 
-def frontier(task: Problem, spec: PlanSpec, measures: tuple[str, ...] = MEASURES, points: int = POINTS) -> Frontier:
+def frontier(
+    task: Problem, spec: PlanSpec, measures: tuple[str, ...] = MEASURES, points: int = POINTS
+) -> Frontier:
     """Stacks on the frontier of each measure.
 
-    Even stacks are candidates too: where one of them is on the frontier it is listed among the points, with the rules it breaks.
+    Even stacks are candidates too: where one of them is on the frontier it is listed among the
+    points, with the rules it breaks.
     """
     if not len(task.fastest):
-        raise InputError("no stack of layers keeps all rules; the plan says which contradict", "surface.bands")
+        raise InputError(
+            "no stack of layers keeps all rules; the plan says which contradict", "surface.bands"
+        )
     even = even_points(task, spec)
     pool: list[Point] = [_point(task, stack) for stack in (task.fastest, task.smoothest)]
     for name in measures:
@@ -77,7 +99,11 @@ def _sweep(task: Problem, name: str, points: int) -> list[Point]:
     slow, fast = task.error(task.smoothest), task.error(task.fastest)
     out, multiplier = [], 0.0
     for target in np.linspace(slow.of(name), fast.of(name), points):
-        found = adaptive(task, float(target)) if name == "max" else least_time(task, name, float(target), multiplier)
+        found = (
+            adaptive(task, float(target))
+            if name == "max"
+            else least_time(task, name, float(target), multiplier)
+        )
         if found is not None:
             multiplier = found.multiplier
             out.append(_of(found))
@@ -97,7 +123,11 @@ def _hull(task: Problem, points: int) -> list[Point]:
     known.sort(key=lambda entry: entry[0])
     closed: set[tuple[float, float]] = set()
     for _ in range(2 * points):
-        wide = [(b[0] - a[0], n) for n, (a, b) in enumerate(zip(known, known[1:], strict=False)) if (a[0], b[0]) not in closed]
+        wide = [
+            (b[0] - a[0], n)
+            for n, (a, b) in enumerate(zip(known, known[1:], strict=False))
+            if (a[0], b[0]) not in closed
+        ]
         if not wide or len(known) >= points:
             break
         width, n = max(wide)
@@ -119,7 +149,9 @@ def even_points(task: Problem, spec: PlanSpec) -> list[tuple[float, Point]]:
     for h in task.rules.heights[::-1]:
         surface = spec.surface.model_copy(update={"layer_height": float(h * q)})
         try:
-            stack = np.round(even_heights(task.table.height, surface, spec.machine) / q).astype(np.int64)
+            stack = np.round(even_heights(task.table.height, surface, spec.machine) / q).astype(
+                np.int64
+            )
         except InputError:
             continue
         out.append((round(float(h * q), 6), _point(task, stack, _broken(task, spec, stack))))
@@ -128,9 +160,14 @@ def even_points(task: Problem, spec: PlanSpec) -> list[tuple[float, Point]]:
 
 def _broken(task: Problem, spec: PlanSpec, stack: np.ndarray) -> tuple[str, ...]:
     names = ("limit", "pin", "band", "band", "flat", "overhang", "worst")
-    bits = np.bitwise_or.reduce(task.rules.broken[np.cumsum(stack)[:-1], stack[1:] - task.rules.low], initial=0)
+    bits = np.bitwise_or.reduce(
+        task.rules.broken[np.cumsum(stack)[:-1], stack[1:] - task.rules.low], initial=0
+    )
     found = {name for k, name in enumerate(names) if bits & (1 << k)}
-    if len(stack) > 2 and not within_step_limit(stack[1:-1], stack[2:], spec.surface.step_limit).all():
+    if (
+        len(stack) > 2
+        and not within_step_limit(stack[1:-1], stack[2:], spec.surface.step_limit).all()
+    ):
         found.add("step-limit")
     return tuple(sorted(found))
 
@@ -155,5 +192,7 @@ def _best(pool: list[Point], measures: tuple[str, ...]) -> list[Point]:
                 least = point.errors[k]
                 key = point.stack.tobytes()
                 old = out.get(key, point)
-                out[key] = Point(point.stack, point.seconds, point.errors, (*old.on, name), point.breaks)
+                out[key] = Point(
+                    point.stack, point.seconds, point.errors, (*old.on, name), point.breaks
+                )
     return sorted(out.values(), key=lambda entry: entry.seconds)

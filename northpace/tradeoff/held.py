@@ -1,4 +1,6 @@
-"""What a maker holds while a plan is made quicker: thickness of walls and skins, surface, stiffness, mass, money, and settings that stay."""
+"""What a maker holds while a plan is made quicker: thickness of walls and skins, surface,
+stiffness, mass, money, and settings that stay.
+"""
 
 from __future__ import annotations
 
@@ -17,8 +19,10 @@ SMOOTH_UM = 5.0
 
 @dataclass(frozen=True)
 class Held:
-    """Least thickness of walls, top and bottom skins in mm, highest 95th percentile of the step error in µm, least mean stiffness relative to a
-    solid part, most grams and euros (None: whatever they come to), names of settings that stay, and families that may vary (empty: all)."""
+    """Least thickness of walls, top and bottom skins in mm, highest 95th percentile of the step
+    error in µm, least mean stiffness relative to a solid part, most grams and euros (None: whatever
+    they come to), names of settings that stay, and families that may vary (empty: all).
+    """
 
     wall_mm: float
     top_mm: float
@@ -35,16 +39,24 @@ class Held:
 
 
 def skin_mm(thickness: float, layers: int, height: float) -> float:
-    """Thickness in mm that skins of a thickness (mm) and a least count come to with layers of a height in mm."""
+    """Thickness in mm that skins of a thickness (mm) and a least count come to with layers of a
+    height in mm.
+    """
     return max(math.ceil(thickness / height - 1e-6), layers) * height
 
 
 def held_now(report: dict[str, Any], spec: PlanSpec, height: float, give: float = GIVE) -> Held:
-    """What a computed plan has now, less the share that may be given; ``height`` is its usual layer height in mm."""
+    """What a computed plan has now, less the share that may be given; ``height`` is its usual layer
+    height in mm.
+    """
     body, less = spec.body, 1 - give
-    return Held(less * report["paths"]["wall_thickness_mm"], less * skin_mm(body.top_thickness, body.top_layers, height),
-                less * skin_mm(body.bottom_thickness, body.bottom_layers, height), max((1 + give) * report["surface"]["p95_um"], SMOOTH_UM),
-                less * report["strength"]["mean_stiffness"])
+    return Held(
+        less * report["paths"]["wall_thickness_mm"],
+        less * skin_mm(body.top_thickness, body.top_layers, height),
+        less * skin_mm(body.bottom_thickness, body.bottom_layers, height),
+        max((1 + give) * report["surface"]["p95_um"], SMOOTH_UM),
+        less * report["strength"]["mean_stiffness"],
+    )
 
 
 def thinner(held: Held, spec: PlanSpec, height: float) -> list[str]:
@@ -54,8 +66,11 @@ def thinner(held: Held, spec: PlanSpec, height: float) -> list[str]:
         return []
     out = []
     wall = wall_thickness(body, wall_count(body, height), height)
-    for name, now, least in (("walls", wall, held.wall_mm), ("top", skin_mm(body.top_thickness, body.top_layers, height), held.top_mm),
-                             ("bottom", skin_mm(body.bottom_thickness, body.bottom_layers, height), held.bottom_mm)):
+    for name, now, least in (
+        ("walls", wall, held.wall_mm),
+        ("top", skin_mm(body.top_thickness, body.top_layers, height), held.top_mm),
+        ("bottom", skin_mm(body.bottom_thickness, body.bottom_layers, height), held.bottom_mm),
+    ):
         if now < least - 1e-9:
             out.append(f"{name} of {now:.2f} mm instead of at least {least:.2f} mm")
     return out
@@ -64,7 +79,11 @@ def thinner(held: Held, spec: PlanSpec, height: float) -> list[str]:
 def broken(held: Held, spec: PlanSpec, height: float, report: dict[str, Any]) -> list[str]:
     """Every limit an exact plan does not keep, in words."""
     out = thinner(held, spec, height)
-    surface, firm, stuff = report["surface"]["p95_um"], report["strength"]["mean_stiffness"], report["filament"]
+    surface, firm, stuff = (
+        report["surface"]["p95_um"],
+        report["strength"]["mean_stiffness"],
+        report["filament"],
+    )
     if surface > held.p95_um + 1e-6:
         out.append(f"step error of {surface:.0f} µm instead of at most {held.p95_um:.0f} µm")
     if firm < held.stiffness - 1e-9:

@@ -1,4 +1,6 @@
-"""Making a part lighter by a stated mass: the least change of infill, walls or height that reaches it, by the quick figures."""
+"""Making a part lighter by a stated mass: the least change of infill, walls or height that reaches
+it, by the quick figures.
+"""
 
 from __future__ import annotations
 
@@ -21,7 +23,9 @@ MOST_TRIMMED = 0.1
 
 @dataclass(frozen=True)
 class Lighter:
-    """A change that reaches a mass: settings by name, the sentence, and ≈ differences of the part in g and s."""
+    """A change that reaches a mass: settings by name, the sentence, and ≈ differences of the part
+    in g and s.
+    """
 
     change: dict[str, Any]
     words: str
@@ -32,12 +36,19 @@ class Lighter:
         return asdict(self)
 
 
-def lighter(profile: Profile, spec: PlanSpec, heights: np.ndarray, least_g: float, correction: Correction | None,
-            trimmed: Callable[[float], Profile]) -> list[Lighter]:
-    """Changes that each make the part at least ``least_g`` lighter, in the order of what they do to it: infill, walls, both, height.
+def lighter(
+    profile: Profile,
+    spec: PlanSpec,
+    heights: np.ndarray,
+    least_g: float,
+    correction: Correction | None,
+    trimmed: Callable[[float], Profile],
+) -> list[Lighter]:
+    """Changes that each make the part at least ``least_g`` lighter, in the order of what they do to
+    it: infill, walls, both, height.
 
-    ``heights`` (N,) are the layers in mm the plan has now; ``trimmed`` gives the profile of the part with so many mm left out at its top, whose
-    skins then lie lower.
+    ``heights`` (N,) are the layers in mm the plan has now; ``trimmed`` gives the profile of the
+    part with so many mm left out at its top, whose skins then lie lower.
     """
     base = quick(profile, spec, heights, correction)
     grams0, seconds0 = _grams(base.filament, spec), sum(base.seconds.values())
@@ -61,24 +72,39 @@ def lighter(profile: Profile, spec: PlanSpec, heights: np.ndarray, least_g: floa
 Variant = tuple[dict[str, Any], str, PlanSpec, np.ndarray]
 
 
-def _families(spec: PlanSpec, heights: np.ndarray) -> list[tuple[str, bool, Callable[[], Iterator[Variant]]]]:
-    """Families of ever stronger changes by name, with whether they make sense for the plan; both walls and infill only where walls alone are not
-    enough."""
+def _families(
+    spec: PlanSpec, heights: np.ndarray
+) -> list[tuple[str, bool, Callable[[], Iterator[Variant]]]]:
+    """Families of ever stronger changes by name, with whether they make sense for the plan; both
+    walls and infill only where walls alone are not enough.
+    """
     body, density = spec.body, int(np.ceil(spec.body.infill_density)) - 1
     plain = body.build == "ordinary"
 
     def infill() -> Iterator[Variant]:
         for value in range(density, LEAST_DENSITY - 1, -1):
-            yield from _changed(spec, heights, {"body.infill_density": float(value)}, f"infill {body.infill_density:g} → {value} %")
+            yield from _changed(
+                spec,
+                heights,
+                {"body.infill_density": float(value)},
+                f"infill {body.infill_density:g} → {value} %",
+            )
 
     def walls() -> Iterator[Variant]:
         for value in range(body.walls - 1, LEAST_WALLS - 1, -1):
-            yield from _changed(spec, heights, {"body.walls": value}, f"walls {body.walls} → {value}")
+            yield from _changed(
+                spec, heights, {"body.walls": value}, f"walls {body.walls} → {value}"
+            )
 
     def both() -> Iterator[Variant]:
         for value in range(density, LEAST_DENSITY - 1, -1):
-            yield from _changed(spec, heights, {"body.walls": body.walls - 1, "body.infill_density": float(value)},
-                                f"walls {body.walls} → {body.walls - 1} and infill {body.infill_density:g} → {value} %")
+            yield from _changed(
+                spec,
+                heights,
+                {"body.walls": body.walls - 1, "body.infill_density": float(value)},
+                f"walls {body.walls} → {body.walls - 1} and infill {body.infill_density:g} → "
+                f"{value} %",
+            )
 
     def height() -> Iterator[Variant]:
         total = float(heights.sum())
@@ -87,14 +113,25 @@ def _families(spec: PlanSpec, heights: np.ndarray) -> list[tuple[str, bool, Call
             if off > MOST_TRIMMED * total:
                 return
             trim = round(spec.place.trim_top + off, 4)
-            yield ({"place.trim_top": trim}, f"{count} {'layer' if count == 1 else 'layers'} ({off:.2f} mm) less at the top", spec, heights[:-count])
+            yield (
+                {"place.trim_top": trim},
+                f"{count} {'layer' if count == 1 else 'layers'} ({off:.2f} mm) less at the top",
+                spec,
+                heights[:-count],
+            )
 
     by_count = body.wall_thickness is None and plain
-    return [("infill", plain and 0 < body.infill_density < 100, infill), ("walls", by_count and body.walls > LEAST_WALLS, walls),
-            ("both", by_count and body.walls > LEAST_WALLS and 0 < body.infill_density < 100, both), ("height", len(heights) > 2, height)]
+    return [
+        ("infill", plain and 0 < body.infill_density < 100, infill),
+        ("walls", by_count and body.walls > LEAST_WALLS, walls),
+        ("both", by_count and body.walls > LEAST_WALLS and 0 < body.infill_density < 100, both),
+        ("height", len(heights) > 2, height),
+    ]
 
 
-def _changed(spec: PlanSpec, heights: np.ndarray, change: dict[str, Any], words: str) -> Iterator[Variant]:
+def _changed(
+    spec: PlanSpec, heights: np.ndarray, change: dict[str, Any], words: str
+) -> Iterator[Variant]:
     data = spec.model_dump()
     for name, value in change.items():
         group, _, key = name.partition(".")
@@ -106,4 +143,10 @@ def _changed(spec: PlanSpec, heights: np.ndarray, change: dict[str, Any], words:
 
 
 def _grams(filament: dict[str, float], spec: PlanSpec) -> float:
-    return sum(filament.values()) * float(np.pi) * spec.material.diameter**2 / 4e3 * spec.material.density
+    return (
+        sum(filament.values())
+        * float(np.pi)
+        * spec.material.diameter**2
+        / 4e3
+        * spec.material.density
+    )

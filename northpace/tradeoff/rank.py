@@ -1,4 +1,6 @@
-"""Ranking changes by the quick figures: singles and combinations, thousands of them in a second or two."""
+"""Ranking changes by the quick figures: singles and combinations, thousands of them in a second or
+two.
+"""
 
 from __future__ import annotations
 
@@ -47,9 +49,13 @@ class Ranked:
 
 
 class Ranker:
-    """Quick figures of many changes of one plan with the layers it has: walls and lengths are worked out once each, seconds of hundreds at once."""
+    """Quick figures of many changes of one plan with the layers it has: walls and lengths are
+    worked out once each, seconds of hundreds at once.
+    """
 
-    def __init__(self, profile: Profile, spec: PlanSpec, heights: np.ndarray, correction: Correction | None) -> None:
+    def __init__(
+        self, profile: Profile, spec: PlanSpec, heights: np.ndarray, correction: Correction | None
+    ) -> None:
         self.profile, self.spec, self.heights, self.correction = profile, spec, heights, correction
         self._plain = not any(band.changes for band in spec.surface.bands)
         self._first = np.arange(len(heights)) == 0
@@ -65,17 +71,24 @@ class Ranker:
         """The figures of many choices."""
         out: list[Ranked] = []
         for begin in range(0, len(every), TOGETHER):
-            part = every[begin:begin + TOGETHER]
+            part = every[begin : begin + TOGETHER]
             out += self._together(part) if self._plain else [self._one(chosen) for chosen in part]
         return out
 
     def _spec(self, chosen: tuple[Option, ...]) -> PlanSpec:
-        return derived(with_change(self.spec, {name: value for option in chosen for name, value in option.change.items()}))
+        return derived(
+            with_change(
+                self.spec,
+                {name: value for option in chosen for name, value in option.change.items()},
+            )
+        )
 
     def _one(self, chosen: tuple[Option, ...]) -> Ranked:
         spec = self._spec(chosen)
         found = quick(self.profile, spec, self.heights, self.correction)
-        return Ranked(chosen, sum(found.seconds.values()), sum(found.filament.values()) * self._gram)
+        return Ranked(
+            chosen, sum(found.seconds.values()), sum(found.filament.values()) * self._gram
+        )
 
     def _together(self, part: list[tuple[Option, ...]]) -> list[Ranked]:
         specs = [self._spec(chosen) for chosen in part]
@@ -83,12 +96,36 @@ class Ranker:
         names = [name for name in TYPICAL if any(name in lengths for lengths, _ in laid)]
         none, layers = np.zeros(len(self.heights)), len(self.heights)
         lengths = {name: np.stack([one.get(name, none) for one, _ in laid]) for name in names}
-        widths = {name: np.stack([np.broadcast_to(np.asarray(wide.get(name, 0.4), float), layers) for _, wide in laid]) for name in names}
-        seconds, filament = timed(stacked([rates_of(spec) for spec in specs]), self.spec, lengths, widths, self.heights, self._first, self.correction)
+        widths = {
+            name: np.stack(
+                [
+                    np.broadcast_to(np.asarray(wide.get(name, 0.4), float), layers)
+                    for _, wide in laid
+                ]
+            )
+            for name in names
+        }
+        seconds, filament = timed(
+            stacked([rates_of(spec) for spec in specs]),
+            self.spec,
+            lengths,
+            widths,
+            self.heights,
+            self._first,
+            self.correction,
+        )
         per_layer = lasting(self.spec, np.sum(list(seconds.values()), axis=0))
         fixed = [self._apart(spec) for spec in specs]
-        total, used = per_layer.sum(axis=1), np.sum([value.sum(axis=1) for value in filament.values()], axis=0)
-        return [Ranked(chosen, float(total[k]) + fixed[k][0], (float(used[k]) + fixed[k][1]) * self._gram) for k, chosen in enumerate(part)]
+        total, used = (
+            per_layer.sum(axis=1),
+            np.sum([value.sum(axis=1) for value in filament.values()], axis=0),
+        )
+        return [
+            Ranked(
+                chosen, float(total[k]) + fixed[k][0], (float(used[k]) + fixed[k][1]) * self._gram
+            )
+            for k, chosen in enumerate(part)
+        ]
 
     @property
     def _gram(self) -> float:
@@ -99,7 +136,15 @@ class Ranker:
         body, key = spec.body, _body_key(spec)
         if key not in self._lengths:
             # the width of solid lines is that of beads between walls where none fits
-            walls = (body.build, body.walls, body.wall_thickness, body.outer_width, body.inner_width, body.fill_gaps, body.solid_width)
+            walls = (
+                body.build,
+                body.walls,
+                body.wall_thickness,
+                body.outer_width,
+                body.inner_width,
+                body.fill_gaps,
+                body.solid_width,
+            )
             if walls not in self._walls:
                 self._walls[walls] = walls_of(self.profile, spec, self.heights)
             self._lengths[key] = lengths_of(self.profile, spec, self.heights, self._walls[walls])
@@ -108,7 +153,14 @@ class Ranker:
     def _apart(self, spec: PlanSpec) -> tuple[float, float]:
         """Seconds and filament (mm) of what no layer above changes: heating, homing, footing."""
         foot, pace = spec.footing, spec.pace
-        key = (foot.raft_layers, foot.brim_reach, foot.skirt_loops, foot.skirt_width, pace.footing_speed, pace.first_layer_speed)
+        key = (
+            foot.raft_layers,
+            foot.brim_reach,
+            foot.skirt_loops,
+            foot.skirt_width,
+            pace.footing_speed,
+            pace.first_layer_speed,
+        )
         if key not in self._fixed:
             seconds, filament = {"start": start_seconds(spec)}, dict[str, float]()
             footing_of(self.profile, spec, float(self.heights[0]), seconds, filament)
@@ -119,35 +171,75 @@ class Ranker:
 def _body_key(spec: PlanSpec) -> tuple[object, ...]:
     """What of a plan says what is laid."""
     body, held = spec.body, spec.supports
-    return (body.build, body.walls, body.wall_thickness, body.outer_width, body.inner_width, body.fill_gaps, body.solid_width, body.top_width,
-            body.top_thickness, body.top_layers, body.bottom_thickness, body.bottom_layers, body.infill_density, body.infill_width, body.infill_every,
-            body.infill_pattern, held.enabled, held.density, held.width)
+    return (
+        body.build,
+        body.walls,
+        body.wall_thickness,
+        body.outer_width,
+        body.inner_width,
+        body.fill_gaps,
+        body.solid_width,
+        body.top_width,
+        body.top_thickness,
+        body.top_layers,
+        body.bottom_thickness,
+        body.bottom_layers,
+        body.infill_density,
+        body.infill_width,
+        body.infill_every,
+        body.infill_pattern,
+        held.enabled,
+        held.density,
+        held.width,
+    )
 
 
-def combinations(found: list[Option], together: int = 3, per_family: int = 8) -> Iterable[tuple[Option, ...]]:
-    """Options alone, and up to ``together`` of them from different families; heights stay out, because they need a solver of their own.
+def combinations(
+    found: list[Option], together: int = 3, per_family: int = 8
+) -> Iterable[tuple[Option, ...]]:
+    """Options alone, and up to ``together`` of them from different families; heights stay out,
+    because they need a solver of their own.
 
     Each family takes part in combinations with its first ``per_family`` options only.
     """
     usable = [option for option in found if option.family != "heights"]
     yield from ((option,) for option in usable)
-    families = [list(group)[:per_family] for _, group in itertools.groupby(usable, key=lambda option: option.family)]
+    families = [
+        list(group)[:per_family]
+        for _, group in itertools.groupby(usable, key=lambda option: option.family)
+    ]
     for count in range(2, together + 1):
         for chosen in itertools.combinations(families, count):
             yield from itertools.product(*chosen)
 
 
-def rank(profile: Profile, spec: PlanSpec, heights: np.ndarray, held: Held, correction: Correction | None, together: int = 3) -> list[Ranked]:
-    """Changes and combinations of changes that keep what settings alone can break, the quickest first by the ≈ figures.
+def rank(
+    profile: Profile,
+    spec: PlanSpec,
+    heights: np.ndarray,
+    held: Held,
+    correction: Correction | None,
+    together: int = 3,
+) -> list[Ranked]:
+    """Changes and combinations of changes that keep what settings alone can break, the quickest
+    first by the ≈ figures.
 
-    Families are first ordered by their options alone, so that combinations are made of the best of each. Options have been held against the
-    thickness one by one; those of different families change different thicknesses, so together they keep it too.
+    Families are first ordered by their options alone, so that combinations are made of the best of
+    each. Options have been held against the thickness one by one; those of different families
+    change different thicknesses, so together they keep it too.
     """
     ranker, height = Ranker(profile, spec, heights, correction), float(np.median(heights))
-    singles = ranker.many([(option,) for option in options(spec, held, height) if option.family != "heights"])
+    singles = ranker.many(
+        [(option,) for option in options(spec, held, height) if option.family != "heights"]
+    )
     best = [one.options[0] for one in sorted(singles, key=lambda one: (_family(one), one.seconds))]
-    out = singles + ranker.many([chosen for chosen in combinations(best, together) if len(chosen) > 1])
-    return sorted((one for one in out if held.mass_g is None or one.grams <= held.mass_g), key=lambda one: one.seconds)
+    out = singles + ranker.many(
+        [chosen for chosen in combinations(best, together) if len(chosen) > 1]
+    )
+    return sorted(
+        (one for one in out if held.mass_g is None or one.grams <= held.mass_g),
+        key=lambda one: one.seconds,
+    )
 
 
 def _family(one: Ranked) -> str:

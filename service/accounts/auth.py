@@ -13,7 +13,9 @@ from service.workshop.models import Workshop
 
 
 class Session(SessionAuthentication):
-    """Session cookie with CSRF check; an absent session answers 401 so that the screen can ask to sign in."""
+    """Session cookie with CSRF check; an absent session answers 401 so that the screen can ask to
+    sign in.
+    """
 
     def authenticate_header(self, request: Request) -> str:
         return "Session"

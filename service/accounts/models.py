@@ -7,8 +7,12 @@ from django.db import models
 class Member(models.Model):
     """A person who signs in; everything they see belongs to their workshop."""
 
-    user = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="member")
-    workshop = models.ForeignKey("workshop.Workshop", on_delete=models.CASCADE, related_name="members")
+    user = models.OneToOneField(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="member"
+    )
+    workshop = models.ForeignKey(
+        "workshop.Workshop", on_delete=models.CASCADE, related_name="members"
+    )
     shown_name = models.CharField(max_length=80, blank=True)
 
     def __str__(self) -> str:

@@ -36,7 +36,13 @@ class SignInRate(AnonRateThrottle):
 
 def _answer(request: Request) -> Response:
     member = getattr(request.user, "member", None)
-    return Response({"signed_in": member is not None, "name": str(member or ""), "workshop": member.workshop.name if member else ""})
+    return Response(
+        {
+            "signed_in": member is not None,
+            "name": str(member or ""),
+            "workshop": member.workshop.name if member else "",
+        }
+    )
 
 
 @method_decorator(ensure_csrf_cookie, name="dispatch")
@@ -49,7 +55,9 @@ class SessionView(APIView):
         """Who is signed in; also hands out the CSRF cookie."""
         return _answer(request)
 
-    @extend_schema(operation_id="session_start", request=SignInSerializer, responses=SessionSerializer)
+    @extend_schema(
+        operation_id="session_start", request=SignInSerializer, responses=SessionSerializer
+    )
     @method_decorator(csrf_protect)
     def post(self, request: Request) -> Response:
         """Sign in."""
@@ -57,7 +65,10 @@ class SessionView(APIView):
         form.is_valid(raise_exception=True)
         user = authenticate(request, **form.validated_data)
         if user is None or not hasattr(user, "member"):
-            return Response({"detail": "name and password do not belong together", "where": "sign-in"}, status=status.HTTP_403_FORBIDDEN)
+            return Response(
+                {"detail": "name and password do not belong together", "where": "sign-in"},
+                status=status.HTTP_403_FORBIDDEN,
+            )
         login(request, user)
         request.user = user
         return _answer(request)

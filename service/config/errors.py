@@ -1,4 +1,6 @@
-"""Every error of the API says what, where and what would be allowed, in one shape: ``{"detail", "where"}``."""
+"""Every error of the API says what, where and what would be allowed, in one shape: ``{"detail",
+"where"}``.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,13 @@ def handle(error: Exception, context: dict[str, Any]) -> Response | None:
     if isinstance(error, InputError):
         return Response({"detail": str(error), "where": error.where}, status=422)
     if isinstance(error, OperationalError):
-        return Response({"detail": "the database does not answer; nothing was lost, try again in a moment", "where": ""}, status=503)
+        return Response(
+            {
+                "detail": "the database does not answer; nothing was lost, try again in a moment",
+                "where": "",
+            },
+            status=503,
+        )
     if isinstance(error, ValidationError):
         return Response({"detail": _sentence(error.detail), "where": ""}, status=400)
     response = exception_handler(error, context)

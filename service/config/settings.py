@@ -1,4 +1,6 @@
-"""Settings of the service. Everything that differs between machines comes from the environment (see ops/)."""
+"""Settings of the service. Everything that differs between machines comes from the environment (see
+ops/).
+"""
 
 import contextlib
 import os
@@ -15,15 +17,18 @@ VAR = Path(os.environ.get("NORTHPACE_VAR", ROOT / "var"))
 def _secret() -> str:
     """The signing key: from the environment, or made once and kept beside the data.
 
-    Several processes may be the first (web, worker and minder start together): the key is written aside and
-    linked into place whole, so that nobody reads a half written one and all of them have the same.
+    Several processes may be the first (web, worker and minder start together): the key is written
+    aside and linked into place whole, so that nobody reads a half written one and all of them have
+    the same.
     """
     if "NORTHPACE_SECRET" in os.environ:
         return os.environ["NORTHPACE_SECRET"]
     path = VAR / "secret"
     if not path.exists():
         VAR.mkdir(parents=True, exist_ok=True)
-        with tempfile.NamedTemporaryFile("w", dir=VAR, prefix="secret-") as aside:  # readable by this user only
+        with tempfile.NamedTemporaryFile(
+            "w", dir=VAR, prefix="secret-"
+        ) as aside:  # readable by this user only
             aside.write(secrets.token_urlsafe(48))
             aside.flush()
             with contextlib.suppress(FileExistsError):
@@ -37,7 +42,9 @@ def _secret() -> str:
 SECRET_KEY = _secret()
 DEBUG = os.environ.get("NORTHPACE_DEBUG") == "1"
 ALLOWED_HOSTS = os.environ.get("NORTHPACE_HOSTS", "localhost,127.0.0.1").split(",")
-CSRF_TRUSTED_ORIGINS = [origin for origin in os.environ.get("NORTHPACE_ORIGINS", "").split(",") if origin]
+CSRF_TRUSTED_ORIGINS = [
+    origin for origin in os.environ.get("NORTHPACE_ORIGINS", "").split(",") if origin
+]
 
 INSTALLED_APPS = [
     "django.contrib.auth",
@@ -66,8 +73,13 @@ MIDDLEWARE = [
 
 ROOT_URLCONF = "service.config.urls"
 ASGI_APPLICATION = "service.config.asgi.application"
-TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "APP_DIRS": True, "OPTIONS": {"context_processors": [
-    "django.template.context_processors.request"]}}]
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "APP_DIRS": True,
+        "OPTIONS": {"context_processors": ["django.template.context_processors.request"]},
+    }
+]
 
 DATABASES = {
     "default": {
@@ -81,12 +93,21 @@ DATABASES = {
     }
 }
 
-AUTH_PASSWORD_VALIDATORS = [{"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"}]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"}
+]
 
-# Files are content-addressed; another storage is a setting (django-storages), not another code path.
+# Files are content-addressed; another storage is a setting (django-storages), not another code
+# path.
 STORAGES = {
-    "default": {"BACKEND": os.environ.get("NORTHPACE_STORAGE", "django.core.files.storage.FileSystemStorage"),
-                "OPTIONS": {"location": str(VAR / "files")} if "NORTHPACE_STORAGE" not in os.environ else {}},
+    "default": {
+        "BACKEND": os.environ.get(
+            "NORTHPACE_STORAGE", "django.core.files.storage.FileSystemStorage"
+        ),
+        "OPTIONS": {"location": str(VAR / "files")}
+        if "NORTHPACE_STORAGE" not in os.environ
+        else {},
+    },
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
 STATIC_URL = "static/"
@@ -110,9 +131,15 @@ REST_FRAMEWORK = {
     "UNAUTHENTICATED_USER": "django.contrib.auth.models.AnonymousUser",
 }
 SPECTACULAR_SETTINGS = {
-    "TITLE": "North Pace", "VERSION": "1", "DESCRIPTION": "Parts, plans and jobs of a workshop.", "SERVE_INCLUDE_SCHEMA": False,
+    "TITLE": "North Pace",
+    "VERSION": "1",
+    "DESCRIPTION": "Parts, plans and jobs of a workshop.",
+    "SERVE_INCLUDE_SCHEMA": False,
     "COMPONENT_SPLIT_REQUEST": True,
-    "ENUM_NAME_OVERRIDES": {"ConnectionKindEnum": "service.jobs.printers.CONNECTIONS", "EntryKindEnum": "service.workshop.models.SpoolEntry.Kind"},
+    "ENUM_NAME_OVERRIDES": {
+        "ConnectionKindEnum": "service.jobs.printers.CONNECTIONS",
+        "EntryKindEnum": "service.workshop.models.SpoolEntry.Kind",
+    },
 }
 # A worker that stops giving signs of life for this long has lost its task to another one.
 STALLED_AFTER = float(os.environ.get("NORTHPACE_STALLED_AFTER", "12"))
@@ -120,7 +147,8 @@ CACHE_BYTES = int(os.environ.get("NORTHPACE_CACHE_MB", "800")) * 1_000_000
 USE_TZ = True
 TIME_ZONE = "UTC"
 LOGGING = {
-    "version": 1, "disable_existing_loggers": False,
+    "version": 1,
+    "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
 }

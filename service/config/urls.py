@@ -1,4 +1,6 @@
-"""All addresses: the API under /api/, its browsable description, and the front end for everything else."""
+"""All addresses: the API under /api/, its browsable description, and the front end for everything
+else.
+"""
 
 from django.conf import settings
 from django.http import FileResponse, HttpRequest, HttpResponse
@@ -13,7 +15,9 @@ def front_end(request: HttpRequest, rest: str = "") -> HttpResponse | FileRespon
     """The one page of the front end, which finds its own way."""
     page = settings.WEB_DIST / "index.html"
     if not page.exists():
-        return HttpResponse("The front end is not built; ./start builds it.", status=503, content_type="text/plain")
+        return HttpResponse(
+            "The front end is not built; ./start builds it.", status=503, content_type="text/plain"
+        )
     return FileResponse(page.open("rb"), content_type="text/html")
 
 
@@ -23,7 +27,11 @@ urlpatterns = [
     path("api/", include("service.parts.urls")),
     path("api/", include("service.plans.api.urls")),
     path("api/", include("service.jobs.urls")),
-    path("api/schema", SpectacularAPIView.as_view(permission_classes=[IsAuthenticated]), name="schema"),
+    path(
+        "api/schema",
+        SpectacularAPIView.as_view(permission_classes=[IsAuthenticated]),
+        name="schema",
+    ),
     path("api/docs", api_docs),
     re_path(r"^(?!api/|assets/)(?P<rest>.*)$", front_end),
 ]

@@ -28,13 +28,30 @@ def board(workshop: Workshop) -> dict[str, Any]:
     for machine in Machine.objects.filter(workshop=workshop).select_related("loaded__material"):
         jobs, contact = open_jobs(machine), machine.contact
         slots = schedule(machine, jobs, now)
-        rows.append({"id": machine.pk, "name": machine.name, "kind": machine.connection.get("kind", "none"), "state": contact.get("state"),
-                     "seen": contact.get("seen"), "lost": contact.get("lost"), "error": contact.get("error", ""), "trouble": contact.get("trouble", ""),
-                     "held": machine.held, "clears_itself": machine.clears_itself,
-                     "loaded": f"{machine.loaded.label}, {machine.loaded.material}" if machine.loaded else "",
-                     "free_at": max([slot.end for slot in slots.values()], default=now),
-                     "jobs": JobSerializer(jobs, many=True, context={"slots": slots}).data})
-    ended = Job.objects.filter(workshop=workshop, state__in=Job.ENDED).select_related(*WITH).order_by("-ended", "-number")[:ENDED]
+        rows.append(
+            {
+                "id": machine.pk,
+                "name": machine.name,
+                "kind": machine.connection.get("kind", "none"),
+                "state": contact.get("state"),
+                "seen": contact.get("seen"),
+                "lost": contact.get("lost"),
+                "error": contact.get("error", ""),
+                "trouble": contact.get("trouble", ""),
+                "held": machine.held,
+                "clears_itself": machine.clears_itself,
+                "loaded": f"{machine.loaded.label}, {machine.loaded.material}"
+                if machine.loaded
+                else "",
+                "free_at": max([slot.end for slot in slots.values()], default=now),
+                "jobs": JobSerializer(jobs, many=True, context={"slots": slots}).data,
+            }
+        )
+    ended = (
+        Job.objects.filter(workshop=workshop, state__in=Job.ENDED)
+        .select_related(*WITH)
+        .order_by("-ended", "-number")[:ENDED]
+    )
     return {"machines": rows, "ended": JobSerializer(ended, many=True).data, "now": now}
 
 

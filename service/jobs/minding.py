@@ -1,8 +1,10 @@
-"""Minding the machines: what each one does is found out, written down, and the next job is sent when its turn comes.
+"""Minding the machines: what each one does is found out, written down, and the next job is sent
+when its turn comes.
 
-Every step can be cut off anywhere and taken up again: a job has its run before the printer hears of it, a printer begins a run once, and what was
-extruded is booked with the change of state it belongs to, in one transaction. Whoever changes a job on its machine locks the machine first, then the
-job, then the spool: minders and makers may do so at the same moment.
+Every step can be cut off anywhere and taken up again: a job has its run before the printer hears of
+it, a printer begins a run once, and what was extruded is booked with the change of state it belongs
+to, in one transaction. Whoever changes a job on its machine locks the machine first, then the job,
+then the spool: minders and makers may do so at the same moment.
 """
 
 from __future__ import annotations
@@ -26,8 +28,14 @@ from service.workshop.spools import book
 
 log = logging.getLogger(__name__)
 #: What a printer's phase makes of a job.
-PHASES = {"heating": Job.State.HEATING, "printing": Job.State.PRINTING, "paused": Job.State.PAUSED, "done": Job.State.DONE,
-          "failed": Job.State.FAILED, "cancelled": Job.State.CANCELLED}
+PHASES = {
+    "heating": Job.State.HEATING,
+    "printing": Job.State.PRINTING,
+    "paused": Job.State.PAUSED,
+    "done": Job.State.DONE,
+    "failed": Job.State.FAILED,
+    "cancelled": Job.State.CANCELLED,
+}
 #: Seconds until a declined job is offered again.
 AGAIN = 10.0
 #: Orders that wait for a machine that does not answer.
@@ -67,7 +75,12 @@ def mind(machine_id: int) -> None:
             _heard(machine, state)
             _hand_over(machine, printer)
             return
-        current = Job.objects.select_for_update().filter(machine=machine, state__in=Job.ACTIVE).order_by("started", "pk").first()
+        current = (
+            Job.objects.select_for_update()
+            .filter(machine=machine, state__in=Job.ACTIVE)
+            .order_by("started", "pk")
+            .first()
+        )
         try:
             if current is not None:
                 state = _follow(machine, printer, current, state)
@@ -83,7 +96,9 @@ def mind(machine_id: int) -> None:
         send(claimed)
 
 
-def _heard(machine: Machine, state: State | None = None, error: str = "", trouble: str = "") -> None:
+def _heard(
+    machine: Machine, state: State | None = None, error: str = "", trouble: str = ""
+) -> None:
     """Keep what was heard from a machine, or since when nothing was."""
     before = machine.contact
     now = timezone.now().isoformat()
@@ -91,7 +106,13 @@ def _heard(machine: Machine, state: State | None = None, error: str = "", troubl
         machine.contact = {**before, "error": error, "lost": before.get("lost") or now}
     else:
         assert state is not None
-        machine.contact = {"state": asdict(state), "seen": now, "error": "", "lost": None, "trouble": trouble}
+        machine.contact = {
+            "state": asdict(state),
+            "seen": now,
+            "error": "",
+            "lost": None,
+            "trouble": trouble,
+        }
     machine.save(update_fields=["contact"])
 
 
@@ -102,10 +123,16 @@ def _follow(machine: Machine, printer: Printer, job: Job, state: State) -> State
         if found is not None:
             _settle(job, found)
         elif job.state == Job.State.SENDING:
-            # the printer never got it, or lost it before it began: the same run again begins nothing twice
+            # the printer never got it, or lost it before it began: the same run again begins
+            # nothing twice
             return _deliver(machine, printer, job, state)
         else:
-            _finish(job, Job.State.FAILED, "the printer no longer knows this job; what it had extruded when last heard of is booked")
+            _finish(
+                job,
+                Job.State.FAILED,
+                "the printer no longer knows this job; what it had extruded when last heard "
+                "of is booked",
+            )
         return state
     if job.wish:
         try:
@@ -123,8 +150,15 @@ def _settle(job: Job, state: State) -> None:
     new = PHASES.get(state.phase)
     if new is None:
         return
-    job.progress = {"layer": state.layer, "layers": state.layers, "seconds": state.seconds, "left_s": state.left_s, "extruded_mm": state.extruded_mm,
-                    "nozzle": state.nozzle, "bed": state.bed}
+    job.progress = {
+        "layer": state.layer,
+        "layers": state.layers,
+        "seconds": state.seconds,
+        "left_s": state.left_s,
+        "extruded_mm": state.extruded_mm,
+        "nozzle": state.nozzle,
+        "bed": state.bed,
+    }
     if new in Job.ENDED:
         job.actual_s = state.seconds if new == Job.State.DONE else job.actual_s
         _finish(job, new, state.reason)
@@ -136,7 +170,9 @@ def _settle(job: Job, state: State) -> None:
 
 
 def _finish(job: Job, state: str, reason: str) -> None:
-    """End a job: its state, what it took off the spool, and what its machine learns, all or nothing."""
+    """End a job: its state, what it took off the spool, and what its machine learns, all or
+    nothing.
+    """
     take_off(job)
     job.state, job.reason, job.ended, job.wish = state, reason[:300], timezone.now(), ""
     job.save(update_fields=["state", "reason", "ended", "wish", "progress", "actual_s"])
@@ -153,7 +189,13 @@ def take_off(job: Job) -> None:
     job.booked_mm = extruded
     job.save(update_fields=["booked_mm"])
     if job.spool is not None:
-        book(job.spool, -new * job.grams_per_mm, SpoolEntry.Kind.TAKEN, f"job {job.number}, {extruded / 1000:.3f} m extruded", job.pk)
+        book(
+            job.spool,
+            -new * job.grams_per_mm,
+            SpoolEntry.Kind.TAKEN,
+            f"job {job.number}, {extruded / 1000:.3f} m extruded",
+            job.pk,
+        )
 
 
 def _make_ready(machine: Machine, printer: Printer, state: State) -> tuple[State, str]:
@@ -162,19 +204,33 @@ def _make_ready(machine: Machine, printer: Printer, state: State) -> tuple[State
         if not machine.clears_itself:
             return state, f"{state.name or 'the last part'} lies on the bed; say when it is clear"
         if state.phase != "done":
-            return state, f"the last print {state.phase}; look at the machine, then say that its bed is clear"
+            return (
+                state,
+                f"the last print {state.phase}; look at the machine, then say that its bed is "
+                "clear",
+            )
         return printer.order("clear", ""), ""
     if state.phase in PHASES:
-        return state, f"the machine prints {state.name or 'something'}, which was not sent from here"
+        return (
+            state,
+            f"the machine prints {state.name or 'something'}, which was not sent from here",
+        )
     return state, ""
 
 
 def _next(machine: Machine) -> Job | None:
-    return Job.objects.select_for_update().filter(machine=machine, state=Job.State.QUEUED).order_by("position", "number").first()
+    return (
+        Job.objects.select_for_update()
+        .filter(machine=machine, state=Job.State.QUEUED)
+        .order_by("position", "number")
+        .first()
+    )
 
 
 def _claim(machine: Machine) -> int | None:
-    """Take the next job of a machine for sending. Its run is on record before the printer hears of it."""
+    """Take the next job of a machine for sending. Its run is on record before the printer hears of
+    it.
+    """
     job = _next(machine)
     if job is None or machine.held or time.time() < job.progress.get("again_after", 0.0):
         return None
@@ -207,7 +263,9 @@ def _locked(job_id: int) -> Machine | None:
 
 
 def _deliver(machine: Machine, printer: Printer, job: Job, state: State | None) -> Any:
-    """File, then start. What the printer declines puts the job back into the queue with the reason."""
+    """File, then start. What the printer declines puts the job back into the queue with
+    the reason.
+    """
     if job.wish == "cancel":
         _finish(job, Job.State.CANCELLED, "cancelled before it began")
         return state
@@ -227,7 +285,9 @@ def _deliver(machine: Machine, printer: Printer, job: Job, state: State | None) 
 
 
 def _hand_over(machine: Machine, printer: Printer) -> None:
-    """Write the next file of a machine that files are carried to; it waits there until a person says that it runs."""
+    """Write the next file of a machine that files are carried to; it waits there until a person
+    says that it runs.
+    """
     if Job.objects.filter(machine=machine, state__in=Job.ACTIVE).exists():
         return
     job = _next(machine)
@@ -252,10 +312,16 @@ def order(job: Job, what: str) -> Job:
             _finish(job, Job.State.CANCELLED, "cancelled before it began")
             return job
         if job.state not in Job.ACTIVE:
-            raise InputError(f"{job} is {job.state}; only what is on a machine can be told to {what}", str(job))
+            raise InputError(
+                f"{job} is {job.state}; only what is on a machine can be told to {what}", str(job)
+            )
         printer = printer_of(job.machine) if job.machine is not None else None
         if printer is None or not printer.tells:
-            raise InputError(f"nobody listens on {job.machine}; {what} it there, and say here when it is done or failed", str(job))
+            raise InputError(
+                f"nobody listens on {job.machine}; {what} it there, and say here when it is "
+                "done or failed",
+                str(job),
+            )
         job.wish = what
         job.save(update_fields=["wish"])
     assert job.machine_id is not None
@@ -264,19 +330,31 @@ def order(job: Job, what: str) -> Job:
     return job
 
 
-def by_hand(job: Job, what: str, actual_s: float | None = None, reason: str = "", share: float = 0.0) -> Job:
-    """What a person says of a machine that does not speak: started, done or failed. Done counts as laid in full, failed up to the share said."""
+def by_hand(
+    job: Job, what: str, actual_s: float | None = None, reason: str = "", share: float = 0.0
+) -> Job:
+    """What a person says of a machine that does not speak: started, done or failed. Done counts as
+    laid in full, failed up to the share said.
+    """
     with transaction.atomic():
         job = Job.objects.select_for_update(of=("self",)).select_related("machine").get(pk=job.pk)
-        if job.machine is not None and (printer := printer_of(job.machine)) is not None and printer.tells:
+        if (
+            job.machine is not None
+            and (printer := printer_of(job.machine)) is not None
+            and printer.tells
+        ):
             raise InputError(f"{job.machine} says itself what it does", str(job))
         if what == "started" and job.state == Job.State.QUEUED:
             job.state, job.started, job.reason = Job.State.PRINTING, timezone.now(), ""
             job.save(update_fields=["state", "started", "reason"])
         elif what in ("done", "failed") and job.state in (Job.State.PRINTING, Job.State.PAUSED):
             share = 1.0 if what == "done" else share
-            job.progress = {**job.progress, "extruded_mm": share * job.figures["length_mm"], "layer": round(share * job.figures["layers"]),
-                            "layers": job.figures["layers"]}
+            job.progress = {
+                **job.progress,
+                "extruded_mm": share * job.figures["length_mm"],
+                "layer": round(share * job.figures["layers"]),
+                "layers": job.figures["layers"],
+            }
             job.actual_s = actual_s if what == "done" else None
             _finish(job, Job.State.DONE if what == "done" else Job.State.FAILED, reason)
         else:
@@ -300,16 +378,27 @@ def clear_bed(machine: Machine) -> Machine:
 
 
 def change_spool(job: Job, spool: Spool) -> Job:
-    """Go on with another spool: what the job took so far is booked on the old one, the rest will be on the new."""
+    """Go on with another spool: what the job took so far is booked on the old one, the rest will be
+    on the new.
+    """
     with transaction.atomic():
         machine = _locked(job.pk)
-        job = Job.objects.select_for_update(of=("self",)).select_related("machine", "spool", "version__material").get(pk=job.pk)
+        job = (
+            Job.objects.select_for_update(of=("self",))
+            .select_related("machine", "spool", "version__material")
+            .get(pk=job.pk)
+        )
         if job.state not in Job.OPEN:
             raise InputError(f"{job} is {job.state}; its spool is history", str(job))
         if spool.material_id != job.version.material_id:
-            raise InputError(f"{spool.label} is {spool.material}; the file was made for {job.version.material}", str(job))
+            raise InputError(
+                f"{spool.label} is {spool.material}; the file was made for {job.version.material}",
+                str(job),
+            )
         if job.state in Job.ACTIVE and job.state != Job.State.PAUSED:
-            raise InputError(f"{job} is {job.state}; pause it before another spool is hung up", str(job))
+            raise InputError(
+                f"{job} is {job.state}; pause it before another spool is hung up", str(job)
+            )
         take_off(job)
         job.spool = spool
         job.save(update_fields=["spool"])

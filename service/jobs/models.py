@@ -7,7 +7,9 @@ from django.db import models
 
 
 class Job(models.Model):
-    """A committed version of a plan, with the file that goes to the machine, its place in the machine's queue, and what became of it."""
+    """A committed version of a plan, with the file that goes to the machine, its place in the
+    machine's queue, and what became of it.
+    """
 
     class State(models.TextChoices):
         QUEUED = "queued"
@@ -35,34 +37,56 @@ class Job(models.Model):
     spec = models.JSONField(default=dict)
     checksums = models.JSONField(default=dict)
     checks = models.JSONField(default=list)
-    machine = models.ForeignKey("workshop.Machine", on_delete=models.PROTECT, null=True, related_name="jobs")
-    committed_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+")
+    machine = models.ForeignKey(
+        "workshop.Machine", on_delete=models.PROTECT, null=True, related_name="jobs"
+    )
+    committed_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+"
+    )
     created = models.DateTimeField(auto_now_add=True)
-    reprint_of = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, blank=True, related_name="reprints")
+    reprint_of = models.ForeignKey(
+        "self", on_delete=models.SET_NULL, null=True, blank=True, related_name="reprints"
+    )
     # where it stands
     state = models.CharField(max_length=10, choices=State.choices, default=State.QUEUED)
     reason = models.CharField(max_length=300, blank=True)
     position = models.FloatField(default=0)
     run = models.CharField(max_length=32, blank=True)
     progress = models.JSONField(default=dict, blank=True)
-    wish = models.CharField(max_length=10, blank=True, help_text="what the machine is to be told once it answers")
+    wish = models.CharField(
+        max_length=10, blank=True, help_text="what the machine is to be told once it answers"
+    )
     started = models.DateTimeField(null=True, blank=True)
     ended = models.DateTimeField(null=True, blank=True)
-    spool = models.ForeignKey("workshop.Spool", on_delete=models.SET_NULL, null=True, blank=True, related_name="jobs")
+    spool = models.ForeignKey(
+        "workshop.Spool", on_delete=models.SET_NULL, null=True, blank=True, related_name="jobs"
+    )
     booked_mm = models.FloatField(default=0, help_text="mm of filament taken off spools so far")
     # what came of it
-    outcome = models.CharField(max_length=8, blank=True, choices=[("good", "good"), ("flaws", "flaws"), ("failed", "failed")])
-    actual_s = models.FloatField(null=True, blank=True, help_text="s, from start to end, heating included")
+    outcome = models.CharField(
+        max_length=8,
+        blank=True,
+        choices=[("good", "good"), ("flaws", "flaws"), ("failed", "failed")],
+    )
+    actual_s = models.FloatField(
+        null=True, blank=True, help_text="s, from start to end, heating included"
+    )
     finishing_min = models.FloatField(default=0, help_text="minutes of work by hand afterwards")
     note = models.CharField(max_length=2000, blank=True)
-    weighed_g = models.FloatField(null=True, blank=True, help_text="g, the finished part on a scale")
+    weighed_g = models.FloatField(
+        null=True, blank=True, help_text="g, the finished part on a scale"
+    )
     measures = models.JSONField(default=list, blank=True)
     photo_key = models.CharField(max_length=120, blank=True)
 
     class Meta:
         ordering = ["-number"]
-        constraints = [models.UniqueConstraint(fields=["workshop", "number"], name="job_number_once"),
-                       models.UniqueConstraint(fields=["run"], condition=~models.Q(run=""), name="job_run_once")]
+        constraints = [
+            models.UniqueConstraint(fields=["workshop", "number"], name="job_number_once"),
+            models.UniqueConstraint(
+                fields=["run"], condition=~models.Q(run=""), name="job_run_once"
+            ),
+        ]
 
     def __str__(self) -> str:
         return f"job {self.number}"

@@ -1,4 +1,6 @@
-"""What came of jobs: kept with them, learnt from by their machines and spools, and counted in the cost of their plan."""
+"""What came of jobs: kept with them, learnt from by their machines and spools, and counted in the
+cost of their plan.
+"""
 
 from __future__ import annotations
 
@@ -27,11 +29,15 @@ TOLD = ("outcome", "finishing_min", "note", "weighed_g", "measures")
 def keep_outcome(job: Job, values: dict[str, Any]) -> Job:
     """Keep what came of a job, and let its machine learn from it."""
     if job.state in Job.ACTIVE:
-        raise InputError(f"{job} is {job.state}; what came of it is known when it has ended", str(job))
+        raise InputError(
+            f"{job} is {job.state}; what came of it is known when it has ended", str(job)
+        )
     if job.state == Job.State.QUEUED:
         # printed without the board knowing of it: the maker's word is taken
         by_hand(job, "started")
-        job = by_hand(job, "failed" if values["outcome"] == "failed" else "done", values.get("actual_s"))
+        job = by_hand(
+            job, "failed" if values["outcome"] == "failed" else "done", values.get("actual_s")
+        )
     for name in TOLD:
         if name in values:
             setattr(job, name, values[name])
@@ -43,8 +49,12 @@ def keep_outcome(job: Job, values: dict[str, Any]) -> Job:
 
 
 def relearn(machine: Machine) -> None:
-    """Correct a machine by the jobs on it whose time is known, failed ones left out; with too few of them it counts as it states itself."""
-    jobs = Job.objects.filter(machine=machine, actual_s__isnull=False, state=Job.State.DONE).exclude(outcome="failed")
+    """Correct a machine by the jobs on it whose time is known, failed ones left out; with too few
+    of them it counts as it states itself.
+    """
+    jobs = Job.objects.filter(
+        machine=machine, actual_s__isnull=False, state=Job.State.DONE
+    ).exclude(outcome="failed")
     done = []
     for job in jobs.order_by("-number")[:MOST]:
         read = read_gcode(fetch(job.file_key))
@@ -57,13 +67,19 @@ def relearn(machine: Machine) -> None:
 
 
 def flow_by_weight(job: Job) -> float:
-    """The flow correction in % that would have made the part weigh what its plan says; raises `InputError` where the weighing cannot be right."""
+    """The flow correction in % that would have made the part weigh what its plan says; raises
+    `InputError` where the weighing cannot be right.
+    """
     if not job.weighed_g:
         raise InputError("the finished part was not weighed", str(job))
     ratio = job.figures["mass_g"] / job.weighed_g
     if abs(ratio - 1) > FURTHEST:
-        raise InputError(f"the part weighs {job.weighed_g:g} g and its plan says {job.figures['mass_g']:.2f} g: too far apart for a flow that is a "
-                         "little off; was it weighed with its footing, or without a support?", str(job))
+        raise InputError(
+            f"the part weighs {job.weighed_g:g} g and its plan says "
+            f"{job.figures['mass_g']:.2f} g: too far apart for a flow that is a "
+            "little off; was it weighed with its footing, or without a support?",
+            str(job),
+        )
     return float(job.spec["material"]["flow"] * ratio)
 
 
@@ -78,9 +94,17 @@ def correct_flow(job: Job) -> float:
 
 
 def experience(plan: Plan) -> dict[str, Any]:
-    """What the jobs of a plan came to: how many of them ended how, mean finishing work (min), and what that costs a part (€)."""
-    jobs = list(Job.objects.filter(version__plan=plan).exclude(outcome="").only("outcome", "finishing_min"))
+    """What the jobs of a plan came to: how many of them ended how, mean finishing work (min), and
+    what that costs a part (€).
+    """
+    jobs = list(
+        Job.objects.filter(version__plan=plan).exclude(outcome="").only("outcome", "finishing_min")
+    )
     minutes = [job.finishing_min for job in jobs if job.outcome != "failed"]
     mean = sum(minutes) / len(minutes) if minutes else 0.0
-    return {"jobs": len(jobs), **{word: sum(job.outcome == word for job in jobs) for word in ("good", "flaws", "failed")},
-            "finishing_min": mean, "finishing_cost": mean / 60 * plan.workshop.labour_rate}
+    return {
+        "jobs": len(jobs),
+        **{word: sum(job.outcome == word for job in jobs) for word in ("good", "flaws", "failed")},
+        "finishing_min": mean,
+        "finishing_cost": mean / 60 * plan.workshop.labour_rate,
+    }

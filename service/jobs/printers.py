@@ -1,4 +1,6 @@
-"""How jobs get to machines: one small interface, spoken over HTTP to a printer, or as files in a folder for a removable drive."""
+"""How jobs get to machines: one small interface, spoken over HTTP to a printer, or as files in a
+folder for a removable drive.
+"""
 
 from __future__ import annotations
 
@@ -31,8 +33,10 @@ class Declined(Exception):
 
 @dataclass(frozen=True)
 class State:
-    """What a printer says: phase (idle, heating, printing, paused, done, failed, cancelled), run and name on it, reason, seconds into the run,
-    seconds left, layer and layers, mm of filament extruded, temperatures in °C."""
+    """What a printer says: phase (idle, heating, printing, paused, done, failed, cancelled), run
+    and name on it, reason, seconds into the run, seconds left, layer and layers, mm of filament
+    extruded, temperatures in °C.
+    """
 
     phase: str
     run: str = ""
@@ -53,7 +57,9 @@ class State:
 
 
 class Printer(Protocol):
-    """What the service asks of a machine. A run is begun at most once, however often it is asked for."""
+    """What the service asks of a machine. A run is begun at most once, however often it is asked
+    for.
+    """
 
     #: Whether the machine says what it does; otherwise a person does.
     tells: bool
@@ -61,10 +67,12 @@ class Printer(Protocol):
     def state(self) -> State: ...
     def ended(self, run: str) -> State | None:
         """What became of a run that has ended; None when the printer knows nothing of it."""
+
     def take(self, run: str, name: str, data: bytes) -> None: ...
     def start(self, run: str, name: str) -> State: ...
     def order(self, what: str, run: str) -> State:
         """``pause``, ``resume``, ``cancel`` a run, or ``clear`` the bed."""
+
     def reload(self, mm: float) -> None:
         """Another spool hangs on the machine, with so much filament."""
 
@@ -87,10 +95,14 @@ class HttpPrinter:
             return None
 
     def take(self, run: str, name: str, data: bytes) -> None:
-        self._ask("PUT", f"/files/{run}", data, {"X-Checksum": hashlib.sha256(data).hexdigest()}, TAKE)
+        self._ask(
+            "PUT", f"/files/{run}", data, {"X-Checksum": hashlib.sha256(data).hexdigest()}, TAKE
+        )
 
     def start(self, run: str, name: str) -> State:
-        return State.of(self._ask("POST", "/start", json.dumps({"run": run, "name": name}).encode()))
+        return State.of(
+            self._ask("POST", "/start", json.dumps({"run": run, "name": name}).encode())
+        )
 
     def order(self, what: str, run: str) -> State:
         return State.of(self._ask("POST", f"/{what}", json.dumps({"run": run}).encode()))
@@ -98,8 +110,20 @@ class HttpPrinter:
     def reload(self, mm: float) -> None:
         self._ask("POST", "/spool", json.dumps({"mm": mm}).encode())
 
-    def _ask(self, method: str, path: str, body: bytes | None = None, headers: dict[str, str] | None = None, patience: float = ANSWER) -> dict[str, Any]:
-        request = urllib.request.Request(self.address + path, body, {"Content-Type": "application/json", **(headers or {})}, method=method)
+    def _ask(
+        self,
+        method: str,
+        path: str,
+        body: bytes | None = None,
+        headers: dict[str, str] | None = None,
+        patience: float = ANSWER,
+    ) -> dict[str, Any]:
+        request = urllib.request.Request(
+            self.address + path,
+            body,
+            {"Content-Type": "application/json", **(headers or {})},
+            method=method,
+        )
         try:
             with urllib.request.urlopen(request, timeout=patience) as answer:
                 found = json.loads(answer.read())
@@ -117,7 +141,9 @@ class HttpPrinter:
 
 
 class FolderPrinter:
-    """A folder, such as a removable drive: files are written there, and a person says when they are printed."""
+    """A folder, such as a removable drive: files are written there, and a person says when they are
+    printed.
+    """
 
     tells = False
 
@@ -139,13 +165,17 @@ class FolderPrinter:
             spare.write_bytes(data)
             os.replace(spare, self.folder / Path(name).name)
         except OSError as error:
-            raise NoContact(f"{name} cannot be written to {self.folder}: {error.strerror}") from error
+            raise NoContact(
+                f"{name} cannot be written to {self.folder}: {error.strerror}"
+            ) from error
 
     def start(self, run: str, name: str) -> State:
         return self.state()
 
     def order(self, what: str, run: str) -> State:
-        raise Declined("what this machine does is said by a person; the file is carried to it by hand")
+        raise Declined(
+            "what this machine does is said by a person; the file is carried to it by hand"
+        )
 
     def reload(self, mm: float) -> None:
         """Nothing to be told."""
@@ -167,12 +197,24 @@ def check_connection(connection: dict[str, Any]) -> dict[str, Any]:
     if kind == "printer":
         address = str(connection.get("address", ""))
         parts = urlsplit(address)
-        if parts.scheme not in ("http", "https") or not parts.hostname or parts.query or parts.fragment:
-            raise InputError(f"'{address}' is no address of a printer; write http://name:port", "connection")
+        if (
+            parts.scheme not in ("http", "https")
+            or not parts.hostname
+            or parts.query
+            or parts.fragment
+        ):
+            raise InputError(
+                f"'{address}' is no address of a printer; write http://name:port", "connection"
+            )
         return {"kind": "printer", "address": address}
     if kind == "folder":
         folder = str(connection.get("folder", ""))
         if not folder.startswith("/") or not Path(folder).is_dir():
-            raise InputError(f"'{folder}' is no folder on this machine; give its whole path", "connection")
+            raise InputError(
+                f"'{folder}' is no folder on this machine; give its whole path", "connection"
+            )
         return {"kind": "folder", "folder": folder}
-    raise InputError("a machine is reached as 'printer' with an address, as 'folder', or not at all ('none')", "connection")
+    raise InputError(
+        "a machine is reached as 'printer' with an address, as 'folder', or not at all ('none')",
+        "connection",
+    )

@@ -22,36 +22,82 @@ def suggested_name(version: PlanVersion, template: str) -> str:
     """The file name the workshop's template gives for a computed version."""
     spec, report = spec_from(version.spec), version.report
     assert report is not None
-    return file_name(template, {
-        "time": time_word(report["time_s"]["total"]), "part": version.its_part.name, "material": spec.material.name,
-        "spool": version.spool.label if version.spool else "no-spool", "plan": str(version.plan.number), "version": str(version.number),
-        "machine": spec.machine.name, "nozzle": f"{spec.machine.nozzle:g}", "mass": f"{report['filament']['mass_g']:.0f}g",
-        "layer": f"{spec.surface.layer_height:g}"}, spec.machine.name_limit)
+    return file_name(
+        template,
+        {
+            "time": time_word(report["time_s"]["total"]),
+            "part": version.its_part.name,
+            "material": spec.material.name,
+            "spool": version.spool.label if version.spool else "no-spool",
+            "plan": str(version.plan.number),
+            "version": str(version.number),
+            "machine": spec.machine.name,
+            "nozzle": f"{spec.machine.nozzle:g}",
+            "mass": f"{report['filament']['mass_g']:.0f}g",
+            "layer": f"{spec.surface.layer_height:g}",
+        },
+        spec.machine.name_limit,
+    )
 
 
-def commit(version: PlanVersion, user: Any, template: str | None = None, ticked: tuple[str, ...] = (), copies: int = 1) -> list[Job]:
-    """Make jobs of a computed version, frozen with spec, file and checksums; raises `InputError` for what stops, and for what was not ticked."""
+def commit(
+    version: PlanVersion,
+    user: Any,
+    template: str | None = None,
+    ticked: tuple[str, ...] = (),
+    copies: int = 1,
+) -> list[Job]:
+    """Make jobs of a computed version, frozen with spec, file and checksums; raises `InputError`
+    for what stops, and for what was not ticked.
+    """
     looked = review(version, copies)
     stops = [check.words for check in looked.checks if check.level == "stop"]
     if stops:
         raise InputError(" ".join(stops), "commit")
-    missing = [check.words for check in looked.checks if check.level == "look" and check.key not in ticked]
+    missing = [
+        check.words for check in looked.checks if check.level == "look" and check.key not in ticked
+    ]
     if missing:
         raise InputError("not ticked on the review: " + " · ".join(missing), "commit")
     report, plan, machine = version.report, version.plan, version.nozzle.machine
     assert report is not None
     name = suggested_name(version, template or plan.workshop.name_template)
-    sums = {"spec": version.checksum, "file": hashlib.sha256(fetch(version.gcode_key)).hexdigest(), "core": version.core_version}
-    figures = {"time_s": report["time_s"]["total"], "mass_g": report["filament"]["mass_g"], "length_mm": report["filament"]["length_mm"],
-               "cost": report["filament"]["cost"], "layers": report["layers"]["count"], "top_mm": report["layers"]["tops_mm"][-1],
-               "spread_s": report["time_s"].get("spread", 0.0)}
+    sums = {
+        "spec": version.checksum,
+        "file": hashlib.sha256(fetch(version.gcode_key)).hexdigest(),
+        "core": version.core_version,
+    }
+    figures = {
+        "time_s": report["time_s"]["total"],
+        "mass_g": report["filament"]["mass_g"],
+        "length_mm": report["filament"]["length_mm"],
+        "cost": report["filament"]["cost"],
+        "layers": report["layers"]["count"],
+        "top_mm": report["layers"]["tops_mm"][-1],
+        "spread_s": report["time_s"].get("spread", 0.0),
+    }
     with transaction.atomic():
         number = _next_number(plan.workshop_id)
-        return [Job.objects.create(
-            workshop_id=plan.workshop_id, version=version, number=number + k, file_key=version.gcode_key, committed_by=user, machine=machine,
-            spool=version.spool, file_name=name, position=number + k, figures=figures, spec=version.spec, checksums=sums,
-            checks=[check.as_dict() for check in looked.checks],
-            title=f"{version.its_part.name}, {plan} version {version.number}, on {machine}, in {version.material}") for k in range(copies)]
+        return [
+            Job.objects.create(
+                workshop_id=plan.workshop_id,
+                version=version,
+                number=number + k,
+                file_key=version.gcode_key,
+                committed_by=user,
+                machine=machine,
+                spool=version.spool,
+                file_name=name,
+                position=number + k,
+                figures=figures,
+                spec=version.spec,
+                checksums=sums,
+                checks=[check.as_dict() for check in looked.checks],
+                title=f"{version.its_part.name}, {plan} version {version.number}, on "
+                f"{machine}, in {version.material}",
+            )
+            for k in range(copies)
+        ]
 
 
 def reprint(job: Job, user: Any) -> Job:
@@ -59,9 +105,22 @@ def reprint(job: Job, user: Any) -> Job:
     with transaction.atomic():
         number = _next_number(job.workshop_id)
         return Job.objects.create(
-            workshop_id=job.workshop_id, version=job.version, number=number, file_key=job.file_key, committed_by=user, machine=job.machine, spool=job.spool,
-            file_name=job.file_name, position=number, figures=job.figures, spec=job.spec, checksums=job.checksums, checks=job.checks, title=job.title,
-            reprint_of=job)
+            workshop_id=job.workshop_id,
+            version=job.version,
+            number=number,
+            file_key=job.file_key,
+            committed_by=user,
+            machine=job.machine,
+            spool=job.spool,
+            file_name=job.file_name,
+            position=number,
+            figures=job.figures,
+            spec=job.spec,
+            checksums=job.checksums,
+            checks=job.checks,
+            title=job.title,
+            reprint_of=job,
+        )
 
 
 def _next_number(workshop_id: int) -> int:
@@ -73,9 +132,15 @@ def _next_number(workshop_id: int) -> int:
 def put_before(job: Job, other: Job | None) -> Job:
     """Give a queued job its place before another one of its machine's queue, or at the end."""
     with transaction.atomic():
-        queue = list(Job.objects.select_for_update().filter(machine=job.machine, state=Job.State.QUEUED).order_by("position", "number"))
+        queue = list(
+            Job.objects.select_for_update()
+            .filter(machine=job.machine, state=Job.State.QUEUED)
+            .order_by("position", "number")
+        )
         if job not in queue:
-            raise InputError(f"{job} is {job.state}; only what is queued can be put elsewhere", str(job))
+            raise InputError(
+                f"{job} is {job.state}; only what is queued can be put elsewhere", str(job)
+            )
         if other is not None and other not in queue:
             raise InputError(f"{other} does not wait for {job.machine}", str(other))
         if other == job:

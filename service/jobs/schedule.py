@@ -1,4 +1,6 @@
-"""Clock times: when what waits for a machine begins and ends, from what is on it and the figures of what waits before."""
+"""Clock times: when what waits for a machine begins and ends, from what is on it and the figures of
+what waits before.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,9 @@ from service.workshop.models import Machine
 
 @dataclass(frozen=True)
 class Slot:
-    """When a job begins and ends, and how far either side of the end it may come out by the machine's jobs so far (two standard deviations)."""
+    """When a job begins and ends, and how far either side of the end it may come out by the
+    machine's jobs so far (two standard deviations).
+    """
 
     begin: datetime
     end: datetime
@@ -26,16 +30,25 @@ def factor_of(machine: Machine) -> float:
 
 
 def schedule(machine: Machine, jobs: list[Job], now: datetime | None = None) -> dict[int, Slot]:
-    """Slots of a machine's open jobs by their key; ``jobs`` in the order they are printed, those on the machine first."""
+    """Slots of a machine's open jobs by their key; ``jobs`` in the order they are printed, those on
+    the machine first.
+    """
     moment = now or timezone.now()
-    change, spread, quick = timedelta(minutes=machine.bed_change_min), float((machine.learnt or {}).get("spread", 0.0)), factor_of(machine)
+    change, spread, quick = (
+        timedelta(minutes=machine.bed_change_min),
+        float((machine.learnt or {}).get("spread", 0.0)),
+        factor_of(machine),
+    )
     slots: dict[int, Slot] = {}
     behind = 0.0
     for k, job in enumerate(jobs):
         if job.state in Job.ACTIVE and job.progress.get("layers"):
             span, begin = float(job.progress.get("left_s", 0.0)), job.started or moment
         else:
-            span, begin = float(job.figures["time_s"]), moment + (change / quick if k else timedelta(0))
+            span, begin = (
+                float(job.figures["time_s"]),
+                moment + (change / quick if k else timedelta(0)),
+            )
         end = max(begin, moment) + timedelta(seconds=span / quick)
         behind = (behind**2 + (2 * spread * span) ** 2) ** 0.5
         slots[job.pk] = Slot(begin, end, behind / quick)
@@ -45,12 +58,17 @@ def schedule(machine: Machine, jobs: list[Job], now: datetime | None = None) -> 
 
 def open_jobs(machine: Machine) -> list[Job]:
     """Jobs on a machine and waiting for it, in the order they are printed."""
-    found = list(Job.objects.filter(machine=machine, state__in=Job.OPEN).select_related("version__plan__part", "version__part", "spool", "machine",
-                                                                                        "committed_by__member"))
+    found = list(
+        Job.objects.filter(machine=machine, state__in=Job.OPEN).select_related(
+            "version__plan__part", "version__part", "spool", "machine", "committed_by__member"
+        )
+    )
     return sorted(found, key=lambda job: (job.state == Job.State.QUEUED, job.position, job.number))
 
 
 def next_slot(machine: Machine, seconds: float) -> Slot:
     """When one more job of so many seconds would begin and end."""
-    more = Job(pk=0, machine=machine, state=Job.State.QUEUED, figures={"time_s": seconds}, progress={})
+    more = Job(
+        pk=0, machine=machine, state=Job.State.QUEUED, figures={"time_s": seconds}, progress={}
+    )
     return schedule(machine, [*open_jobs(machine), more])[0]

@@ -67,9 +67,39 @@ class JobSerializer(serializers.ModelSerializer[Job]):
 
     class Meta:
         model = Job
-        fields = ["id", "number", "file_name", "title", "part_name", "figures", "picture", "plan", "machine", "machine_name", "spool", "spool_label",
-                  "committed_by", "created", "reprint_of", "state", "reason", "wish", "progress", "started", "ended", "taken_g", "slot", "outcome", "actual_s",
-                  "finishing_min", "note", "weighed_g", "measures", "photo", "checksums"]
+        fields = [
+            "id",
+            "number",
+            "file_name",
+            "title",
+            "part_name",
+            "figures",
+            "picture",
+            "plan",
+            "machine",
+            "machine_name",
+            "spool",
+            "spool_label",
+            "committed_by",
+            "created",
+            "reprint_of",
+            "state",
+            "reason",
+            "wish",
+            "progress",
+            "started",
+            "ended",
+            "taken_g",
+            "slot",
+            "outcome",
+            "actual_s",
+            "finishing_min",
+            "note",
+            "weighed_g",
+            "measures",
+            "photo",
+            "checksums",
+        ]
         read_only_fields = fields
 
     def get_taken_g(self, job: Job) -> float:
@@ -93,7 +123,9 @@ class NameSerializer(serializers.Serializer[Any]):
 class CommitSerializer(NameSerializer):
     version = serializers.IntegerField()
     copies = serializers.IntegerField(min_value=1, max_value=500, default=1)
-    ticked = serializers.ListField(child=serializers.CharField(max_length=40), max_length=200, default=list)
+    ticked = serializers.ListField(
+        child=serializers.CharField(max_length=40), max_length=200, default=list
+    )
 
 
 class NameAnswerSerializer(serializers.Serializer[Any]):
@@ -118,24 +150,36 @@ class ReviewSerializer(serializers.Serializer[Any]):
 
 class OutcomeSerializer(serializers.Serializer[Any]):
     outcome = serializers.ChoiceField(choices=["good", "flaws", "failed"])
-    actual_s = serializers.FloatField(required=False, allow_null=True, min_value=1, max_value=10_000_000)
+    actual_s = serializers.FloatField(
+        required=False, allow_null=True, min_value=1, max_value=10_000_000
+    )
     finishing_min = serializers.FloatField(required=False, min_value=0, max_value=100_000)
     note = serializers.CharField(required=False, allow_blank=True, max_length=2000)
-    weighed_g = serializers.FloatField(required=False, allow_null=True, min_value=0.01, max_value=100_000)
+    weighed_g = serializers.FloatField(
+        required=False, allow_null=True, min_value=0.01, max_value=100_000
+    )
     measures = MeasureSerializer(many=True, required=False)
 
 
 class OrderSerializer(serializers.Serializer[Any]):
-    """``pause``, ``resume`` and ``cancel`` for a machine that listens; ``started``, ``done`` and ``failed`` for one that a person speaks for."""
+    """``pause``, ``resume`` and ``cancel`` for a machine that listens; ``started``, ``done`` and
+    ``failed`` for one that a person speaks for.
+    """
 
-    what = serializers.ChoiceField(choices=["pause", "resume", "cancel", "started", "done", "failed"])
-    actual_s = serializers.FloatField(required=False, allow_null=True, min_value=1, max_value=10_000_000)
+    what = serializers.ChoiceField(
+        choices=["pause", "resume", "cancel", "started", "done", "failed"]
+    )
+    actual_s = serializers.FloatField(
+        required=False, allow_null=True, min_value=1, max_value=10_000_000
+    )
     reason = serializers.CharField(required=False, allow_blank=True, max_length=300, default="")
     share = serializers.FloatField(required=False, min_value=0, max_value=1, default=0.0)
 
 
 class PlaceSerializer(serializers.Serializer[Any]):
-    before = serializers.IntegerField(allow_null=True, help_text="a job of the same queue; null for the end")
+    before = serializers.IntegerField(
+        allow_null=True, help_text="a job of the same queue; null for the end"
+    )
 
 
 class JobSpoolSerializer(serializers.Serializer[Any]):

@@ -1,4 +1,6 @@
-"""Simulated printers for the machines of the sample workshop: what each states about itself, and where it listens."""
+"""Simulated printers for the machines of the sample workshop: what each states about itself, and
+where it listens.
+"""
 
 from __future__ import annotations
 
@@ -13,19 +15,43 @@ def stated(machine: Machine) -> dict[str, Any]:
     """What a machine states about its motion and heating, by the names a stand-in knows them by."""
     spec = MachineSpec(**machine.figures)
     x, y = spec.origin
-    return {"speed_xy": spec.max_speed_xy, "speed_z": spec.max_speed_z, "speed_e": spec.max_speed_e, "push_xy": spec.max_acceleration_xy,
-            "push_z": spec.max_acceleration_z, "push_e": spec.max_acceleration_e, "deviation": spec.junction_deviation, "homing": spec.homing_time,
-            "nozzle_rate": spec.nozzle_heating, "bed_rate": spec.bed_heating, "axes": spec.axes, "speed_motor": spec.motor_speed,
-            "push_motor": spec.motor_acceleration, "column_radius": spec.column_radius, "arm": spec.arm_length, "middle_x": x, "middle_y": y}
+    return {
+        "speed_xy": spec.max_speed_xy,
+        "speed_z": spec.max_speed_z,
+        "speed_e": spec.max_speed_e,
+        "push_xy": spec.max_acceleration_xy,
+        "push_z": spec.max_acceleration_z,
+        "push_e": spec.max_acceleration_e,
+        "deviation": spec.junction_deviation,
+        "homing": spec.homing_time,
+        "nozzle_rate": spec.nozzle_heating,
+        "bed_rate": spec.bed_heating,
+        "axes": spec.axes,
+        "speed_motor": spec.motor_speed,
+        "push_motor": spec.motor_acceleration,
+        "column_radius": spec.column_radius,
+        "arm": spec.arm_length,
+        "middle_x": x,
+        "middle_y": y,
+    }
 
 
 def wire_up(ports: list[int]) -> list[dict[str, Any]]:
-    """Give the sample machines that speak to a printer on this machine their ports; returns what each stand-in is started with."""
+    """Give the sample machines that speak to a printer on this machine their ports; returns what
+    each stand-in is started with.
+    """
     out = []
     options = {entry["name"]: entry.get("standin", {}) for entry in MACHINES}
-    machines = Machine.objects.filter(workshop__sample=True, name__in=options, connection__kind="printer", connection__address__startswith="http://127.0.0.1:")
+    machines = Machine.objects.filter(
+        workshop__sample=True,
+        name__in=options,
+        connection__kind="printer",
+        connection__address__startswith="http://127.0.0.1:",
+    )
     for machine, port in zip(machines, ports, strict=False):
         machine.connection = {"kind": "printer", "address": f"http://127.0.0.1:{port}"}
         machine.save(update_fields=["connection"])
-        out.append({"name": machine.name, "port": port, "limits": stated(machine), **options[machine.name]})
+        out.append(
+            {"name": machine.name, "port": port, "limits": stated(machine), **options[machine.name]}
+        )
     return out

@@ -27,18 +27,32 @@ from service.plans.models import PlanVersion
 from service.workshop.machines import MachineSerializer
 from service.workshop.models import Machine, Spool
 
-WITH = ("version__plan__part", "version__part", "committed_by__member", "machine", "spool", "reprint_of")
+WITH = (
+    "version__plan__part",
+    "version__part",
+    "committed_by__member",
+    "machine",
+    "spool",
+    "reprint_of",
+)
 #: Ended jobs that are listed.
 MOST = 300
 
 
 def _version(request: Request, pk: int) -> PlanVersion:
-    return get_object_or_404(PlanVersion.objects.select_related("plan__part", "plan__workshop", "nozzle__machine__loaded__material", "material", "spool"),
-                             pk=pk, plan__workshop=workshop_of(request))
+    return get_object_or_404(
+        PlanVersion.objects.select_related(
+            "plan__part", "plan__workshop", "nozzle__machine__loaded__material", "material", "spool"
+        ),
+        pk=pk,
+        plan__workshop=workshop_of(request),
+    )
 
 
 def _job(request: Request, pk: int) -> Job:
-    return get_object_or_404(Job.objects.select_related(*WITH), pk=pk, workshop=workshop_of(request))
+    return get_object_or_404(
+        Job.objects.select_related(*WITH), pk=pk, workshop=workshop_of(request)
+    )
 
 
 def _machine(request: Request, pk: int) -> Machine:
@@ -62,12 +76,26 @@ class JobList(APIView):
         jobs = Job.objects.filter(workshop=workshop_of(request)).select_related(*WITH)[:MOST]
         return Response(serializers.JobSerializer(jobs, many=True).data)
 
-    @extend_schema(operation_id="jobs_commit", request=serializers.CommitSerializer, responses={201: serializers.JobSerializer(many=True)})
+    @extend_schema(
+        operation_id="jobs_commit",
+        request=serializers.CommitSerializer,
+        responses={201: serializers.JobSerializer(many=True)},
+    )
     def post(self, request: Request) -> Response:
-        """Commit a computed version: immutable jobs with their file, one a copy, at the end of the machine's queue."""
+        """Commit a computed version: immutable jobs with their file, one a copy, at the end of the
+        machine's queue.
+        """
         values = _asked(serializers.CommitSerializer, request)
-        made = rules.commit(_version(request, values["version"]), request.user, values.get("template"), tuple(values["ticked"]), values["copies"])
-        return Response(serializers.JobSerializer(made, many=True).data, status=status.HTTP_201_CREATED)
+        made = rules.commit(
+            _version(request, values["version"]),
+            request.user,
+            values.get("template"),
+            tuple(values["ticked"]),
+            values["copies"],
+        )
+        return Response(
+            serializers.JobSerializer(made, many=True).data, status=status.HTTP_201_CREATED
+        )
 
 
 class JobDetail(APIView):
@@ -78,20 +106,38 @@ class JobDetail(APIView):
 
 
 class VersionName(APIView):
-    @extend_schema(operation_id="version_name", request=serializers.NameSerializer, responses=serializers.NameAnswerSerializer)
+    @extend_schema(
+        operation_id="version_name",
+        request=serializers.NameSerializer,
+        responses=serializers.NameAnswerSerializer,
+    )
     def post(self, request: Request, pk: int) -> Response:
         """The file name a template gives for a computed version."""
         version = _version(request, pk)
         if version.report is None:
             raise InputError("the exact figures are not computed yet", "file name")
-        template = _asked(serializers.NameSerializer, request).get("template") or version.plan.workshop.name_template
-        return Response({"file_name": rules.suggested_name(version, template), "limit": version.spec["machine"]["name_limit"]})
+        template = (
+            _asked(serializers.NameSerializer, request).get("template")
+            or version.plan.workshop.name_template
+        )
+        return Response(
+            {
+                "file_name": rules.suggested_name(version, template),
+                "limit": version.spec["machine"]["name_limit"],
+            }
+        )
 
 
 class VersionReview(APIView):
-    @extend_schema(operation_id="version_review", parameters=[OpenApiParameter("copies", int)], responses=serializers.ReviewSerializer)
+    @extend_schema(
+        operation_id="version_review",
+        parameters=[OpenApiParameter("copies", int)],
+        responses=serializers.ReviewSerializer,
+    )
     def get(self, request: Request, pk: int) -> Response:
-        """The last look before a commit: findings, spool, machine, the workshop's own list, clock times."""
+        """The last look before a commit: findings, spool, machine, the workshop's own list, clock
+        times.
+        """
         try:
             copies = int(request.query_params.get("copies", 1))
         except ValueError as error:
@@ -100,44 +146,81 @@ class VersionReview(APIView):
 
 
 class JobOrder(APIView):
-    @extend_schema(operation_id="job_order", request=serializers.OrderSerializer, responses=serializers.JobSerializer)
+    @extend_schema(
+        operation_id="job_order",
+        request=serializers.OrderSerializer,
+        responses=serializers.JobSerializer,
+    )
     def post(self, request: Request, pk: int) -> Response:
-        """Tell a machine to pause, resume or cancel; or say for a machine that does not speak that a job started, is done, or failed."""
+        """Tell a machine to pause, resume or cancel; or say for a machine that does not speak that
+        a job started, is done, or failed.
+        """
         job, values = _job(request, pk), _asked(serializers.OrderSerializer, request)
         if values["what"] in minding.WISHES:
             return _shown(minding.order(job, values["what"]))
-        return _shown(minding.by_hand(job, values["what"], values.get("actual_s"), values["reason"], values["share"]))
+        return _shown(
+            minding.by_hand(
+                job, values["what"], values.get("actual_s"), values["reason"], values["share"]
+            )
+        )
 
 
 class JobPlace(APIView):
-    @extend_schema(operation_id="job_place", request=serializers.PlaceSerializer, responses=serializers.JobSerializer)
+    @extend_schema(
+        operation_id="job_place",
+        request=serializers.PlaceSerializer,
+        responses=serializers.JobSerializer,
+    )
     def post(self, request: Request, pk: int) -> Response:
         """Put a queued job before another one, or at the end."""
         before = _asked(serializers.PlaceSerializer, request)["before"]
-        return _shown(rules.put_before(_job(request, pk), _job(request, before) if before else None))
+        return _shown(
+            rules.put_before(_job(request, pk), _job(request, before) if before else None)
+        )
 
 
 class JobReprint(APIView):
-    @extend_schema(operation_id="job_reprint", request=None, responses={201: serializers.JobSerializer})
+    @extend_schema(
+        operation_id="job_reprint", request=None, responses={201: serializers.JobSerializer}
+    )
     def post(self, request: Request, pk: int) -> Response:
         """The same file once more."""
-        return Response(serializers.JobSerializer(rules.reprint(_job(request, pk), request.user)).data, status=status.HTTP_201_CREATED)
+        return Response(
+            serializers.JobSerializer(rules.reprint(_job(request, pk), request.user)).data,
+            status=status.HTTP_201_CREATED,
+        )
 
 
 class JobSpool(APIView):
-    @extend_schema(operation_id="job_spool", request=serializers.JobSpoolSerializer, responses=serializers.JobSerializer)
+    @extend_schema(
+        operation_id="job_spool",
+        request=serializers.JobSpoolSerializer,
+        responses=serializers.JobSerializer,
+    )
     def post(self, request: Request, pk: int) -> Response:
         """Go on with another spool; what was taken so far is booked on the old one."""
         job = _job(request, pk)
-        spool = get_object_or_404(Spool, pk=_asked(serializers.JobSpoolSerializer, request)["spool"], material__workshop=workshop_of(request))
+        spool = get_object_or_404(
+            Spool,
+            pk=_asked(serializers.JobSpoolSerializer, request)["spool"],
+            material__workshop=workshop_of(request),
+        )
         return _shown(minding.change_spool(job, spool))
 
 
 class JobOutcome(APIView):
-    @extend_schema(operation_id="job_outcome", request=serializers.OutcomeSerializer, responses=serializers.JobSerializer)
+    @extend_schema(
+        operation_id="job_outcome",
+        request=serializers.OutcomeSerializer,
+        responses=serializers.JobSerializer,
+    )
     def post(self, request: Request, pk: int) -> Response:
-        """What came of a job: how long it took, how good it is, what was left to do. Its machine's estimates are corrected by it."""
-        return _shown(outcomes.keep_outcome(_job(request, pk), _asked(serializers.OutcomeSerializer, request)))
+        """What came of a job: how long it took, how good it is, what was left to do. Its machine's
+        estimates are corrected by it.
+        """
+        return _shown(
+            outcomes.keep_outcome(_job(request, pk), _asked(serializers.OutcomeSerializer, request))
+        )
 
 
 class JobFlow(APIView):
@@ -150,15 +233,23 @@ class JobFlow(APIView):
 class JobPhoto(APIView):
     parser_classes = [MultiPartParser]
 
-    @extend_schema(operation_id="job_photo_show", responses={(200, "application/octet-stream"): OpenApiTypes.BINARY})
+    @extend_schema(
+        operation_id="job_photo_show",
+        responses={(200, "application/octet-stream"): OpenApiTypes.BINARY},
+    )
     def get(self, request: Request, pk: int) -> HttpResponse:
         """The photo of what came of a job."""
         job = _job(request, pk)
         if not job.photo_key:
             return HttpResponse("there is no photo", status=404, content_type="text/plain")
-        return HttpResponse(fetch(job.photo_key), content_type="image/png" if job.photo_key.endswith(".png") else "image/jpeg")
+        return HttpResponse(
+            fetch(job.photo_key),
+            content_type="image/png" if job.photo_key.endswith(".png") else "image/jpeg",
+        )
 
-    @extend_schema(operation_id="job_photo", request=UploadSerializer, responses=serializers.JobSerializer)
+    @extend_schema(
+        operation_id="job_photo", request=UploadSerializer, responses=serializers.JobSerializer
+    )
     def post(self, request: Request, pk: int) -> Response:
         """Keep a photo of what came of a job: PNG or JPEG, up to 10 MB."""
         job = _job(request, pk)
@@ -172,10 +263,20 @@ class JobSlip(APIView):
     def get(self, request: Request, pk: int) -> Response:
         """What is printed to lie beside a job."""
         job = _job(request, pk)
-        slots = schedule(job.machine, open_jobs(job.machine)) if job.machine and job.state in Job.OPEN else {}
+        slots = (
+            schedule(job.machine, open_jobs(job.machine))
+            if job.machine and job.state in Job.OPEN
+            else {}
+        )
         address = request.build_absolute_uri(f"/jobs/{job.pk}")
-        return Response({"job": serializers.JobSerializer(job, context={"slots": slots}).data, "address": address, "code": slip.code(address),
-                         "settings": [{"label": label, "value": value} for label, value in slip.lines(job)]})
+        return Response(
+            {
+                "job": serializers.JobSerializer(job, context={"slots": slots}).data,
+                "address": address,
+                "code": slip.code(address),
+                "settings": [{"label": label, "value": value} for label, value in slip.lines(job)],
+            }
+        )
 
 
 class JobFile(APIView):
@@ -198,7 +299,9 @@ class MachineLearnt(APIView):
 
     @extend_schema(operation_id="machine_learnt_not", responses=MachineSerializer)
     def delete(self, request: Request, pk: int) -> Response:
-        """Take the correction back: the machine counts as it states itself until it is asked to learn again."""
+        """Take the correction back: the machine counts as it states itself until it is asked to
+        learn again.
+        """
         machine = _machine(request, pk)
         machine.learnt, machine.learnt_off = None, True
         machine.save(update_fields=["learnt", "learnt_off"])

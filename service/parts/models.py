@@ -13,7 +13,9 @@ class Part(models.Model):
         READY = "ready"
         REFUSED = "refused"
 
-    workshop = models.ForeignKey("workshop.Workshop", on_delete=models.CASCADE, related_name="parts")
+    workshop = models.ForeignKey(
+        "workshop.Workshop", on_delete=models.CASCADE, related_name="parts"
+    )
     name = models.CharField(max_length=120)
     filename = models.CharField(max_length=200)
     checksum = models.CharField(max_length=64)

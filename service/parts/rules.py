@@ -24,17 +24,28 @@ log = logging.getLogger(__name__)
 
 
 def take_in(workshop: Workshop, filename: str, data: bytes, read_now: bool = False) -> Part:
-    """Keep a file and queue its reading, both or neither; ``read_now`` for a file of our own that is known to be sound."""
+    """Keep a file and queue its reading, both or neither; ``read_now`` for a file of our own that
+    is known to be sound.
+    """
     clean = PurePath(filename.replace("\\", "/")).name[:200] or "part"
     if len(data) > MOST_BYTES:
-        raise InputError(f"the file has {len(data) / 1e6:.0f} MB; at most {MOST_BYTES / 1e6:.0f} MB are read", clean)
+        raise InputError(
+            f"the file has {len(data) / 1e6:.0f} MB; at most {MOST_BYTES / 1e6:.0f} MB are read",
+            clean,
+        )
     if not data:
         raise InputError("the file is empty", clean)
     suffix = PurePath(clean).suffix.lower()
     key = keep(data, suffix if suffix in (".stl", ".obj", ".ply", ".3mf") else ".bin")
     with transaction.atomic():
-        part = Part.objects.create(workshop=workshop, name=PurePath(clean).stem[:120] or "part", filename=clean, file_key=key,
-                                   checksum=hashlib.sha256(data).hexdigest(), size_bytes=len(data))
+        part = Part.objects.create(
+            workshop=workshop,
+            name=PurePath(clean).stem[:120] or "part",
+            filename=clean,
+            file_key=key,
+            checksum=hashlib.sha256(data).hexdigest(),
+            size_bytes=len(data),
+        )
         if read_now:
             read(part)
         else:
@@ -56,7 +67,9 @@ def read(part: Part) -> None:
         return
     except Exception:
         log.exception("part %s could not be read", part.pk)
-        _refuse(part, "a fault of the program, not of your file; the log of the worker has the details")
+        _refuse(
+            part, "a fault of the program, not of your file; the log of the worker has the details"
+        )
         return
     part.state = Part.State.READY
     part.save(update_fields=["mesh_key", "facts", "picture", "state"])
@@ -69,6 +82,14 @@ def _refuse(part: Part, message: str) -> None:
 
 def facts_of(solid: Any, placed: Any) -> dict[str, Any]:
     """What the Parts screen says of a part."""
-    return {"triangles": solid.triangles_in_file, "size_mm": list(placed.size), "volume_mm3": solid.volume, "bodies": list(solid.names),
-            "mended": list(solid.mended), "closed": not solid.doubtful, "widest_opening_mm": solid.widest_opening,
-            "added_volume_mm3": solid.added_volume, "faces": flat_faces(solid)}
+    return {
+        "triangles": solid.triangles_in_file,
+        "size_mm": list(placed.size),
+        "volume_mm3": solid.volume,
+        "bodies": list(solid.names),
+        "mended": list(solid.mended),
+        "closed": not solid.doubtful,
+        "widest_opening_mm": solid.widest_opening,
+        "added_volume_mm3": solid.added_volume,
+        "faces": flat_faces(solid),
+    }

@@ -43,8 +43,29 @@ class PartSerializer(serializers.ModelSerializer[Part]):
 
     class Meta:
         model = Part
-        fields = ["id", "name", "filename", "checksum", "size_bytes", "state", "message", "facts", "picture", "created", "plans"]
-        read_only_fields = ["id", "filename", "checksum", "size_bytes", "state", "message", "picture", "created"]
+        fields = [
+            "id",
+            "name",
+            "filename",
+            "checksum",
+            "size_bytes",
+            "state",
+            "message",
+            "facts",
+            "picture",
+            "created",
+            "plans",
+        ]
+        read_only_fields = [
+            "id",
+            "filename",
+            "checksum",
+            "size_bytes",
+            "state",
+            "message",
+            "picture",
+            "created",
+        ]
 
     @extend_schema(responses=FactsSerializer(allow_null=True))  # type: ignore[arg-type]
     def get_facts(self, part: Part) -> FactsSerializer(allow_null=True):  # type: ignore[valid-type]
@@ -67,7 +88,9 @@ class PartList(APIView):
         parts = Part.objects.filter(workshop=workshop_of(request)).prefetch_related("plans")
         return Response(PartSerializer(parts, many=True).data)
 
-    @extend_schema(operation_id="parts_take_in", request=UploadSerializer, responses={201: PartSerializer})
+    @extend_schema(
+        operation_id="parts_take_in", request=UploadSerializer, responses={201: PartSerializer}
+    )
     def post(self, request: Request) -> Response:
         """Take in a mesh file; it is read in the queue."""
         form = UploadSerializer(data=request.data)
@@ -89,14 +112,22 @@ class PartDetail(generics.RetrieveUpdateDestroyAPIView[Part]):
     def destroy(self, request: Request, *args: Any, **kwargs: Any) -> Response:
         part = self.get_object()
         if part.plans.filter(versions__jobs__isnull=False).exists():
-            return Response({"detail": "jobs were committed from this part; it stays so that they can be traced", "where": part.name},
-                            status=status.HTTP_409_CONFLICT)
+            return Response(
+                {
+                    "detail": "jobs were committed from this part; it stays so that they can "
+                    "be traced",
+                    "where": part.name,
+                },
+                status=status.HTTP_409_CONFLICT,
+            )
         part.delete()
         return Response(status=status.HTTP_204_NO_CONTENT)
 
 
 class PartFile(APIView):
-    @extend_schema(operation_id="part_file", responses={(200, "application/octet-stream"): OpenApiTypes.BINARY})
+    @extend_schema(
+        operation_id="part_file", responses={(200, "application/octet-stream"): OpenApiTypes.BINARY}
+    )
     def get(self, request: Request, pk: int) -> HttpResponse:
         """The file as it came."""
         part = get_object_or_404(Part, pk=pk, workshop=workshop_of(request))

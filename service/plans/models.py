@@ -1,4 +1,6 @@
-"""Plans and their versions. A version is immutable once computed, and stamped with the version of the core."""
+"""Plans and their versions. A version is immutable once computed, and stamped with the version of
+the core.
+"""
 
 from __future__ import annotations
 
@@ -10,18 +12,26 @@ from django.db import models
 class Plan(models.Model):
     """One answer for one part, growing by versions."""
 
-    workshop = models.ForeignKey("workshop.Workshop", on_delete=models.CASCADE, related_name="plans")
+    workshop = models.ForeignKey(
+        "workshop.Workshop", on_delete=models.CASCADE, related_name="plans"
+    )
     part = models.ForeignKey("parts.Part", on_delete=models.CASCADE, related_name="plans")
     number = models.PositiveIntegerField()
     name = models.CharField(max_length=120, blank=True)
     verdict = models.CharField(max_length=300, blank=True)
-    baseline = models.ForeignKey("PlanVersion", on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
-    recipe = models.ForeignKey("workshop.Recipe", on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
+    baseline = models.ForeignKey(
+        "PlanVersion", on_delete=models.SET_NULL, null=True, blank=True, related_name="+"
+    )
+    recipe = models.ForeignKey(
+        "workshop.Recipe", on_delete=models.SET_NULL, null=True, blank=True, related_name="+"
+    )
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:
         ordering = ["-created", "-id"]
-        constraints = [models.UniqueConstraint(fields=["workshop", "number"], name="plan_number_once")]
+        constraints = [
+            models.UniqueConstraint(fields=["workshop", "number"], name="plan_number_once")
+        ]
 
     def __str__(self) -> str:
         return f"plan {self.number}"
@@ -52,7 +62,9 @@ class PlanVersion(models.Model):
     number = models.PositiveIntegerField()
     nozzle = models.ForeignKey("workshop.Nozzle", on_delete=models.PROTECT, related_name="+")
     material = models.ForeignKey("workshop.Material", on_delete=models.PROTECT, related_name="+")
-    spool = models.ForeignKey("workshop.Spool", on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
+    spool = models.ForeignKey(
+        "workshop.Spool", on_delete=models.SET_NULL, null=True, blank=True, related_name="+"
+    )
     settings = models.JSONField(default=dict)
     spec = models.JSONField()
     checksum = models.CharField(max_length=64)
@@ -71,7 +83,9 @@ class PlanVersion(models.Model):
 
     class Meta:
         ordering = ["-number"]
-        constraints = [models.UniqueConstraint(fields=["plan", "number"], name="version_number_once")]
+        constraints = [
+            models.UniqueConstraint(fields=["plan", "number"], name="version_number_once")
+        ]
 
     def __str__(self) -> str:
         return f"{self.plan} version {self.number}"
@@ -89,7 +103,9 @@ class PlanVersion(models.Model):
 
 
 class Acknowledgement(models.Model):
-    """A finding a maker has looked at and accepts, with the reason. It holds while the finding says the same."""
+    """A finding a maker has looked at and accepts, with the reason. It holds while the finding says
+    the same.
+    """
 
     plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="acknowledgements")
     code = models.CharField(max_length=40)
@@ -138,7 +154,9 @@ class TestSlice(models.Model):
 
 
 class Search(models.Model):
-    """A search for changes that make a plan quicker, what it holds, and what came of it. ``correction`` is what its exact plans were made with."""
+    """A search for changes that make a plan quicker, what it holds, and what came of it.
+    ``correction`` is what its exact plans were made with.
+    """
 
     class State(models.TextChoices):
         QUEUED = "queued"
@@ -168,6 +186,11 @@ class Search(models.Model):
         return f"search of {self.plan}"
 
     def proposes(self, checksum: str) -> bool:
-        """Whether settings with this checksum are among what was proposed, alone or as a step of the chain."""
+        """Whether settings with this checksum are among what was proposed, alone or as a step of
+        the chain.
+        """
         found = self.result or {}
-        return any(one["checksum"] == checksum for one in (*found.get("singles", ()), *found.get("chain", ())))
+        return any(
+            one["checksum"] == checksum
+            for one in (*found.get("singles", ()), *found.get("chain", ()))
+        )

@@ -24,40 +24,80 @@ from service.jobs.printers import CONNECTIONS, check_connection
 from service.workshop.models import Machine, Material, Nozzle, Spool, Workshop, material_spec
 
 #: Hot and warm enough for anything, so that a machine or a material is judged by itself.
-ANY_MATERIAL = {"nozzle_temp": 0.0, "first_nozzle_temp": 0.0, "bed_temp": 0.0, "first_bed_temp": 0.0}
+ANY_MATERIAL = {
+    "nozzle_temp": 0.0,
+    "first_nozzle_temp": 0.0,
+    "bed_temp": 0.0,
+    "first_bed_temp": 0.0,
+}
 #: Figures of a machine that belong to its nozzles, its name or its jobs.
-NOT_ITS_OWN = {"name", "nozzle", "nozzle_flow", "nozzle_hard", "least_height", "greatest_height", "acceleration_reached", "layer_overhead", "estimate_spread"}
+NOT_ITS_OWN = {
+    "name",
+    "nozzle",
+    "nozzle_flow",
+    "nozzle_hard",
+    "least_height",
+    "greatest_height",
+    "acceleration_reached",
+    "layer_overhead",
+    "estimate_spread",
+}
 
 
 def check_figures(figures: dict[str, Any], nozzle: dict[str, Any] | None = None) -> dict[str, Any]:
-    """Figures of a machine that differ from the defaults, as they are, checked with a nozzle; raises `InputError` with what is allowed."""
+    """Figures of a machine that differ from the defaults, as they are, checked with a nozzle;
+    raises `InputError` with what is allowed.
+    """
     strange = NOT_ITS_OWN & set(figures)
     if strange:
-        raise InputError(f"'{min(strange)}' is a figure of the nozzle, the name or the jobs, not of the machine", "figures")
-    spec = spec_from({"machine": {**figures, "name": "machine", **(nozzle or {})}, "material": ANY_MATERIAL, **_fitting(nozzle)}).machine
+        raise InputError(
+            f"'{min(strange)}' is a figure of the nozzle, the name or the jobs, not of the machine",
+            "figures",
+        )
+    spec = spec_from(
+        {
+            "machine": {**figures, "name": "machine", **(nozzle or {})},
+            "material": ANY_MATERIAL,
+            **_fitting(nozzle),
+        }
+    ).machine
     for name in ("start_gcode", "end_gcode"):
         check(getattr(spec, name), f"machine.{name}")
     return figures
 
 
 def _fitting(nozzle: dict[str, Any] | None) -> dict[str, Any]:
-    """Layer heights and beads that go with a nozzle, so that it is not judged by those of another one."""
+    """Layer heights and beads that go with a nozzle, so that it is not judged by those of another
+    one.
+    """
     if nozzle is None:
         return {}
     bore = float(nozzle["nozzle"])
     width, height = 1.1 * bore, round(0.5 * bore, 2)
-    low, high = float(nozzle.get("least_height", height)), float(nozzle.get("greatest_height") or 0.75 * bore)
+    low, high = (
+        float(nozzle.get("least_height", height)),
+        float(nozzle.get("greatest_height") or 0.75 * bore),
+    )
     height = min(max(height, low), high)
     body = dict.fromkeys(("outer_width", "inner_width", "solid_width", "infill_width"), width)
-    return {"surface": {"layer_height": height, "first_layer_height": height}, "body": body, "footing": {"skirt_width": width}, "supports": {"width": width}}
+    return {
+        "surface": {"layer_height": height, "first_layer_height": height},
+        "body": body,
+        "footing": {"skirt_width": width},
+        "supports": {"width": width},
+    }
 
 
 class NozzleSerializer(serializers.ModelSerializer[Nozzle]):
     class Meta:
         model = Nozzle
         fields = ["id", "bore", "flow", "least_height", "greatest_height", "hard"]
-        extra_kwargs = {"bore": {"min_value": 0.1, "max_value": 3}, "flow": {"min_value": 0.1, "max_value": 500},
-                        "least_height": {"min_value": 0.01, "max_value": 2}, "greatest_height": {"min_value": 0.01, "max_value": 2}}
+        extra_kwargs = {
+            "bore": {"min_value": 0.1, "max_value": 3},
+            "flow": {"min_value": 0.1, "max_value": 500},
+            "least_height": {"min_value": 0.01, "max_value": 2},
+            "greatest_height": {"min_value": 0.01, "max_value": 2},
+        }
 
     def validate(self, values: dict[str, Any]) -> dict[str, Any]:
         least = values.get("least_height", getattr(self.instance, "least_height", None))
@@ -65,12 +105,16 @@ class NozzleSerializer(serializers.ModelSerializer[Nozzle]):
         greatest = values.get("greatest_height", getattr(self.instance, "greatest_height", None))
         most = 0.75 * bore if greatest is None else greatest
         if least > most:
-            raise InputError(f"its least layer of {least:g} mm is above its greatest, {most:g} mm", "nozzle")
+            raise InputError(
+                f"its least layer of {least:g} mm is above its greatest, {most:g} mm", "nozzle"
+            )
         return values
 
 
 class LearntSerializer(serializers.Serializer[Any]):
-    """What finished jobs told: share of the accelerations that is reached, seconds a layer, how far off jobs still are and were before."""
+    """What finished jobs told: share of the accelerations that is reached, seconds a layer, how far
+    off jobs still are and were before.
+    """
 
     factor = serializers.FloatField()
     layer_s = serializers.FloatField()
@@ -95,7 +139,19 @@ class MachineSerializer(serializers.ModelSerializer[Machine]):
 
     class Meta:
         model = Machine
-        fields = ["id", "name", "figures", "learnt", "learnt_off", "nozzles", "connection", "bed_change_min", "clears_itself", "held", "loaded"]
+        fields = [
+            "id",
+            "name",
+            "figures",
+            "learnt",
+            "learnt_off",
+            "nozzles",
+            "connection",
+            "bed_change_min",
+            "clears_itself",
+            "held",
+            "loaded",
+        ]
         read_only_fields = ["learnt_off"]
         extra_kwargs = {"bed_change_min": {"min_value": 0, "max_value": 1440}}
 
@@ -134,8 +190,12 @@ class InWorkshop(APIView):
     def context(self, request: Request) -> dict[str, Any]:
         return {"request": request, "workshop": workshop_of(request)}
 
-    def filled(self, form: type[serializers.Serializer[Any]], request: Request, instance: Any = None) -> Any:
-        found = form(instance, data=request.data, partial=instance is not None, context=self.context(request))
+    def filled(
+        self, form: type[serializers.Serializer[Any]], request: Request, instance: Any = None
+    ) -> Any:
+        found = form(
+            instance, data=request.data, partial=instance is not None, context=self.context(request)
+        )
         found.is_valid(raise_exception=True)
         return found
 
@@ -147,14 +207,27 @@ class MachineList(InWorkshop):
         found = Machine.objects.filter(workshop=workshop_of(request)).prefetch_related("nozzles")
         return Response(MachineSerializer(found, many=True, context=self.context(request)).data)
 
-    @extend_schema(operation_id="machines_create", request=MachineMakeSerializer, responses={201: MachineSerializer})
+    @extend_schema(
+        operation_id="machines_create",
+        request=MachineMakeSerializer,
+        responses={201: MachineSerializer},
+    )
     def post(self, request: Request) -> Response:
         """A new machine with its first nozzle."""
         form = self.filled(MachineMakeSerializer, request)
         bore, flow = form.validated_data.pop("bore"), form.validated_data.pop("flow")
-        machine = name_once(lambda: form.save(workshop=workshop_of(request)), "a machine", form.validated_data["name"])
-        Nozzle.objects.create(machine=machine, bore=bore, flow=flow, least_height=round(0.2 * bore, 2))
-        return Response(MachineSerializer(machine, context=self.context(request)).data, status=status.HTTP_201_CREATED)
+        machine = name_once(
+            lambda: form.save(workshop=workshop_of(request)),
+            "a machine",
+            form.validated_data["name"],
+        )
+        Nozzle.objects.create(
+            machine=machine, bore=bore, flow=flow, least_height=round(0.2 * bore, 2)
+        )
+        return Response(
+            MachineSerializer(machine, context=self.context(request)).data,
+            status=status.HTTP_201_CREATED,
+        )
 
 
 class MachineDetail(InWorkshop):
@@ -164,11 +237,17 @@ class MachineDetail(InWorkshop):
     @extend_schema(operation_id="machine_show", responses=MachineSerializer)
     def get(self, request: Request, pk: int) -> Response:
         """One machine."""
-        return Response(MachineSerializer(self._machine(request, pk), context=self.context(request)).data)
+        return Response(
+            MachineSerializer(self._machine(request, pk), context=self.context(request)).data
+        )
 
-    @extend_schema(operation_id="machine_change", request=MachineSerializer, responses=MachineSerializer)
+    @extend_schema(
+        operation_id="machine_change", request=MachineSerializer, responses=MachineSerializer
+    )
     def patch(self, request: Request, pk: int) -> Response:
-        """Correct a machine. Plans keep the machine as it was when they were computed, until they are changed."""
+        """Correct a machine. Plans keep the machine as it was when they were computed, until they
+        are changed.
+        """
         machine = self._machine(request, pk)
         form = self.filled(MachineSerializer, request, machine)
         saved = name_once(form.save, "a machine", form.validated_data.get("name", machine.name))
@@ -186,12 +265,20 @@ def removed(found: Any) -> Response:
     try:
         found.delete()
     except ProtectedError:
-        return Response({"detail": f"{name} is used by plans or jobs; it stays so that they can be traced", "where": name}, status=status.HTTP_409_CONFLICT)
+        return Response(
+            {
+                "detail": f"{name} is used by plans or jobs; it stays so that they can be traced",
+                "where": name,
+            },
+            status=status.HTTP_409_CONFLICT,
+        )
     return Response(status=status.HTTP_204_NO_CONTENT)
 
 
 class NozzleList(InWorkshop):
-    @extend_schema(operation_id="nozzles_create", request=NozzleSerializer, responses={201: NozzleSerializer})
+    @extend_schema(
+        operation_id="nozzles_create", request=NozzleSerializer, responses={201: NozzleSerializer}
+    )
     def post(self, request: Request, pk: int) -> Response:
         """One more nozzle for a machine."""
         machine = get_object_or_404(Machine, pk=pk, workshop=workshop_of(request))
@@ -203,10 +290,16 @@ class NozzleDetail(InWorkshop):
     def _nozzle(self, request: Request, pk: int) -> Nozzle:
         return get_object_or_404(Nozzle, pk=pk, machine__workshop=workshop_of(request))
 
-    @extend_schema(operation_id="nozzle_change", request=NozzleSerializer, responses=NozzleSerializer)
+    @extend_schema(
+        operation_id="nozzle_change", request=NozzleSerializer, responses=NozzleSerializer
+    )
     def patch(self, request: Request, pk: int) -> Response:
         """Correct a nozzle."""
-        return Response(NozzleSerializer(self.filled(NozzleSerializer, request, self._nozzle(request, pk)).save()).data)
+        return Response(
+            NozzleSerializer(
+                self.filled(NozzleSerializer, request, self._nozzle(request, pk)).save()
+            ).data
+        )
 
     @extend_schema(operation_id="nozzle_remove", responses={204: None})
     def delete(self, request: Request, pk: int) -> Response:
@@ -224,25 +317,44 @@ class FitSerializer(serializers.Serializer[Any]):
 
 
 class Fits(APIView):
-    @extend_schema(operation_id="fits", parameters=[OpenApiParameter("nozzle", int, required=True), OpenApiParameter("material", int, required=True)],
-                   responses=FitSerializer(many=True))
+    @extend_schema(
+        operation_id="fits",
+        parameters=[
+            OpenApiParameter("nozzle", int, required=True),
+            OpenApiParameter("material", int, required=True),
+        ],
+        responses=FitSerializer(many=True),
+    )
     def get(self, request: Request) -> Response:
-        """What does not suit between a machine with a nozzle and a material, before anything is planned."""
+        """What does not suit between a machine with a nozzle and a material, before anything is
+        planned.
+        """
         workshop: Workshop = workshop_of(request)
         try:
             keys = {name: int(request.query_params[name]) for name in ("nozzle", "material")}
         except (KeyError, ValueError) as error:
-            raise InputError("nozzle and material are asked for by their numbers", "fits") from error
+            raise InputError(
+                "nozzle and material are asked for by their numbers", "fits"
+            ) from error
         nozzle = get_object_or_404(Nozzle, pk=keys["nozzle"], machine__workshop=workshop)
         material = get_object_or_404(Material, pk=keys["material"], workshop=workshop)
         found = suits(MachineSpec(**nozzle.spec()), MaterialSpec(**material_spec(material, None)))
-        return Response(FitSerializer([{"severity": entry.severity, "message": entry.message, "help": entry.help} for entry in found], many=True).data)
+        return Response(
+            FitSerializer(
+                [
+                    {"severity": entry.severity, "message": entry.message, "help": entry.help}
+                    for entry in found
+                ],
+                many=True,
+            ).data
+        )
 
 
 class TemplateFieldsView(APIView):
-    @extend_schema(operation_id="template_fields", responses={200: {"type": "object", "additionalProperties": {"type": "string"}}})
+    @extend_schema(
+        operation_id="template_fields",
+        responses={200: {"type": "object", "additionalProperties": {"type": "string"}}},
+    )
     def get(self, request: Request) -> Response:
         """Fields that start and end G-code may use, with what they stand for."""
         return Response(FIELDS)
-
-

@@ -24,10 +24,14 @@ NOT_ITS_OWN = {"name", "diameter", "usable_mass"}
 
 
 def check_figures(figures: dict[str, Any]) -> dict[str, Any]:
-    """Figures of a material that differ from the defaults; raises `InputError` with what is allowed."""
+    """Figures of a material that differ from the defaults; raises `InputError` with what is
+    allowed.
+    """
     strange = NOT_ITS_OWN & set(figures)
     if strange:
-        raise InputError(f"'{min(strange)}' is a figure of the spool or the name, not of the material", "figures")
+        raise InputError(
+            f"'{min(strange)}' is a figure of the spool or the name, not of the material", "figures"
+        )
     spec_from({"machine": ANY_MACHINE, "material": {**figures, "name": "material"}})
     return figures
 
@@ -36,14 +40,35 @@ class SpoolSerializer(serializers.ModelSerializer[Spool]):
     material_name = serializers.CharField(source="material.name", read_only=True)
     reserved = serializers.SerializerMethodField()
     taken = serializers.SerializerMethodField()
-    flow = serializers.FloatField(min_value=50, max_value=150, required=False, allow_null=True, write_only=True)
+    flow = serializers.FloatField(
+        min_value=50, max_value=150, required=False, allow_null=True, write_only=True
+    )
 
     class Meta:
         model = Spool
-        fields = ["id", "label", "colour", "usable_mass", "diameter", "tare", "net", "figures", "flow", "material", "material_name", "reserved", "taken"]
+        fields = [
+            "id",
+            "label",
+            "colour",
+            "usable_mass",
+            "diameter",
+            "tare",
+            "net",
+            "figures",
+            "flow",
+            "material",
+            "material_name",
+            "reserved",
+            "taken",
+        ]
         read_only_fields = ["material"]
-        extra_kwargs = {"figures": {"read_only": True}, "usable_mass": {"min_value": 0, "max_value": 100000}, "diameter": {"min_value": 0.5, "max_value": 5},
-                        "tare": {"min_value": 0, "max_value": 20000}, "net": {"min_value": 0, "max_value": 100000}}
+        extra_kwargs = {
+            "figures": {"read_only": True},
+            "usable_mass": {"min_value": 0, "max_value": 100000},
+            "diameter": {"min_value": 0.5, "max_value": 5},
+            "tare": {"min_value": 0, "max_value": 20000},
+            "net": {"min_value": 0, "max_value": 100000},
+        }
 
     def get_reserved(self, spool: Spool) -> float:
         """g that open jobs will take."""
@@ -94,14 +119,24 @@ class MaterialList(InWorkshop):
     @extend_schema(operation_id="materials_list", responses=MaterialSerializer(many=True))
     def get(self, request: Request) -> Response:
         """Materials with their spools."""
-        found = Material.objects.filter(workshop=workshop_of(request)).prefetch_related("spools__material")
+        found = Material.objects.filter(workshop=workshop_of(request)).prefetch_related(
+            "spools__material"
+        )
         return Response(MaterialSerializer(found, many=True).data)
 
-    @extend_schema(operation_id="materials_create", request=MaterialSerializer, responses={201: MaterialSerializer})
+    @extend_schema(
+        operation_id="materials_create",
+        request=MaterialSerializer,
+        responses={201: MaterialSerializer},
+    )
     def post(self, request: Request) -> Response:
         """A new material."""
         form = self.filled(MaterialSerializer, request)
-        made = name_once(lambda: form.save(workshop=workshop_of(request)), "a material", form.validated_data["name"])
+        made = name_once(
+            lambda: form.save(workshop=workshop_of(request)),
+            "a material",
+            form.validated_data["name"],
+        )
         return Response(MaterialSerializer(made).data, status=status.HTTP_201_CREATED)
 
 
@@ -109,12 +144,18 @@ class MaterialDetail(InWorkshop):
     def _material(self, request: Request, pk: int) -> Material:
         return get_object_or_404(Material, pk=pk, workshop=workshop_of(request))
 
-    @extend_schema(operation_id="material_change", request=MaterialSerializer, responses=MaterialSerializer)
+    @extend_schema(
+        operation_id="material_change", request=MaterialSerializer, responses=MaterialSerializer
+    )
     def patch(self, request: Request, pk: int) -> Response:
         """Correct a material."""
         material = self._material(request, pk)
         form = self.filled(MaterialSerializer, request, material)
-        return Response(MaterialSerializer(name_once(form.save, "a material", form.validated_data.get("name", material.name))).data)
+        return Response(
+            MaterialSerializer(
+                name_once(form.save, "a material", form.validated_data.get("name", material.name))
+            ).data
+        )
 
     @extend_schema(operation_id="material_remove", responses={204: None})
     def delete(self, request: Request, pk: int) -> Response:
@@ -123,16 +164,23 @@ class MaterialDetail(InWorkshop):
 
 
 class SpoolList(InWorkshop):
-    @extend_schema(operation_id="spools_create", request=SpoolSerializer, responses={201: SpoolSerializer})
+    @extend_schema(
+        operation_id="spools_create", request=SpoolSerializer, responses={201: SpoolSerializer}
+    )
     def post(self, request: Request, pk: int) -> Response:
         """One more spool of a material."""
         material = get_object_or_404(Material, pk=pk, workshop=workshop_of(request))
-        return Response(SpoolSerializer(self.filled(SpoolSerializer, request).save(material=material)).data, status=status.HTTP_201_CREATED)
+        return Response(
+            SpoolSerializer(self.filled(SpoolSerializer, request).save(material=material)).data,
+            status=status.HTTP_201_CREATED,
+        )
 
 
 class SpoolView(InWorkshop):
     def spool(self, request: Request, pk: int) -> Spool:
-        return get_object_or_404(Spool.objects.select_related("material"), pk=pk, material__workshop=workshop_of(request))
+        return get_object_or_404(
+            Spool.objects.select_related("material"), pk=pk, material__workshop=workshop_of(request)
+        )
 
 
 class SpoolDetail(SpoolView):
@@ -144,14 +192,22 @@ class SpoolDetail(SpoolView):
     @extend_schema(operation_id="spool_change", request=SpoolSerializer, responses=SpoolSerializer)
     def patch(self, request: Request, pk: int) -> Response:
         """Correct a spool; what is put right by hand has a line in its ledger."""
-        return Response(SpoolSerializer(self.filled(SpoolSerializer, request, self.spool(request, pk)).save()).data)
+        return Response(
+            SpoolSerializer(
+                self.filled(SpoolSerializer, request, self.spool(request, pk)).save()
+            ).data
+        )
 
     @extend_schema(operation_id="spool_remove", responses={204: None})
     def delete(self, request: Request, pk: int) -> Response:
         """Remove a spool that no open job needs."""
         spool = self.spool(request, pk)
         if spools.reserved(spool) > 0:
-            raise InputError("open jobs have reserved filament on it; cancel them or give them another spool first", spool.label)
+            raise InputError(
+                "open jobs have reserved filament on it; cancel them or give them another "
+                "spool first",
+                spool.label,
+            )
         return removed(spool)
 
 
@@ -159,7 +215,11 @@ class SpoolLedger(SpoolView):
     @extend_schema(operation_id="spool_ledger", responses=EntrySerializer(many=True))
     def get(self, request: Request, pk: int) -> Response:
         """What was taken off a spool and put right, newest first."""
-        return Response(EntrySerializer(self.spool(request, pk).entries.select_related("job")[:500], many=True).data)
+        return Response(
+            EntrySerializer(
+                self.spool(request, pk).entries.select_related("job")[:500], many=True
+            ).data
+        )
 
 
 class WeighSerializer(serializers.Serializer[Any]):

@@ -23,34 +23,48 @@ class Workshop(models.Model):
 
 
 class Machine(models.Model):
-    """A machine. ``figures`` holds the core's machine settings that differ from their defaults, ``learnt`` what its finished jobs told about it.
+    """A machine. ``figures`` holds the core's machine settings that differ from their defaults,
+    ``learnt`` what its finished jobs told about it.
 
-    ``connection`` says how jobs get to it: ``{"kind": "printer", "address": …}``, ``{"kind": "folder", "folder": …}``, or nothing, when files are
-    carried by hand. ``contact`` is what was last heard from it.
+    ``connection`` says how jobs get to it: ``{"kind": "printer", "address": …}``, ``{"kind":
+    "folder", "folder": …}``, or nothing, when files are carried by hand. ``contact`` is what was
+    last heard from it.
     """
 
     workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="machines")
     name = models.CharField(max_length=80)
     figures = models.JSONField(default=dict)
     learnt = models.JSONField(null=True, blank=True)
-    learnt_off = models.BooleanField(default=False, help_text="its estimates are not corrected by its jobs")
+    learnt_off = models.BooleanField(
+        default=False, help_text="its estimates are not corrected by its jobs"
+    )
     connection = models.JSONField(default=dict, blank=True)
     contact = models.JSONField(default=dict, blank=True)
-    bed_change_min = models.FloatField(default=5, help_text="minutes from the end of a job to the start of the next")
+    bed_change_min = models.FloatField(
+        default=5, help_text="minutes from the end of a job to the start of the next"
+    )
     held = models.BooleanField(default=False, help_text="its queue waits")
-    clears_itself = models.BooleanField(default=False, help_text="the bed is clear without a hand, and the next job may start")
-    loaded = models.ForeignKey("Spool", on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
+    clears_itself = models.BooleanField(
+        default=False, help_text="the bed is clear without a hand, and the next job may start"
+    )
+    loaded = models.ForeignKey(
+        "Spool", on_delete=models.SET_NULL, null=True, blank=True, related_name="+"
+    )
 
     class Meta:
         ordering = ["id"]
-        constraints = [models.UniqueConstraint(fields=["workshop", "name"], name="machine_name_once")]
+        constraints = [
+            models.UniqueConstraint(fields=["workshop", "name"], name="machine_name_once")
+        ]
 
     def __str__(self) -> str:
         return self.name
 
 
 class Nozzle(models.Model):
-    """A nozzle a machine can carry, with what it changes: bore, flow, least and greatest layer height."""
+    """A nozzle a machine can carry, with what it changes: bore, flow, least and greatest layer
+    height.
+    """
 
     machine = models.ForeignKey(Machine, on_delete=models.CASCADE, related_name="nozzles")
     bore = models.FloatField()
@@ -68,14 +82,32 @@ class Nozzle(models.Model):
     def spec(self) -> dict[str, Any]:
         """The core's machine group for this machine with this nozzle."""
         found = self.machine.learnt or {}
-        own = {"acceleration_reached": 100 * found["factor"], "layer_overhead": found["layer_s"], "estimate_spread": 100 * found["spread"]} if found else {}
+        own = (
+            {
+                "acceleration_reached": 100 * found["factor"],
+                "layer_overhead": found["layer_s"],
+                "estimate_spread": 100 * found["spread"],
+            }
+            if found
+            else {}
+        )
         tallest = {} if self.greatest_height is None else {"greatest_height": self.greatest_height}
-        return {**self.machine.figures, **own, "name": self.machine.name, "nozzle": self.bore, "nozzle_flow": self.flow,
-                "least_height": self.least_height, "nozzle_hard": self.hard, **tallest}
+        return {
+            **self.machine.figures,
+            **own,
+            "name": self.machine.name,
+            "nozzle": self.bore,
+            "nozzle_flow": self.flow,
+            "least_height": self.least_height,
+            "nozzle_hard": self.hard,
+            **tallest,
+        }
 
 
 class Material(models.Model):
-    """A kind of filament. ``figures`` holds the core's material settings that differ from their defaults."""
+    """A kind of filament. ``figures`` holds the core's material settings that differ from their
+    defaults.
+    """
 
     workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="materials")
     name = models.CharField(max_length=80)
@@ -83,15 +115,18 @@ class Material(models.Model):
 
     class Meta:
         ordering = ["id"]
-        constraints = [models.UniqueConstraint(fields=["workshop", "name"], name="material_name_once")]
+        constraints = [
+            models.UniqueConstraint(fields=["workshop", "name"], name="material_name_once")
+        ]
 
     def __str__(self) -> str:
         return self.name
 
 
 class Spool(models.Model):
-    """A spool on the shelf: what is left on it, and what was measured of its filament. ``figures`` holds what was found to suit it better than
-    the figures of its material."""
+    """A spool on the shelf: what is left on it, and what was measured of its filament. ``figures``
+    holds what was found to suit it better than the figures of its material.
+    """
 
     material = models.ForeignKey(Material, on_delete=models.CASCADE, related_name="spools")
     label = models.CharField(max_length=40)
@@ -110,7 +145,9 @@ class Spool(models.Model):
 
 
 class SpoolEntry(models.Model):
-    """A line of a spool's ledger: what was taken or put right (g, negative is less), and what was left after it."""
+    """A line of a spool's ledger: what was taken or put right (g, negative is less), and what was
+    left after it.
+    """
 
     class Kind(models.TextChoices):
         TAKEN = "taken"
@@ -121,7 +158,9 @@ class SpoolEntry(models.Model):
     kind = models.CharField(max_length=10, choices=Kind.choices)
     grams = models.FloatField()
     left_after = models.FloatField()
-    job = models.ForeignKey("jobs.Job", on_delete=models.SET_NULL, null=True, blank=True, related_name="entries")
+    job = models.ForeignKey(
+        "jobs.Job", on_delete=models.SET_NULL, null=True, blank=True, related_name="entries"
+    )
     note = models.CharField(max_length=300, blank=True)
     created = models.DateTimeField(auto_now_add=True)
 
@@ -133,31 +172,45 @@ class SpoolEntry(models.Model):
 
 
 class Recipe(models.Model):
-    """A named starting point for plans: the settings it brings, and the nozzle it suits. ``machine`` and ``material``, when given, narrow
-    it further."""
+    """A named starting point for plans: the settings it brings, and the nozzle it suits.
+    ``machine`` and ``material``, when given, narrow it further.
+    """
 
     workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="recipes")
     name = models.CharField(max_length=80)
     note = models.CharField(max_length=300, blank=True)
     settings = models.JSONField(default=dict)
     bore = models.FloatField(help_text="mm")
-    machine = models.ForeignKey(Machine, on_delete=models.CASCADE, null=True, blank=True, related_name="recipes")
-    material = models.ForeignKey(Material, on_delete=models.CASCADE, null=True, blank=True, related_name="recipes")
+    machine = models.ForeignKey(
+        Machine, on_delete=models.CASCADE, null=True, blank=True, related_name="recipes"
+    )
+    material = models.ForeignKey(
+        Material, on_delete=models.CASCADE, null=True, blank=True, related_name="recipes"
+    )
 
     class Meta:
         ordering = ["name"]
-        constraints = [models.UniqueConstraint(fields=["workshop", "name"], name="recipe_name_once")]
+        constraints = [
+            models.UniqueConstraint(fields=["workshop", "name"], name="recipe_name_once")
+        ]
 
     def __str__(self) -> str:
         return self.name
 
     def suits(self, nozzle: Nozzle, material: Material) -> bool:
         """Whether it can be used with this nozzle and material."""
-        return (abs(self.bore - nozzle.bore) < 1e-9 and self.machine_id in (None, nozzle.machine_id)
-                and self.material_id in (None, material.pk))
+        return (
+            abs(self.bore - nozzle.bore) < 1e-9
+            and self.machine_id in (None, nozzle.machine_id)
+            and self.material_id in (None, material.pk)
+        )
 
 
 def material_spec(material: Material, spool: Spool | None) -> dict[str, Any]:
     """The core's material group for a material from a spool."""
-    own = {**spool.figures, "usable_mass": spool.usable_mass, "diameter": spool.diameter} if spool else {}
+    own = (
+        {**spool.figures, "usable_mass": spool.usable_mass, "diameter": spool.diameter}
+        if spool
+        else {}
+    )
     return {**material.figures, "name": material.name, **own}

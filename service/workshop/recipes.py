@@ -27,8 +27,12 @@ class RecipeSerializer(serializers.ModelSerializer[Recipe]):
 class RecipeSaveSerializer(serializers.Serializer[Any]):
     name = serializers.CharField(max_length=80)
     note = serializers.CharField(max_length=300, required=False, allow_blank=True)
-    this_machine = serializers.BooleanField(default=False, help_text="it holds on the plan's machine only")
-    this_material = serializers.BooleanField(default=False, help_text="it holds in the plan's material only")
+    this_machine = serializers.BooleanField(
+        default=False, help_text="it holds on the plan's machine only"
+    )
+    this_material = serializers.BooleanField(
+        default=False, help_text="it holds in the plan's material only"
+    )
 
 
 class RecipeList(generics.ListAPIView[Recipe]):
@@ -59,7 +63,9 @@ def _number(asked: Any, name: str) -> int:
 
 
 class RecipeDetail(generics.RetrieveUpdateDestroyAPIView[Recipe]):
-    """One recipe: its name and note can be changed; plans made from it keep their settings when it is removed."""
+    """One recipe: its name and note can be changed; plans made from it keep their settings when it
+    is removed.
+    """
 
     serializer_class = RecipeSerializer
     http_method_names = ["get", "patch", "delete"]

@@ -9,12 +9,23 @@ from northpace.errors import InputError
 from service.workshop.models import Spool, SpoolEntry
 
 
-def book(spool: Spool, grams: float, kind: str, note: str = "", job: int | None = None) -> SpoolEntry:
-    """Change what is left on a spool by ``grams`` (negative takes) and write the line; nothing goes below zero."""
+def book(
+    spool: Spool, grams: float, kind: str, note: str = "", job: int | None = None
+) -> SpoolEntry:
+    """Change what is left on a spool by ``grams`` (negative takes) and write the line; nothing goes
+    below zero.
+    """
     with transaction.atomic():
         locked = Spool.objects.select_for_update().get(pk=spool.pk)
         left = max(locked.usable_mass + grams, 0.0)
-        entry = SpoolEntry.objects.create(spool=locked, kind=kind, grams=left - locked.usable_mass, left_after=left, job_id=job, note=note)
+        entry = SpoolEntry.objects.create(
+            spool=locked,
+            kind=kind,
+            grams=left - locked.usable_mass,
+            left_after=left,
+            job_id=job,
+            note=note,
+        )
         locked.usable_mass = left
         locked.save(update_fields=["usable_mass"])
     spool.usable_mass = left
@@ -23,25 +34,41 @@ def book(spool: Spool, grams: float, kind: str, note: str = "", job: int | None 
 
 def put_right(spool: Spool, left: float, kind: str, note: str = "") -> SpoolEntry | None:
     """Say what is left on a spool (g), by hand or from a scale."""
-    return book(spool, left - spool.usable_mass, kind, note) if abs(left - spool.usable_mass) > 1e-9 else None
+    return (
+        book(spool, left - spool.usable_mass, kind, note)
+        if abs(left - spool.usable_mass) > 1e-9
+        else None
+    )
 
 
 def weigh(spool: Spool, gross: float) -> SpoolEntry | None:
     """What a scale says of the spool with its reel (g)."""
     if spool.tare is None:
-        raise InputError("the weight of the empty reel (tare) is not known; without it a weighing says nothing", "tare")
+        raise InputError(
+            "the weight of the empty reel (tare) is not known; without it a weighing says nothing",
+            "tare",
+        )
     if gross < spool.tare:
-        raise InputError(f"{gross:g} g is less than the empty reel weighs ({spool.tare:g} g)", "gross")
-    return put_right(spool, gross - spool.tare, SpoolEntry.Kind.WEIGHED, f"weighed {gross:g} g with its reel")
+        raise InputError(
+            f"{gross:g} g is less than the empty reel weighs ({spool.tare:g} g)", "gross"
+        )
+    return put_right(
+        spool, gross - spool.tare, SpoolEntry.Kind.WEIGHED, f"weighed {gross:g} g with its reel"
+    )
 
 
 def reserved(spool: Spool) -> float:
     """Grams that open jobs will still take from a spool."""
     from service.jobs.models import Job
 
-    return sum(max(job.figures["mass_g"] - job.booked_mm * job.grams_per_mm, 0.0) for job in Job.objects.filter(spool=spool, state__in=Job.OPEN))
+    return sum(
+        max(job.figures["mass_g"] - job.booked_mm * job.grams_per_mm, 0.0)
+        for job in Job.objects.filter(spool=spool, state__in=Job.OPEN)
+    )
 
 
 def taken(spool: Spool) -> float:
     """Grams taken off a spool by jobs, all told."""
-    return -float(spool.entries.filter(kind=SpoolEntry.Kind.TAKEN).aggregate(sum=Sum("grams"))["sum"] or 0.0)
+    return -float(
+        spool.entries.filter(kind=SpoolEntry.Kind.TAKEN).aggregate(sum=Sum("grams"))["sum"] or 0.0
+    )

@@ -18,7 +18,9 @@ from service.workshop.models import Workshop
 
 class WorkshopSerializer(serializers.ModelSerializer[Workshop]):
     template_fields = serializers.SerializerMethodField()
-    checklist = serializers.ListField(child=serializers.CharField(max_length=120), max_length=40, required=False)
+    checklist = serializers.ListField(
+        child=serializers.CharField(max_length=120), max_length=40, required=False
+    )
 
     class Meta:
         model = Workshop
@@ -50,7 +52,9 @@ class SettingSerializer(serializers.Serializer[Any]):
     group_title = serializers.CharField()
     key = serializers.CharField()
     label = serializers.CharField()  # type: ignore[assignment]
-    type = serializers.ChoiceField(choices=["number", "integer", "bool", "text", "choice", "list", "numbers", "names"])
+    type = serializers.ChoiceField(
+        choices=["number", "integer", "bool", "text", "choice", "list", "numbers", "names"]
+    )
     unit = serializers.CharField(allow_blank=True)
     min = serializers.FloatField(allow_null=True)
     max = serializers.FloatField(allow_null=True)
@@ -69,5 +73,3 @@ class SettingsView(APIView):
     def get(self, request: Request) -> Response:
         """Every setting with unit, bounds, default, help and what it moves."""
         return Response(settings())
-
-

@@ -23,12 +23,15 @@ from tests.service.base import Emptied, make_workshop
 ROOT = Path(__file__).resolve().parents[2]
 #: Seconds a worker may take to compile everything, at most.
 READY = 300
-#: Milliseconds something may take at most until it is so: long, because other tests and their workers share the machine.
+#: Milliseconds something may take at most until it is so: long, because other tests and their
+#: workers share the machine.
 PATIENCE = 60_000
 
 
 def _follow(worker: subprocess.Popen, ready: threading.Event) -> None:
-    """Read what a worker prints to its end, so that it never waits for a reader; its being ready, or its end, sets the event."""
+    """Read what a worker prints to its end, so that it never waits for a reader; its being ready,
+    or its end, sets the event.
+    """
     for line in worker.stdout:
         if line.strip() == "worker ready":
             ready.set()
@@ -43,9 +46,17 @@ def _worker() -> subprocess.Popen:
     """A worker for all tests of this run, once it is ready."""
     var = tempfile.TemporaryDirectory(prefix="northpace-browser-")
     (Path(var.name) / "files").symlink_to(default_storage.location)
-    env = {**os.environ, "NORTHPACE_DB_NAME": connection.settings_dict["NAME"], "NORTHPACE_VAR": var.name, "PYTHONPATH": str(ROOT)}
-    worker = subprocess.Popen([sys.executable, "manage.py", "work"], cwd=ROOT, env=env, stdout=subprocess.PIPE, text=True)
-    # on a machine where nothing was compiled yet this takes a minute, which no test should have to wait for
+    env = {
+        **os.environ,
+        "NORTHPACE_DB_NAME": connection.settings_dict["NAME"],
+        "NORTHPACE_VAR": var.name,
+        "PYTHONPATH": str(ROOT),
+    }
+    worker = subprocess.Popen(
+        [sys.executable, "manage.py", "work"], cwd=ROOT, env=env, stdout=subprocess.PIPE, text=True
+    )
+    # on a machine where nothing was compiled yet this takes a minute, which no test should have to
+    # wait for
     ready = threading.Event()
     reader = threading.Thread(target=_follow, args=(worker, ready), daemon=True)
     reader.start()
@@ -60,7 +71,9 @@ def _worker() -> subprocess.Popen:
 
     KEPT.append(stop)
     if not ready.wait(READY) or worker.poll() is not None:
-        raise RuntimeError(f"the worker was not ready within {READY} s, or ended with {worker.poll()}")
+        raise RuntimeError(
+            f"the worker was not ready within {READY} s, or ended with {worker.poll()}"
+        )
     return worker
 
 
@@ -84,7 +97,8 @@ class BrowserCase(Emptied, StaticLiveServerTestCase):
 
     @classmethod
     def setUpClass(cls):
-        # the browser's driver runs an event loop in this thread; the database calls of the tests are plain ones
+        # the browser's driver runs an event loop in this thread; the database calls of the tests
+        # are plain ones
         os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
         super().setUpClass()
         if _worker().poll() is not None:
@@ -100,17 +114,28 @@ class BrowserCase(Emptied, StaticLiveServerTestCase):
             raise
 
     def tell(self):
-        """Print what the page shows and what is queued: a test that waited in vain cannot say what was there instead."""
-        print(f"\n{self.id()} ended on {self.page.url}\n{self.page.locator('body').inner_text(timeout=5_000)[:3000]}", flush=True)
+        """Print what the page shows and what is queued: a test that waited in vain cannot say what
+        was there instead.
+        """
+        print(
+            f"\n{self.id()} ended on "
+            f"{self.page.url}\n{self.page.locator('body').inner_text(timeout=5_000)[:3000]}",
+            flush=True,
+        )
         with connection.cursor() as cursor:
             for table in ("parts_part", "procrastinate_jobs", "procrastinate_workers"):
-                cursor.execute(f"select row_to_json(t)::text from (select * from {table} order by id desc limit 8) t")
+                cursor.execute(
+                    f"select row_to_json(t)::text from (select * from {table} order by id "
+                    "desc limit 8) t"
+                )
                 for (row,) in cursor.fetchall():
                     print(table, row[:400], flush=True)
 
     def setUp(self):
         self.workshop = make_workshop()
-        self.context = self._browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+        self.context = self._browser.new_context(
+            viewport={"width": 1280, "height": 800}, accept_downloads=True
+        )
         self.page = self.context.new_page()
         self.page.set_default_timeout(PATIENCE)
         self.broken: list[str] = []
@@ -131,8 +156,13 @@ class BrowserCase(Emptied, StaticLiveServerTestCase):
     def drop(self, data: bytes, name: str):
         """Drop a file onto the page, as a hand would."""
         handle = self.page.evaluate_handle(
-            """([bytes, name]) => { const t = new DataTransfer(); t.items.add(new File([new Uint8Array(bytes)], name)); return t; }""",
-            [list(data), name])
+            """([bytes, name]) => {
+                const transfer = new DataTransfer();
+                transfer.items.add(new File([new Uint8Array(bytes)], name));
+                return transfer;
+            }""",
+            [list(data), name],
+        )
         self.page.dispatch_event("nav", "dragover", {"dataTransfer": handle})
         self.page.dispatch_event("nav", "drop", {"dataTransfer": handle})
 
@@ -147,7 +177,9 @@ class BrowserCase(Emptied, StaticLiveServerTestCase):
         """Sign in, drop a file, plan it, and wait for the exact figures."""
         self.sign_in()
         self.drop(data, name)
-        self.page.locator(f"[data-part={name.rsplit('.', 1)[0]}]").get_by_role("button", name="Plan it").click()
+        self.page.locator(f"[data-part={name.rsplit('.', 1)[0]}]").get_by_role(
+            "button", name="Plan it"
+        ).click()
         self.page.get_by_role("dialog").get_by_role("button", name="Plan it").click()
         self.exact()
 

@@ -1,4 +1,6 @@
-"""Three plans compared, two proposals taken and one undone, a deadline met, one recipe for several parts, a changed mesh."""
+"""Three plans compared, two proposals taken and one undone, a deadline met, one recipe for several
+parts, a changed mesh.
+"""
 
 import re
 from datetime import timedelta
@@ -28,15 +30,23 @@ class Compare(BrowserCase):
         self.tab("Next")
         before = self.total()
         proposals = page.locator("[data-proposal]")
-        families = list(dict.fromkeys(one.get_attribute("data-proposal") for one in proposals.all()))
+        families = list(
+            dict.fromkeys(one.get_attribute("data-proposal") for one in proposals.all())
+        )
         self.assertGreaterEqual(len(families), 2)
-        said = page.request.get(f"{self.live_server_url}/api/plans/{Plan.objects.get().pk}/proposals").json()[0]["result"]["singles"]
-        page.locator(f"[data-proposal={families[0]}]").first.get_by_role("button", name="take").click()
+        said = page.request.get(
+            f"{self.live_server_url}/api/plans/{Plan.objects.get().pk}/proposals"
+        ).json()[0]["result"]["singles"]
+        page.locator(f"[data-proposal={families[0]}]").first.get_by_role(
+            "button", name="take"
+        ).click()
         self.version(2)
         first = next(one for one in said if one["family"] == families[0])
         self.assertAlmostEqual(self.total(), first["after"]["time_s"], delta=0.5)
         expect(page.get_by_text("Found for an earlier version")).to_be_visible()
-        page.locator(f"[data-proposal={families[1]}]").first.get_by_role("button", name="take").click()
+        page.locator(f"[data-proposal={families[1]}]").first.get_by_role(
+            "button", name="take"
+        ).click()
         self.version(3)
         self.assertLess(self.total(), first["after"]["time_s"])
         page.get_by_role("button", name="Undo").click()
@@ -51,11 +61,17 @@ class Compare(BrowserCase):
         self.version(5)
         self.tab("Compare")
         expect(page.get_by_label("Instruments")).to_be_visible()
-        expect(page.get_by_role("table", name="Settings that differ")).to_contain_text("the defaults")
+        expect(page.get_by_role("table", name="Settings that differ")).to_contain_text(
+            "the defaults"
+        )
         page.get_by_role("link", name=re.compile("3 plans side by side")).click()
         expect(page.get_by_role("heading", name="3 plans side by side")).to_be_visible()
         expect(page.locator("[data-compared]")).to_have_count(3)
-        expect(page.get_by_role("table", name="Figures", exact=True).locator("[data-row='time_s.total']")).to_contain_text("−")
+        expect(
+            page.get_by_role("table", name="Figures", exact=True).locator(
+                "[data-row='time_s.total']"
+            )
+        ).to_contain_text("−")
         lanes = page.get_by_role("slider", name="Height in the lanes of all plans")
         expect(lanes.locator("[data-lane=min_per_mm] path")).to_have_count(3)
         lanes.focus()
@@ -86,15 +102,21 @@ class Compare(BrowserCase):
         page.get_by_label("Free until").fill("2030-01-01 06:30")
         page.get_by_label("Copies by then").fill("2")
         page.get_by_role("button", name="What fits?").click()
-        expect(page.locator("[data-deadline=fits]")).to_contain_text("2 copies on Bench 200: the plan as it is")
+        expect(page.locator("[data-deadline=fits]")).to_contain_text(
+            "2 copies on Bench 200: the plan as it is"
+        )
         expect(page.locator("[data-deadline=fits]")).to_contain_text("pieces a day")
         # with a second machine the copies are done earlier, each machine by a plan of its own
-        machine = Machine.objects.create(workshop=self.workshop, name="Bench B", figures={"size_x": 200, "size_y": 200})
+        machine = Machine.objects.create(
+            workshop=self.workshop, name="Bench B", figures={"size_x": 200, "size_y": 200}
+        )
         Nozzle.objects.create(machine=machine, bore=0.4, flow=20, least_height=0.08)
         page.get_by_role("button", name="What fits?").click()
         share = page.locator("[data-share='Bench B']")
         expect(share).to_contain_text("1 on Bench B: the plan as it is")
-        expect(page.locator("[data-share='Bench 200']")).to_contain_text("1 on Bench 200, this plan")
+        expect(page.locator("[data-share='Bench 200']")).to_contain_text(
+            "1 on Bench 200, this plan"
+        )
         share.get_by_role("button", name="make its plan").click()
         share.get_by_role("link").click()
         expect(page.get_by_role("button", name="Machine: Bench B")).to_be_visible()
@@ -105,27 +127,40 @@ class Compare(BrowserCase):
         page.get_by_label("Free until").fill(f"{soon:%Y-%m-%d %H:%M}")
         page.get_by_label("Copies by then").fill("9")
         page.get_by_role("button", name="What fits?").click()
-        expect(page.locator("[data-deadline=refused]")).to_contain_text("9 copies do not fit before then")
+        expect(page.locator("[data-deadline=refused]")).to_contain_text(
+            "9 copies do not fit before then"
+        )
         expect(page.locator("[data-needed]")).to_contain_text("more time:")
 
     def total(self):
-        return PlanVersion.objects.filter(plan__number=1, state="done").order_by("-number").first().report["time_s"]["total"]
+        return (
+            PlanVersion.objects.filter(plan__number=1, state="done")
+            .order_by("-number")
+            .first()
+            .report["time_s"]["total"]
+        )
 
     def version(self, number):
         expect(self.page.locator(f"dl[data-version='{number}'][data-state=exact]")).to_be_visible()
 
     def test_one_recipe_for_several_parts_and_a_changed_mesh(self):
         page = self.page
-        Recipe.objects.create(workshop=self.workshop, name="Thin", bore=0.4, settings={"body": {"walls": 2}})
+        Recipe.objects.create(
+            workshop=self.workshop, name="Thin", bore=0.4, settings={"body": {"walls": 2}}
+        )
         self.sign_in()
         for size in (6, 8):
             self.drop(stl(cube(size)), f"cube{size}.stl")
-            expect(page.locator(f"[data-part=cube{size}]").get_by_role("button", name="Plan it")).to_be_visible()
+            expect(
+                page.locator(f"[data-part=cube{size}]").get_by_role("button", name="Plan it")
+            ).to_be_visible()
         page.get_by_role("button", name="One recipe for several").click()
         page.get_by_role("dialog").get_by_role("button", name="Plan 2 parts").click()
         expect(page.get_by_role("heading", name="Plans")).to_be_visible()
         expect(page.get_by_role("cell", name="exact")).to_have_count(2)
-        self.assertEqual({plan.latest.settings["body"]["walls"] for plan in Plan.objects.all()}, {2})
+        self.assertEqual(
+            {plan.latest.settings["body"]["walls"] for plan in Plan.objects.all()}, {2}
+        )
         page.get_by_role("link", name="cube8").click()
         self.exact()
         self.tab("Placement")

@@ -46,10 +46,18 @@ class Heights(BrowserCase):
             latest = Plan.objects.order_by("number").first().latest
             surface = latest.settings.get("surface", {})
             kept = all(surface.get(key) == value for key, value in wanted.items())
-            if kept and latest.state == "done" and figures.get_attribute("data-state") == "exact" and figures.get_attribute("data-version") == str(latest.number):
+            if (
+                kept
+                and latest.state == "done"
+                and figures.get_attribute("data-state") == "exact"
+                and figures.get_attribute("data-version") == str(latest.number)
+            ):
                 return
             self.page.wait_for_timeout(50)  # lets the page's events through between two looks
-        self.fail(f"{wanted} never came; {surface} is {latest.state}, the desk shows version {figures.get_attribute('data-version')} as {figures.get_attribute('data-state')}")
+        self.fail(
+            f"{wanted} never came; {surface} is {latest.state}, the desk shows version "
+            f"{figures.get_attribute('data-version')} as {figures.get_attribute('data-state')}"
+        )
 
     def test_drag_the_target_and_type_a_cap(self):
         page = self.page
@@ -65,7 +73,9 @@ class Heights(BrowserCase):
         page.mouse.move(x, y + 30)
         page.mouse.move(x, y + 60)
         expect(page.locator("dl[data-state=quick]")).to_be_visible()
-        expect(page.get_by_role("button", name="best fit")).to_have_attribute("aria-pressed", "true")
+        expect(page.get_by_role("button", name="best fit")).to_have_attribute(
+            "aria-pressed", "true"
+        )
         self.assertEqual(PlanVersion.objects.count(), versions)
         # the change is kept once its own ≈ figures have come
         with page.expect_response(lambda answer: answer.request.method == "PATCH"):
@@ -78,7 +88,9 @@ class Heights(BrowserCase):
         self.assertLessEqual(self.micrometres(), target)
         # within 5 %, and what both lose by being shown in whole minutes
         self.assertLessEqual(abs(guess - self.minutes()), 0.05 * self.minutes() + 1)
-        expect(page.locator("[data-against=even]")).to_contain_text(re.compile(r"same time: \d+ µm · even at the same surface: \d:\d\d h"))
+        expect(page.locator("[data-against=even]")).to_contain_text(
+            re.compile(r"same time: \d+ µm · even at the same surface: \d:\d\d h")
+        )
         # the other question: the best surface within a time
         page.get_by_role("button", name="best within").click()
         self.exact()
@@ -112,7 +124,9 @@ class Heights(BrowserCase):
         self.settled(measure="mean", target_um=119)
         page.get_by_role("button", name="adaptive").click()
         self.settled(kind="adaptive")
-        expect(page.get_by_role("button", name="max", exact=True)).to_have_attribute("aria-pressed", "true")
+        expect(page.get_by_role("button", name="max", exact=True)).to_have_attribute(
+            "aria-pressed", "true"
+        )
         self.assertLessEqual(self.micrometres(), 119)
 
     def test_a_band_drawn_and_typed_and_a_pin(self):
@@ -131,10 +145,26 @@ class Heights(BrowserCase):
         self.type("Band to", "6")
         page.get_by_role("button", name="one height").click()
         self.type("Band layer height", "0.1")
-        self.settled(bands=[{"name": "belt", "from_mm": 4, "to_mm": 6, "changes": {}, "height_mm": 0.1, "least_mm": None, "greatest_mm": None}])
+        self.settled(
+            bands=[
+                {
+                    "name": "belt",
+                    "from_mm": 4,
+                    "to_mm": 6,
+                    "changes": {},
+                    "height_mm": 0.1,
+                    "least_mm": None,
+                    "greatest_mm": None,
+                }
+            ]
+        )
         expect(page.locator("[data-rule=band]")).to_be_visible()
         layers = Plan.objects.get().latest.report["layers"]
-        inside = [h for h, top in zip(layers["heights_mm"], layers["tops_mm"], strict=True) if 4 < top - h / 2 < 6]
+        inside = [
+            h
+            for h, top in zip(layers["heights_mm"], layers["tops_mm"], strict=True)
+            if 4 < top - h / 2 < 6
+        ]
         self.assertEqual(set(inside), {0.1})
         # an edge is dragged, and snaps to a layer or a level face
         edge = page.locator("[data-band='0'] [data-edge=to_mm] rect").bounding_box()
@@ -151,15 +181,22 @@ class Heights(BrowserCase):
             page.mouse.up()
         self.assertGreater(self.surface()["bands"][0]["to_mm"], 6.3)
         page.get_by_role("button", name="Done").click()
-        # a pin clicked into the lane, then typed to a height; a contradiction is refused with both rules
+        # a pin clicked into the lane, then typed to a height; a contradiction is refused with both
+        # rules
         page.get_by_role("button", name="+ pin").click()
         page.mouse.click(box["x"] + 260, box["y"] + 100)
         expect(page.locator("[data-pin]")).to_have_count(1)
-        with page.expect_response(lambda answer: answer.request.method == "PATCH" and "0.15" in (answer.request.post_data or "")):
+        with page.expect_response(
+            lambda answer: (
+                answer.request.method == "PATCH" and "0.15" in (answer.request.post_data or "")
+            )
+        ):
             self.type("Pinned height", "0.15")
         self.assertEqual(self.surface()["pins"][0]["height_mm"], 0.15)
         self.type("Pin at", "5")
-        expect(page.get_by_role("alert").first).to_contain_text("pin 1 asks for 0.15 mm and band 'belt' for another height")
+        expect(page.get_by_role("alert").first).to_contain_text(
+            "pin 1 asks for 0.15 mm and band 'belt' for another height"
+        )
         page.get_by_role("button", name="Undo the change").click()
         page.get_by_role("button", name="Remove pin").click()
         expect(page.locator("[data-pin]")).to_have_count(0)
@@ -181,7 +218,9 @@ class Heights(BrowserCase):
         expect(page.locator("[data-ghost=heights]")).to_have_count(0)
         self.lanes().focus()
         page.keyboard.down("g")
-        expect(page.locator("[data-ghost=heights]")).to_have_count(1)  # a level line has no height to be visible by
+        expect(page.locator("[data-ghost=heights]")).to_have_count(
+            1
+        )  # a level line has no height to be visible by
         expect(page.locator("[data-ghost=difference]")).to_be_visible()
         page.keyboard.up("g")
         expect(page.locator("[data-ghost=heights]")).to_have_count(0)
@@ -195,20 +234,28 @@ class Heights(BrowserCase):
     def test_the_stage_shows_steps_and_attention(self):
         page = self.page
         page.get_by_role("button", name="steps", exact=True).click()
-        expect(page.get_by_role("figure", name=re.compile("step error: 0 to 200 µm"))).to_be_visible()
+        expect(
+            page.get_by_role("figure", name=re.compile("step error: 0 to 200 µm"))
+        ).to_be_visible()
         box = page.locator("canvas").bounding_box()
         centre = (box["x"] + box["width"] * 0.5, box["y"] + box["height"] * 0.55)
         page.mouse.move(*centre)
         page.mouse.move(centre[0] + 2, centre[1])
-        expect(page.locator("[data-spot]")).to_contain_text(re.compile(r"mm · layer \d+ · 0.20 mm tall · step \d+ µm"))
+        expect(page.locator("[data-spot]")).to_contain_text(
+            re.compile(r"mm · layer \d+ · 0.20 mm tall · step \d+ µm")
+        )
         page.get_by_role("button", name="heights", exact=True).click()
-        expect(page.get_by_role("figure", name=re.compile("layer height: 0.08 to 0.30 mm"))).to_be_visible()
+        expect(
+            page.get_by_role("figure", name=re.compile("layer height: 0.08 to 0.30 mm"))
+        ).to_be_visible()
         page.get_by_role("button", name="shape", exact=True).click()
         page.get_by_role("button", name="attention").click()
         page.get_by_role("button", name="hidden", exact=True).click()
         with page.expect_response(lambda answer: answer.request.method == "PATCH"):
             page.mouse.click(*centre)
-        expect(page.get_by_role("group", name="Attention")).to_contain_text(re.compile(r"hidden [1-9]\d+ mm²"))
+        expect(page.get_by_role("group", name="Attention")).to_contain_text(
+            re.compile(r"hidden [1-9]\d+ mm²")
+        )
         self.assertEqual(self.surface()["marks"][0]["attention"], "hidden")
         page.get_by_role("button", name="Remove mark 1").click()
         expect(page.get_by_role("group", name="Attention")).to_contain_text("nothing marked")
@@ -227,7 +274,13 @@ class Heights(BrowserCase):
         expect(row).to_contain_text("no verdict yet")
         row.get_by_label("Note").fill("rings show in low light")
         with mock.patch("service.files.MOST_PHOTO", 10):
-            row.locator("input[type=file]").set_input_files({"name": "a.png", "mimeType": "image/png", "buffer": b"\x89PNG\r\n\x1a\n" + b"0" * 60})
+            row.locator("input[type=file]").set_input_files(
+                {
+                    "name": "a.png",
+                    "mimeType": "image/png",
+                    "buffer": b"\x89PNG\r\n\x1a\n" + b"0" * 60,
+                }
+            )
             expect(row.get_by_role("alert")).to_contain_text("at most")
         row.get_by_role("button", name="Too coarse").click()
         expect(row).to_contain_text("too coarse")
@@ -246,7 +299,9 @@ class Heights(BrowserCase):
         page.mouse.wheel(0, -200)
         page.mouse.wheel(0, -200)
         page.keyboard.up("Control")
-        whole = page.get_by_role("region", name="Height lanes").get_by_role("button", name="whole part")
+        whole = page.get_by_role("region", name="Height lanes").get_by_role(
+            "button", name="whole part"
+        )
         expect(whole).to_be_visible()
         whole.click()
         expect(whole).to_have_count(0)

@@ -1,4 +1,6 @@
-"""Jobs on the screen: a machine is made, a plan kept within its cap, committed, watched on a simulated printer, and what came of it told."""
+"""Jobs on the screen: a machine is made, a plan kept within its cap, committed, watched on a
+simulated printer, and what came of it told.
+"""
 
 import re
 
@@ -35,7 +37,9 @@ class Jobs(BrowserCase):
         # a machine of one's own, connected to its printer
         self.workshop_page("Machines")
         page.get_by_role("button", name="+ machine").click()
-        page.get_by_label("Machines", exact=True).get_by_label("Name of the machine").fill("Whimbrel 200")
+        page.get_by_label("Machines", exact=True).get_by_label("Name of the machine").fill(
+            "Whimbrel 200"
+        )
         page.get_by_role("button", name="Make it").click()
         machine = page.get_by_label("Whimbrel 200", exact=True)
         machine.get_by_label("Width", exact=True).fill("200")
@@ -51,7 +55,9 @@ class Jobs(BrowserCase):
         # a plan over its time cap takes the best fit within it
         self.drop(stl(knob()), "knob.stl")
         page.locator("[data-part=knob]").get_by_role("button", name="Plan it").click()
-        page.get_by_role("dialog").locator("select").first.select_option(label="Whimbrel 200, 0.4 mm nozzle")
+        page.get_by_role("dialog").locator("select").first.select_option(
+            label="Whimbrel 200, 0.4 mm nozzle"
+        )
         page.get_by_role("dialog").get_by_role("button", name="Plan it").click()
         self.exact()
         self.tab("Time ledger")
@@ -72,7 +78,11 @@ class Jobs(BrowserCase):
         expect(column).to_contain_text(re.compile("left|Nothing waits"))
         expect(page.locator("[data-state=done]")).to_have_count(3, timeout=60_000)
         jobs = list(Job.objects.all())
-        self.assertAlmostEqual(before - Spool.objects.get().usable_mass, sum(job.figures["mass_g"] for job in jobs), delta=0.01)
+        self.assertAlmostEqual(
+            before - Spool.objects.get().usable_mass,
+            sum(job.figures["mass_g"] for job in jobs),
+            delta=0.01,
+        )
         self.workshop_page("Materials and spools")
         row = page.locator("[data-spool=S-1]")
         expect(row).to_contain_text(f"{sum(job.figures['mass_g'] for job in jobs):.1f} g taken")
@@ -80,7 +90,9 @@ class Jobs(BrowserCase):
         expect(row).to_contain_text("job 3,")
         self.workshop_page("Machines")
         page.get_by_role("button", name=re.compile("^Whimbrel 200")).click()
-        expect(page.locator("[data-learnt='Whimbrel 200']")).to_contain_text("% short; corrected from 3 jobs")
+        expect(page.locator("[data-learnt='Whimbrel 200']")).to_contain_text(
+            "% short; corrected from 3 jobs"
+        )
         # the next plan counts with it
         before = self.report(total)["time_s"]["total"]
         page.get_by_role("link", name="Plans", exact=True).click()
@@ -101,7 +113,12 @@ class Jobs(BrowserCase):
     def report(self, nozzle):
         from service.plans.models import PlanVersion
 
-        return PlanVersion.objects.filter(nozzle=nozzle, state="done").order_by("-number").first().report
+        return (
+            PlanVersion.objects.filter(nozzle=nozzle, state="done")
+            .order_by("-number")
+            .first()
+            .report
+        )
 
     def commit_copies(self, copies):
         page = self.page
@@ -138,7 +155,9 @@ class Jobs(BrowserCase):
         expect(running.locator("[data-reason]")).to_contain_text("paused by hand")
         printer.ask("POST", "/factor", {"factor": 1e5})
         running.get_by_role("button", name="Go on").click()
-        expect(page.get_by_label("Ended jobs").locator("[data-job='1']")).to_have_attribute("data-state", "done")
+        expect(page.get_by_label("Ended jobs").locator("[data-job='1']")).to_have_attribute(
+            "data-state", "done"
+        )
         # the next one waits for a clear bed
         expect(page.locator("[data-machine='Bench 200']")).to_contain_text("say when it is clear")
         page.get_by_role("button", name="hold the queue").click()
@@ -147,7 +166,9 @@ class Jobs(BrowserCase):
         expect(page.locator("[data-machine='Bench 200']")).to_contain_text("free · nozzle")
         self.assertEqual(Job.objects.get(number=2).state, "queued")
         queue.get_by_role("button", name="Cancel job 3").click()
-        expect(page.get_by_label("Ended jobs").locator("[data-job='3']")).to_have_attribute("data-state", "cancelled")
+        expect(page.get_by_label("Ended jobs").locator("[data-job='3']")).to_have_attribute(
+            "data-state", "cancelled"
+        )
         # what came of it, with its weight, corrects the flow of the spool
         row = page.get_by_label("Ended jobs").locator("[data-job='1']")
         row.get_by_role("button", name="what came of it").click()
@@ -167,7 +188,10 @@ class Jobs(BrowserCase):
         form.get_by_role("button", name="correct the flow of S-1").click()
         expect(form).to_contain_text("flow of S-1 is now 96.2 %")
         told = Job.objects.get(number=1)
-        self.assertEqual((told.outcome, told.note, told.measures[0]["measured_mm"]), ("flaws", "a blob at the start", 10.05))
+        self.assertEqual(
+            (told.outcome, told.note, told.measures[0]["measured_mm"]),
+            ("flaws", "a blob at the start", 10.05),
+        )
         self.assertAlmostEqual(Spool.objects.get().figures["flow"], 100 / 1.04, delta=0.02)
         # the slip
         row.get_by_role("link", name="Slip").click()

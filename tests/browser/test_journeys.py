@@ -47,7 +47,8 @@ class Journeys(BrowserCase):
         self.assertRegex(before["time"], r"^\d+:\d\d h$")
         self.assertEqual(before["layers"], "110")
 
-        # one setting changed: the quick figures stand at once, every figure changes, nothing has to be pressed
+        # one setting changed: the quick figures stand at once, every figure changes, nothing has to
+        # be pressed
         self.open_settings()
         self.set_layer_height("0.12")
         expect(page.locator("dl[data-state=quick]")).to_be_visible()
@@ -59,7 +60,9 @@ class Journeys(BrowserCase):
 
         page.get_by_role("button", name="Commit job").click()
         dialog = page.get_by_role("dialog")
-        expect(dialog.locator("[data-file-name]")).to_have_text(re.compile(r"^\dh\d\d_mast-clamp_pla_p1\.gcode$"))
+        expect(dialog.locator("[data-file-name]")).to_have_text(
+            re.compile(r"^\dh\d\d_mast-clamp_pla_p1\.gcode$")
+        )
         name = dialog.locator("[data-file-name]").inner_text()
         page.keyboard.press("Escape")
         self.commit()
@@ -84,7 +87,10 @@ class Journeys(BrowserCase):
         expect(page.get_by_role("alert")).to_contain_text("0.01 to 2 mm")
         page.keyboard.press("Escape")
         self.set_layer_height("0.5")
-        expect(page.get_by_role("alert").first).to_contain_text("Layer height: 0.5 mm is outside what Bench 200 lays with its 0.4 mm nozzle: 0.08 to 0.3 mm")
+        expect(page.get_by_role("alert").first).to_contain_text(
+            "Layer height: 0.5 mm is outside what Bench 200 lays with its 0.4 mm nozzle: "
+            "0.08 to 0.3 mm"
+        )
         expect(page.get_by_role("button", name="Commit job")).to_be_disabled()
         page.get_by_role("button", name="Undo the change").click()
         self.exact()
@@ -133,12 +139,16 @@ class Journeys(BrowserCase):
 
         self.page.route("**/api/parts", hold)
         self.sign_in()
-        with self.page.expect_response(lambda answer: answer.request.method == "POST" and answer.url.endswith("/api/parts")):
+        with self.page.expect_response(
+            lambda answer: answer.request.method == "POST" and answer.url.endswith("/api/parts")
+        ):
             self.drop(stl(cube(6)), "early.stl")
-        (route, answer), = held
+        ((route, answer),) = held
         with contextlib.suppress(Error):  # the page may no longer want it
             route.fulfill(response=answer)
-        expect(self.page.locator("[data-part=early]").get_by_role("button", name="Plan it")).to_be_visible()
+        expect(
+            self.page.locator("[data-part=early]").get_by_role("button", name="Plan it")
+        ).to_be_visible()
 
     def test_a_faulty_file_and_a_wrong_one(self):
         page = self.page
@@ -169,7 +179,9 @@ class Journeys(BrowserCase):
         self.exact()
         page.get_by_label("Size x").fill("5000")
         page.keyboard.press("Enter")
-        expect(page.get_by_role("alert").first).to_contain_text("times what Bench 200 builds; is its unit right?")
+        expect(page.get_by_role("alert").first).to_contain_text(
+            "times what Bench 200 builds; is its unit right?"
+        )
         self.assertFalse(PlanVersion.objects.filter(state="failed").exists())
 
     def test_a_wrong_password(self):
@@ -177,10 +189,17 @@ class Journeys(BrowserCase):
         self.page.get_by_label("Name").fill("maker")
         self.page.get_by_label("Password").fill("wrong")
         self.page.get_by_role("button", name="Sign in").click()
-        expect(self.page.get_by_role("alert")).to_have_text("name and password do not belong together")
+        expect(self.page.get_by_role("alert")).to_have_text(
+            "name and password do not belong together"
+        )
 
     def test_nothing_comes_from_another_host(self):
         hosts = set()
-        self.page.on("request", lambda request: hosts.add(request.url.split("/")[2]) if request.url.startswith("http") else None)
+        self.page.on(
+            "request",
+            lambda request: (
+                hosts.add(request.url.split("/")[2]) if request.url.startswith("http") else None
+            ),
+        )
         self.plan(stl(cube()), "block.stl")
         self.assertEqual(hosts, {self.live_server_url.split("/")[2]})

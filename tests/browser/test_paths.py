@@ -1,4 +1,6 @@
-"""The toolpath on the desk: patterns tried, beads asked, findings gone to and acknowledged, patches and supports by hand, recipes."""
+"""The toolpath on the desk: patterns tried, beads asked, findings gone to and acknowledged, patches
+and supports by hand, recipes.
+"""
 
 import re
 
@@ -19,7 +21,10 @@ def with_a_floating_block() -> bytes:
 
 def shelf() -> bytes:
     """A board on one leg, 6 mm above the bed."""
-    return stl(m3.Manifold.cube((6.0, 12.0, 8.0)) + m3.Manifold.cube((20.0, 12.0, 2.0)).translate((0, 0, 6)))
+    return stl(
+        m3.Manifold.cube((6.0, 12.0, 8.0))
+        + m3.Manifold.cube((20.0, 12.0, 2.0)).translate((0, 0, 6))
+    )
 
 
 class Paths(BrowserCase):
@@ -130,7 +135,9 @@ class Paths(BrowserCase):
         density = page.get_by_label("Infill density", exact=True)
         density.fill("40")
         density.press("Enter")
-        expect(page.locator("[data-effect='body.infill_density']")).to_contain_text(re.compile(r"15 % → 40 %: .*, \+\d\.\d g, ±0 µm"))
+        expect(page.locator("[data-effect='body.infill_density']")).to_contain_text(
+            re.compile(r"15 % → 40 %: .*, \+\d\.\d g, ±0 µm")
+        )
         page.get_by_label("Find a setting").fill("")
         page.get_by_role("button", name="at hand", exact=True).click()
         expect(page.locator("[data-setting]")).to_have_count(1)

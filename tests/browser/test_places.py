@@ -1,4 +1,6 @@
-"""Bands, regions and ways of building on the desk: drawn, typed, tied, repeated, merged, placed on the part and dragged, undone."""
+"""Bands, regions and ways of building on the desk: drawn, typed, tied, repeated, merged, placed on
+the part and dragged, undone.
+"""
 
 import re
 
@@ -13,7 +15,11 @@ from tests.core.shapes import cube, stl
 
 def forked() -> bytes:
     """A foot from which two posts rise at 6 mm."""
-    return stl(m3.Manifold.cube((30.0, 10.0, 6.0)) + m3.Manifold.cube((8.0, 10.0, 10.0)) + m3.Manifold.cube((8.0, 10.0, 10.0)).translate((22, 0, 0)))
+    return stl(
+        m3.Manifold.cube((30.0, 10.0, 6.0))
+        + m3.Manifold.cube((8.0, 10.0, 10.0))
+        + m3.Manifold.cube((8.0, 10.0, 10.0)).translate((22, 0, 0))
+    )
 
 
 class Places(BrowserCase):
@@ -23,8 +29,14 @@ class Places(BrowserCase):
         field.press("Enter")
 
     def saved(self, do, words=""):
-        """Do something that keeps a new version; return its settings once the exact figures stand."""
-        with self.page.expect_response(lambda answer: answer.request.method == "PATCH" and words in (answer.request.post_data or "")) as kept:
+        """Do something that keeps a new version; return its settings once the exact
+        figures stand.
+        """
+        with self.page.expect_response(
+            lambda answer: (
+                answer.request.method == "PATCH" and words in (answer.request.post_data or "")
+            )
+        ) as kept:
             do()
         number = kept.value.json()["latest"]["number"]
         expect(self.page.locator(f"dl[data-state=exact][data-version='{number}']")).to_be_visible()
@@ -44,14 +56,23 @@ class Places(BrowserCase):
         page.get_by_label("Change a setting in this band").select_option("body.infill_density")
         row = page.locator("[data-change='body.infill_density']")
         row.get_by_role("button", name="ramp …").click()
-        made = self.saved(lambda: self.type("Infill density at the upper edge", "60"), '"body.infill_density":60')
-        self.assertEqual([(b["from_mm"], b["to_mm"], b["changes"], b["ramps"]) for b in made["surface"]["bands"]],
-                         [(4, 12, {"body.infill_density": 15}, {"body.infill_density": 60})])
+        made = self.saved(
+            lambda: self.type("Infill density at the upper edge", "60"), '"body.infill_density":60'
+        )
+        self.assertEqual(
+            [
+                (b["from_mm"], b["to_mm"], b["changes"], b["ramps"])
+                for b in made["surface"]["bands"]
+            ],
+            [(4, 12, {"body.infill_density": 15}, {"body.infill_density": 60})],
+        )
         # the lane appears by itself, and a click in it opens its editor
         lane = page.locator("[data-lane=infill]")
         expect(lane).to_be_visible()
         expect(page.locator("[data-here='body.infill_density']")).to_contain_text("15 %")
-        self.assertEqual([self.report()["lanes"]["infill"][k] for k in (10, 20, 59, 70)], [15, 15, 60, 15])
+        self.assertEqual(
+            [self.report()["lanes"]["infill"][k] for k in (10, 20, 59, 70)], [15, 15, 60, 15]
+        )
         # its upper edge is tied to a layer, and follows the heights
         page.get_by_label("To is").select_option("layer")
         self.saved(lambda: self.type("To, layer", "50"), '"layer":50')
@@ -61,7 +82,9 @@ class Places(BrowserCase):
         page.mouse.click(box["x"] + 118 + (box["width"] - 132) * 0.35, at["y"] + 8)
         editor = page.get_by_role("group", name="Edit infill density")
         expect(editor).to_contain_text("in the band 4.00 → 10.00 mm")
-        made = self.saved(lambda: self.type("infill density, in this band", "30"), '"body.infill_density":30')
+        made = self.saved(
+            lambda: self.type("infill density, in this band", "30"), '"body.infill_density":30'
+        )
         self.assertEqual(made["surface"]["bands"][0]["changes"], {"body.infill_density": 30})
         made = self.saved(lambda: editor.get_by_role("button", name="as elsewhere").click())
         self.assertEqual(made["surface"]["bands"][0]["changes"], {})
@@ -76,11 +99,19 @@ class Places(BrowserCase):
         self.type("First value", "230")
         self.type("Step", "-5")
         expect(page.locator("[data-preview] li")).to_have_text(
-            ["6.00 to 14.00 mm: nozzle 230 °C", "14.00 to 22.00 mm: nozzle 225 °C", "22.00 to 30.00 mm: nozzle 220 °C"])
+            [
+                "6.00 to 14.00 mm: nozzle 230 °C",
+                "14.00 to 22.00 mm: nozzle 225 °C",
+                "22.00 to 30.00 mm: nozzle 220 °C",
+            ]
+        )
         self.saved(lambda: page.get_by_role("button", name="Add these 3 bands").click())
         expect(page.locator("[data-band]")).to_have_count(3)
         expect(page.locator("[data-lane=nozzle_temp]")).to_be_visible()
-        self.assertEqual([self.report()["lanes"]["nozzle_temp"][k] for k in (0, 20, 31, 71, 111)], [210, 205, 230, 225, 220])
+        self.assertEqual(
+            [self.report()["lanes"]["nozzle_temp"][k] for k in (0, 20, 31, 71, 111)],
+            [210, 205, 230, 225, 220],
+        )
         page.get_by_role("button", name="nozzle 225").click()
         page.get_by_role("button", name="keep with the material").click()
         expect(page.get_by_text("kept with the material")).to_be_visible()
@@ -90,16 +121,27 @@ class Places(BrowserCase):
         page = self.page
         self.plan(stl(cube(12)), "block.stl")
         self.tab("Places")
-        for low, high, name, value in (("2", "8", "body.walls", "1"), ("6", "10", "body.infill_density", "40")):
+        for low, high, name, value in (
+            ("2", "8", "body.walls", "1"),
+            ("6", "10", "body.infill_density", "40"),
+        ):
             page.get_by_role("button", name="+ band at the cursor").click()
             self.type("From", low)
             self.type("To", high)
             page.get_by_label("Change a setting in this band").select_option(name)
             self.type("Walls" if name == "body.walls" else "Infill density", value)
-        expect(page.get_by_role("alert").filter(has_text="Not possible")).to_contain_text("overlap from 6 to 8 mm")
+        expect(page.get_by_role("alert").filter(has_text="Not possible")).to_contain_text(
+            "overlap from 6 to 8 mm"
+        )
         made = self.saved(lambda: page.get_by_role("button", name="Merge them").click())
-        self.assertEqual([(b["from_mm"], b["to_mm"], b["changes"]) for b in made["surface"]["bands"]],
-                         [(2, 6, {"body.walls": 1}), (6, 8, {"body.walls": 1, "body.infill_density": 40}), (8, 10, {"body.infill_density": 40})])
+        self.assertEqual(
+            [(b["from_mm"], b["to_mm"], b["changes"]) for b in made["surface"]["bands"]],
+            [
+                (2, 6, {"body.walls": 1}),
+                (6, 8, {"body.walls": 1, "body.infill_density": 40}),
+                (8, 10, {"body.infill_density": 40}),
+            ],
+        )
 
     def test_regions_on_the_part(self):
         page = self.page
@@ -120,7 +162,9 @@ class Places(BrowserCase):
         self.type("Depth", "5")
         made = self.saved(lambda: self.type("Infill density", "45"), '"body.infill_density":45')
         region = made["body"]["regions"][0]
-        self.assertEqual((region["shape"], region["reach"], round(region["z"], 2)), ("under", 5, 10))
+        self.assertEqual(
+            (region["shape"], region["reach"], round(region["z"], 2)), ("under", 5, 10)
+        )
         found = self.report()["regions"][0]
         self.assertAlmostEqual(found["from_mm"], 5, delta=0.3)
         self.assertAlmostEqual(found["area_mm2"], 900, delta=1)
@@ -137,9 +181,13 @@ class Places(BrowserCase):
         self.assertGreater(abs(after["x"] - before["x"]) + abs(after["y"] - before["y"]), 1)
         self.assertAlmostEqual(after["z"], before["z"], 2)
         # one by numbers, at the cursor, for hands that stay on the keys
-        made = self.saved(lambda: page.get_by_role("button", name="+ box by numbers").press("Enter"))
+        made = self.saved(
+            lambda: page.get_by_role("button", name="+ box by numbers").press("Enter")
+        )
         self.assertEqual(made["body"]["regions"][2]["shape"], "box")
-        made = self.saved(lambda: page.get_by_role("button", name="Remove this region").press("Enter"))
+        made = self.saved(
+            lambda: page.get_by_role("button", name="Remove this region").press("Enter")
+        )
         page.get_by_role("button", name=re.compile("^2 ball")).click()
         # what differs says which of them holds; the order is the maker's
         made = self.saved(lambda: page.get_by_role("button", name="earlier in the list").click())
@@ -164,14 +212,18 @@ class Places(BrowserCase):
         page = self.page
         self.plan(stl(fluted_sleeve().scale((0.4, 0.4, 0.25))), "sleeve.stl")
         self.tab("Paths")
-        expect(page.locator("[data-vase=suits]")).to_contain_text("from its foot at 0.60 mm to its rim at 12.00 mm")
+        expect(page.locator("[data-vase=suits]")).to_contain_text(
+            "from its foot at 0.60 mm to its rim at 12.00 mm"
+        )
         page.get_by_role("button", name="Compare the ways").click()
         expect(page.locator("[data-way]")).to_have_count(3)
         made = self.saved(lambda: page.get_by_role("button", name="Build as one spiral").click())
         self.assertEqual(made["body"]["build"], "spiral")
         expect(page.locator("[data-aside]")).to_contain_text("Infill density: 15 % nothing inside")
         self.assertEqual(self.report()["spirals"], [[0.6, 12.0]])
-        made = self.saved(lambda: page.get_by_role("button", name="ordinary", exact=True).first.click())
+        made = self.saved(
+            lambda: page.get_by_role("button", name="ordinary", exact=True).first.click()
+        )
         self.assertNotIn("build", made.get("body", {}))
 
     def test_a_part_that_cannot_be_one_spiral_is_one_up_to_its_fork(self):
@@ -181,7 +233,13 @@ class Places(BrowserCase):
         check = page.locator("[data-vase=not]")
         expect(check).to_contain_text("at 6.20 mm there are 2 outlines")
         check.get_by_role("button", name="go to 6.20 mm").click()
-        expect(page.get_by_role("slider", name="Cursor along the height")).to_have_attribute("aria-valuetext", "layer 31, 6.20 mm")
-        self.saved(lambda: page.get_by_role("button", name="Spiral up to 6.00 mm, the rest ordinary").click())
+        expect(page.get_by_role("slider", name="Cursor along the height")).to_have_attribute(
+            "aria-valuetext", "layer 31, 6.20 mm"
+        )
+        self.saved(
+            lambda: page.get_by_role(
+                "button", name="Spiral up to 6.00 mm, the rest ordinary"
+            ).click()
+        )
         self.assertEqual(self.report()["spirals"], [[0.6, 6.0]])
         expect(page.locator("[data-band]")).to_have_count(1)

@@ -49,13 +49,22 @@ class Laid:
         """Volume of the beads of some features in mm³."""
         rows = self.rows
         mine = np.isin(rows.feature, features) & (rows.width > 0)
-        return float((self.lengths()[mine] * area(rows.width[mine].astype(float), rows.height[mine].astype(float))).sum())
+        return float(
+            (
+                self.lengths()[mine]
+                * area(rows.width[mine].astype(float), rows.height[mine].astype(float))
+            ).sum()
+        )
 
     def beads(self, layer: int) -> shapely.Geometry:
         """Union of the footprints of all beads of a layer, the footing apart."""
         rows = self.rows
-        chosen = np.flatnonzero((rows.layer == layer) & (rows.width > 0) & (rows.feature != FOOTING))
-        return shapely.union_all(shapely.buffer(self.lines(chosen), rows.width[chosen].astype(float) / 2, quad_segs=8))
+        chosen = np.flatnonzero(
+            (rows.layer == layer) & (rows.width > 0) & (rows.feature != FOOTING)
+        )
+        return shapely.union_all(
+            shapely.buffer(self.lines(chosen), rows.width[chosen].astype(float) / 2, quad_segs=8)
+        )
 
     def travel(self) -> float:
         """Length of all travels above the first layer's beginning in mm."""
@@ -67,5 +76,14 @@ def lay_out(solid: m3.Manifold, *pairs: str) -> Laid:
     spec = with_settings(PlanSpec(), list(pairs))
     pipeline, data = Pipeline(), stl(solid)
     placed = pipeline.placed(data, "a.stl", spec)
-    outlines = cut(placed, even_heights(placed.height, spec.surface, spec.machine), spec.surface.outline_offset, spec.surface.first_layer_offset)
-    return Laid(spec, outlines, build_paths(pipeline.cache, outlines, "outlines", placed, "placed", spec, lambda: None))
+    outlines = cut(
+        placed,
+        even_heights(placed.height, spec.surface, spec.machine),
+        spec.surface.outline_offset,
+        spec.surface.first_layer_offset,
+    )
+    return Laid(
+        spec,
+        outlines,
+        build_paths(pipeline.cache, outlines, "outlines", placed, "placed", spec, lambda: None),
+    )

@@ -13,11 +13,26 @@ from northpace.spec import Machine, Material
 
 def seconds(points, speed, acceleration=1000.0, deviation=0.013, machine=None):
     """Times of straight moves through points (M, 3) from the origin at rest."""
-    machine = machine or Machine(max_acceleration_xy=100000, max_speed_xy=2000, junction_deviation=deviation)
+    machine = machine or Machine(
+        max_acceleration_xy=100000, max_speed_xy=2000, junction_deviation=deviation
+    )
     p = np.asarray(points, float)
     out = np.zeros(len(p))
-    run(p[:, 0].copy(), p[:, 1].copy(), p[:, 2].copy(), np.zeros(len(p)), np.full(len(p), float(speed)),
-        np.full(len(p), float(acceleration)), limits_of(machine), 0, len(p), 0.0, 0.0, 0.0, out)
+    run(
+        p[:, 0].copy(),
+        p[:, 1].copy(),
+        p[:, 2].copy(),
+        np.zeros(len(p)),
+        np.full(len(p), float(speed)),
+        np.full(len(p), float(acceleration)),
+        limits_of(machine),
+        0,
+        len(p),
+        0.0,
+        0.0,
+        0.0,
+        out,
+    )
     return out
 
 
@@ -47,7 +62,9 @@ class Motion(unittest.TestCase):
     def test_junction_speeds(self):
         for turn, expected in ((90, 5.602), (45, 12.56), (10, 58.34)):
             angle = math.radians(turn)
-            v = junction_speed(np.array([1.0, 0, 0]), np.array([math.cos(angle), math.sin(angle), 0]), 1000, 0.013)
+            v = junction_speed(
+                np.array([1.0, 0, 0]), np.array([math.cos(angle), math.sin(angle), 0]), 1000, 0.013
+            )
             self.assertAlmostEqual(v, expected, 2 if turn != 90 else 3)
 
     def test_straight_on_has_no_limit(self):

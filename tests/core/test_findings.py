@@ -1,4 +1,6 @@
-"""Every finding: a part that shows it and one that does not, with its place and what it proposes."""
+"""Every finding: a part that shows it and one that does not, with its place and what it
+proposes.
+"""
 
 import unittest
 from dataclasses import replace
@@ -24,7 +26,9 @@ def table(span: float) -> m3.Manifold:
 def mushroom(lean: float) -> m3.Manifold:
     """A foot that widens by a slope leaning out by so many degrees from upright."""
     rise = 6.0
-    return m3.Manifold.cylinder(4.0, 5.0, 5.0, 64) + m3.Manifold.cylinder(rise, 5.0, 5.0 + rise * np.tan(np.radians(lean)), 64).translate((0, 0, 4))
+    return m3.Manifold.cylinder(4.0, 5.0, 5.0, 64) + m3.Manifold.cylinder(
+        rise, 5.0, 5.0 + rise * np.tan(np.radians(lean)), 64
+    ).translate((0, 0, 4))
 
 
 def hinge(room: float) -> m3.Manifold:
@@ -35,62 +39,168 @@ def hinge(room: float) -> m3.Manifold:
 
 SLIM = box(3, 3, 60)
 WIDE = box(90, 90, 1)
-POSTS = sum((box(4, 4, 3, (6 * i + 2, 6 * j + 2, 5)) for i in range(6) for j in range(6)), box(38, 38, 6))
+POSTS = sum(
+    (box(4, 4, 3, (6 * i + 2, 6 * j + 2, 5)) for i in range(6) for j in range(6)), box(38, 38, 6)
+)
 TENT = m3.Manifold.cylinder(8.0, 8.0, 0.5, 64)
 
 #: Code, the part and settings that show it, the part and settings that do not.
 CONE = m3.Manifold.cylinder(14.0, 20.0, 9.0, 96)
 CASES: list[tuple[str, tuple, tuple]] = [
-    ("empty-layer", (cube(5) + cube(5).translate((0, 0, 8)),), (cube(5) + cube(5).translate((0, 0, 5)),)),
-    ("starts-in-air", (cube(10) + box(5, 5, 5, (20, 0, 6)),), (cube(10) + box(5, 5, 11, (20, 0, 0)),)),
-    ("starts-in-air", (cube(10) + box(5, 5, 5, (20, 0, 6)),), (cube(10) + box(5, 5, 5, (20, 0, 6)), "supports.enabled=true")),
+    (
+        "empty-layer",
+        (cube(5) + cube(5).translate((0, 0, 8)),),
+        (cube(5) + cube(5).translate((0, 0, 5)),),
+    ),
+    (
+        "starts-in-air",
+        (cube(10) + box(5, 5, 5, (20, 0, 6)),),
+        (cube(10) + box(5, 5, 11, (20, 0, 0)),),
+    ),
+    (
+        "starts-in-air",
+        (cube(10) + box(5, 5, 5, (20, 0, 6)),),
+        (cube(10) + box(5, 5, 5, (20, 0, 6)), "supports.enabled=true"),
+    ),
     ("overhang", (mushroom(65),), (mushroom(40),)),
     ("overhang", (mushroom(65),), (mushroom(65), "supports.angle=70")),
     ("open-bottom", (cube(10) + box(30, 10, 3, (0, 0, 10)),), (box(30, 10, 13),)),
     ("long-bridge", (table(25),), (table(8),)),
-    ("gap", (box(30, 2.6, 3), "body.fill_gaps=false", "body.infill_density=100"), (box(30, 2.6, 3), "body.infill_density=100")),
-    ("too-thin", (cube(10) + box(0.2, 10, 10, (20, 0, 0)),), (cube(10) + box(0.4, 10, 10, (20, 0, 0)),)),
+    (
+        "gap",
+        (box(30, 2.6, 3), "body.fill_gaps=false", "body.infill_density=100"),
+        (box(30, 2.6, 3), "body.infill_density=100"),
+    ),
+    (
+        "too-thin",
+        (cube(10) + box(0.2, 10, 10, (20, 0, 0)),),
+        (cube(10) + box(0.4, 10, 10, (20, 0, 0)),),
+    ),
     ("fuses", (hinge(0.1),), (hinge(0.4),)),
-    ("narrow-slot", (box(14, 14, 3) - box(0.1, 10, 3, (7, -1, 0)),), (box(14, 14, 3) - box(0.6, 10, 3, (7, -1, 0)),)),
-    ("tiny-solid", (POSTS, "body.least_solid_area=0.5", "body.walls=1"), (box(38, 38, 6), "body.least_solid_area=0.5", "body.walls=1")),
-    ("region-outside", (cube(8), 'body.regions=[{"shape": "ball", "x": 40, "reach": 3}]'), (cube(8), 'body.regions=[{"shape": "ball", "reach": 3}]')),
-    ("edge-in-layer", (cube(8), 'surface.bands=[{"from_mm": 2, "to_mm": 2.5, "height_mm": 0.3}]'),
-     (cube(8), 'surface.bands=[{"from_mm": 2, "to_mm": 2.6, "height_mm": 0.3}]')),
-    ("thin-top", (box(30, 30, 6), "body.infill_density=3"), (box(30, 30, 6), "body.infill_density=20")),
+    (
+        "narrow-slot",
+        (box(14, 14, 3) - box(0.1, 10, 3, (7, -1, 0)),),
+        (box(14, 14, 3) - box(0.6, 10, 3, (7, -1, 0)),),
+    ),
+    (
+        "tiny-solid",
+        (POSTS, "body.least_solid_area=0.5", "body.walls=1"),
+        (box(38, 38, 6), "body.least_solid_area=0.5", "body.walls=1"),
+    ),
+    (
+        "region-outside",
+        (cube(8), 'body.regions=[{"shape": "ball", "x": 40, "reach": 3}]'),
+        (cube(8), 'body.regions=[{"shape": "ball", "reach": 3}]'),
+    ),
+    (
+        "edge-in-layer",
+        (cube(8), 'surface.bands=[{"from_mm": 2, "to_mm": 2.5, "height_mm": 0.3}]'),
+        (cube(8), 'surface.bands=[{"from_mm": 2, "to_mm": 2.6, "height_mm": 0.3}]'),
+    ),
+    (
+        "thin-top",
+        (box(30, 30, 6), "body.infill_density=3"),
+        (box(30, 30, 6), "body.infill_density=20"),
+    ),
     ("open-by-design", (cube(8), "body.top_thickness=0", "body.top_layers=0"), (cube(8),)),
-    ("open-by-design", (cube(8), "body.bottom_thickness=0", "body.bottom_layers=0"), (cube(8), "body.infill_density=100")),
+    (
+        "open-by-design",
+        (cube(8), "body.bottom_thickness=0", "body.bottom_layers=0"),
+        (cube(8), "body.infill_density=100"),
+    ),
     ("too-tall", (SLIM, "machine.size_z=50"), (SLIM, "machine.size_z=60")),
-    ("too-tall", (SLIM, "machine.size_z=60", "footing.raft_layers=2"), (SLIM, "machine.size_z=62", "footing.raft_layers=2")),
+    (
+        "too-tall",
+        (SLIM, "machine.size_z=60", "footing.raft_layers=2"),
+        (SLIM, "machine.size_z=62", "footing.raft_layers=2"),
+    ),
     ("outside-bed", (cube(10), "place.shift_x=108"), (cube(10), "place.shift_x=98")),
-    ("outside-bed", (cube(10), "machine.bed=round", "machine.size_x=20"), (cube(10), "machine.bed=round", "machine.size_x=40")),
+    (
+        "outside-bed",
+        (cube(10), "machine.bed=round", "machine.size_x=20"),
+        (cube(10), "machine.bed=round", "machine.size_x=40"),
+    ),
     ("small-contact", (SLIM,), (box(20, 20, 60),)),
     ("small-contact", (SLIM,), (SLIM, "footing.brim_reach=6")),
     ("lifting-corners", (WIDE,), (m3.Manifold.cylinder(1.0, 45.0, 45.0, 96),)),
     ("lifting-corners", (WIDE,), (WIDE, "footing.brim_reach=5")),
     ("needless-footing", (cube(15), "footing.brim_reach=5"), (cube(15),)),
     ("needless-footing", (cube(15), "footing.raft_layers=3"), (SLIM, "footing.raft_layers=3")),
-    ("over-time", (CONE, "limits.time_min=19", "surface.layer_height=0.12"), (CONE, "limits.time_min=500")),
+    (
+        "over-time",
+        (CONE, "limits.time_min=19", "surface.layer_height=0.12"),
+        (CONE, "limits.time_min=500"),
+    ),
     ("over-mass", (box(30, 30, 12), "limits.mass_g=4.6"), (box(30, 30, 12), "limits.mass_g=50")),
-    ("over-cost", (CONE, "limits.cost=0.4", "machine.hourly_rate=1", "surface.layer_height=0.12"), (CONE, "limits.cost=9", "machine.hourly_rate=1")),
-    ("abrasive", (cube(8), "material.abrasive=true"), (cube(8), "material.abrasive=true", "machine.nozzle_hard=true")),
+    (
+        "over-cost",
+        (CONE, "limits.cost=0.4", "machine.hourly_rate=1", "surface.layer_height=0.12"),
+        (CONE, "limits.cost=9", "machine.hourly_rate=1"),
+    ),
+    (
+        "abrasive",
+        (cube(8), "material.abrasive=true"),
+        (cube(8), "material.abrasive=true", "machine.nozzle_hard=true"),
+    ),
     ("slowed", (cube(8), "pace.least_layer_time=8"), (cube(8), "pace.least_layer_time=0")),
     ("short-layer", (TENT, "pace.least_layer_time=10"), (TENT, "pace.least_layer_time=0")),
     ("flow-limit", (cube(15), "pace.infill_speed=500", "machine.max_speed_xy=500"), (cube(15),)),
-    ("never-reached", (cube(8), "pace.outer_wall_speed=115", "pace.outer_wall_acceleration=200", "pace.least_layer_time=0"),
-     (cube(30), "pace.outer_wall_speed=40", "pace.inner_wall_speed=60", "pace.travel_speed=80")),
-    ("shaking", (box(30, 2.8, 3), "body.walls=1", "body.infill_density=100", "pace.solid_speed=100", "pace.acceleration=5000",
-                 "pace.least_layer_time=0"), (box(30, 30, 3), "body.infill_density=100")),
+    (
+        "never-reached",
+        (
+            cube(8),
+            "pace.outer_wall_speed=115",
+            "pace.outer_wall_acceleration=200",
+            "pace.least_layer_time=0",
+        ),
+        (cube(30), "pace.outer_wall_speed=40", "pace.inner_wall_speed=60", "pace.travel_speed=80"),
+    ),
+    (
+        "shaking",
+        (
+            box(30, 2.8, 3),
+            "body.walls=1",
+            "body.infill_density=100",
+            "pace.solid_speed=100",
+            "pace.acceleration=5000",
+            "pace.least_layer_time=0",
+        ),
+        (box(30, 30, 3), "body.infill_density=100"),
+    ),
     ("strings", (cube(6) + cube(6).translate((20, 0, 0)),), (cube(6),)),
     ("crossings", (cube(6) + cube(6).translate((8, 0, 0)),), (cube(6),)),
-    ("drags", (lettering(), "pace.order=as-cut", "pace.longest_detour=0"), (lettering(), "pace.lift=0.4")),
+    (
+        "drags",
+        (lettering(), "pace.order=as-cut", "pace.longest_detour=0"),
+        (lettering(), "pace.lift=0.4"),
+    ),
     ("supports", (mushroom(65), "supports.enabled=true"), (mushroom(65),)),
     ("no-supports", (cube(8), "supports.enabled=true"), (mushroom(65), "supports.enabled=true")),
-    ("scars", (mushroom(65), "supports.enabled=true", 'surface.marks=[{"x": 9, "y": 0, "z": 6, "spread": 30, "attention": "seen"}]'),
-     (mushroom(65), "supports.enabled=true")),
-    ("target-out-of-reach", (knob(), "surface.kind=adaptive", "surface.target_um=20"), (knob(), "surface.kind=adaptive", "surface.target_um=200")),
-    ("above-target", (knob(), "surface.kind=best-fit", "surface.target_um=60"), (box(8, 8, 8), "surface.kind=best-fit", "surface.target_um=60")),
+    (
+        "scars",
+        (
+            mushroom(65),
+            "supports.enabled=true",
+            'surface.marks=[{"x": 9, "y": 0, "z": 6, "spread": 30, "attention": "seen"}]',
+        ),
+        (mushroom(65), "supports.enabled=true"),
+    ),
+    (
+        "target-out-of-reach",
+        (knob(), "surface.kind=adaptive", "surface.target_um=20"),
+        (knob(), "surface.kind=adaptive", "surface.target_um=200"),
+    ),
+    (
+        "above-target",
+        (knob(), "surface.kind=best-fit", "surface.target_um=60"),
+        (box(8, 8, 8), "surface.kind=best-fit", "surface.target_um=60"),
+    ),
     ("height-jump", (box(8, 8, 1), "surface.stack=[0.2, 0.1, 0.3, 0.2, 0.2]"), (box(8, 8, 8),)),
-    ("tall-overhang", (mushroom(55), "surface.layer_height=0.3"), (mushroom(20), "surface.layer_height=0.3")),
+    (
+        "tall-overhang",
+        (mushroom(55), "surface.layer_height=0.3"),
+        (mushroom(20), "surface.layer_height=0.3"),
+    ),
 ]
 
 
@@ -102,7 +212,12 @@ class EveryFinding(unittest.TestCase):
     def findings(self, solid, *pairs):
         key = (id(solid), pairs)  # parts of CASES live as long as the module
         if key not in FOUND:
-            FOUND[key] = {f.code: f for f in PIPELINE.plan(stl(solid), "a.stl", with_settings(PlanSpec(), list(pairs))).findings}
+            FOUND[key] = {
+                f.code: f
+                for f in PIPELINE.plan(
+                    stl(solid), "a.stl", with_settings(PlanSpec(), list(pairs))
+                ).findings
+            }
         return FOUND[key]
 
     def test_shown_where_it_is_and_not_where_it_is_not(self):
@@ -119,7 +234,10 @@ class EveryFinding(unittest.TestCase):
             if not change:
                 continue
             with self.subTest(code=code):
-                words = [f"{name}={str(value).lower() if isinstance(value, bool) else value}" for name, value in change.items()]
+                words = [
+                    f"{name}={str(value).lower() if isinstance(value, bool) else value}"
+                    for name, value in change.items()
+                ]
                 after = self.findings(*yes, *words)
                 # an overhang on supports, or a part on a brim, is no longer one
                 self.assertNotIn(code, after, words)
@@ -131,8 +249,16 @@ class EveryFinding(unittest.TestCase):
             middle = (low + high)[:2] / 2
             found = self.findings(*yes)[code]
             for x, y, z in found.places:
-                self.assertTrue((np.abs(np.array([x, y]) - (108 if "place.shift_x=108" in yes else 0) * np.array([1, 0]))
-                                 <= (high - low)[:2] / 2 + 8).all(), (code, x, y, middle))
+                self.assertTrue(
+                    (
+                        np.abs(
+                            np.array([x, y])
+                            - (108 if "place.shift_x=108" in yes else 0) * np.array([1, 0])
+                        )
+                        <= (high - low)[:2] / 2 + 8
+                    ).all(),
+                    (code, x, y, middle),
+                )
                 self.assertTrue(0 <= z <= high[2] - low[2] + 1, (code, z))
             if found.places and found.z_mm is not None:
                 self.assertAlmostEqual(found.places[0][2], found.z_mm, delta=0.5, msg=code)
@@ -153,13 +279,21 @@ class Files(unittest.TestCase):
     def test_rebuilt(self):
         # what the mender leaves when nothing could close the surface
         part = PIPELINE.part(stl(cube(8)), "a.stl")
-        self.assertEqual([(f.code, f.severity) for f in mesh_findings(replace(part, doubtful=True))], [("rebuilt", "stop")])
+        self.assertEqual(
+            [(f.code, f.severity) for f in mesh_findings(replace(part, doubtful=True))],
+            [("rebuilt", "stop")],
+        )
         self.assertEqual(mesh_findings(part), [])
 
 
 class Measured(unittest.TestCase):
     def findings(self, solid, *pairs):
-        return {f.code: f for f in PIPELINE.plan(stl(solid), "a.stl", with_settings(PlanSpec(), list(pairs))).findings}
+        return {
+            f.code: f
+            for f in PIPELINE.plan(
+                stl(solid), "a.stl", with_settings(PlanSpec(), list(pairs))
+            ).findings
+        }
 
     def test_areas_and_lengths_are_those_of_the_part(self):
         bridge = self.findings(table(25))["long-bridge"].message
@@ -169,7 +303,12 @@ class Measured(unittest.TestCase):
         self.assertIn("60 mm tall on 9", slim.message)
         thin = self.findings(cube(10) + box(0.2, 10, 10, (20, 0, 0)))["too-thin"]
         self.assertIn("0.20 mm", thin.message)
-        flow = self.findings(cube(15), "body.infill_density=0", "pace.inner_wall_speed=500", "machine.max_speed_xy=500")["flow-limit"].message
+        flow = self.findings(
+            cube(15),
+            "body.infill_density=0",
+            "pace.inner_wall_speed=500",
+            "machine.max_speed_xy=500",
+        )["flow-limit"].message
         # 500 mm/s over 0.081416 mm² is 40.7 mm³/s, 311 % above 9.9
         self.assertIn("inner wall 40.7", flow)
         self.assertIn("311 %", flow)

@@ -1,4 +1,6 @@
-"""Layer heights: surface error, the three kinds, their rules, the frontier (computations §3 and §4)."""
+"""Layer heights: surface error, the three kinds, their rules, the frontier (computations §3 and
+§4).
+"""
 
 import itertools
 import unittest
@@ -23,12 +25,25 @@ from tests.core.shapes import PIPELINE, cube, organic, stl, torus
 @lru_cache(maxsize=32)
 def mesh(name):
     shapes = {
-        "sphere": lambda: m3.Manifold.sphere(25.0, 200), "ball": lambda: m3.Manifold.sphere(6.0, 96),
-        "cone": lambda: m3.Manifold.cylinder(20.0, 20.0, 0.0, 200), "cube": cube, "torus": torus, "organic": lambda: organic(64, 40),
-        "drum": lambda: m3.Manifold.cylinder(20.0, 10.0, 10.0, 160), "tiny": lambda: m3.Manifold.sphere(2.0, 64),
-        "stairs": lambda: cube(20) + m3.Manifold.cube((10.0, 10.0, 3.37)).translate((0, 0, 20)) - m3.Manifold.cube((4.0, 4.0, 4.0)).translate((14, 14, 18.055)),
-        "lens": lambda: m3.Manifold.sphere(100.0, 720).translate((0, 0, -96.0)).trim_by_plane((0, 0, 1), 0.0),
-        "roof": lambda: m3.Manifold.cylinder(9.0, 14.0, 3.0, 5) + m3.Manifold.cube((10.0, 10.0, 12.0)),
+        "sphere": lambda: m3.Manifold.sphere(25.0, 200),
+        "ball": lambda: m3.Manifold.sphere(6.0, 96),
+        "cone": lambda: m3.Manifold.cylinder(20.0, 20.0, 0.0, 200),
+        "cube": cube,
+        "torus": torus,
+        "organic": lambda: organic(64, 40),
+        "drum": lambda: m3.Manifold.cylinder(20.0, 10.0, 10.0, 160),
+        "tiny": lambda: m3.Manifold.sphere(2.0, 64),
+        "stairs": lambda: (
+            cube(20)
+            + m3.Manifold.cube((10.0, 10.0, 3.37)).translate((0, 0, 20))
+            - m3.Manifold.cube((4.0, 4.0, 4.0)).translate((14, 14, 18.055))
+        ),
+        "lens": lambda: (
+            m3.Manifold.sphere(100.0, 720).translate((0, 0, -96.0)).trim_by_plane((0, 0, 1), 0.0)
+        ),
+        "roof": lambda: (
+            m3.Manifold.cylinder(9.0, 14.0, 3.0, 5) + m3.Manifold.cube((10.0, 10.0, 12.0))
+        ),
     }
     return stl(shapes[name]()) if name in shapes else sample_stl(name)
 
@@ -74,10 +89,14 @@ class ExactFacts(unittest.TestCase):
         self.assertAlmostEqual(report["surface"]["mean_um"], 100, delta=3)
         self.assertAlmostEqual(report["surface"]["p95_um"], 190, delta=5.7)
         self.assertEqual(len(report["layers"]["error_um"]), report["layers"]["count"])
-        self.assertAlmostEqual(max(report["layers"]["error_um"]), report["surface"]["max_um"], delta=0.01)
+        self.assertAlmostEqual(
+            max(report["layers"]["error_um"]), report["surface"]["max_um"], delta=0.01
+        )
 
     def test_curvature_against_the_circle(self):
-        """Corners stand out and in of a circle as Dolenc and Mäkelä's two forms say; the table holds the mean of both."""
+        """Corners stand out and in of a circle as Dolenc and Mäkelä's two forms say; the table
+        holds the mean of both.
+        """
         radius, h = 5.0, 0.2
         low, high = 3.5, 3.7
         out = np.hypot(np.sqrt(radius**2 - low**2), high) - radius
@@ -89,7 +108,12 @@ class ExactFacts(unittest.TestCase):
         layers = measure(ball, np.full(50, 20))
         k = round((radius + low) / h)  # layers are counted from the south pole
         z = k * h - radius
-        exact = (np.hypot(np.sqrt(radius**2 - z**2), z + h) - radius + radius - np.hypot(np.sqrt(radius**2 - (z + h) ** 2), z)) / 2
+        exact = (
+            np.hypot(np.sqrt(radius**2 - z**2), z + h)
+            - radius
+            + radius
+            - np.hypot(np.sqrt(radius**2 - (z + h) ** 2), z)
+        ) / 2
         self.assertAlmostEqual(layers.layer_mean[k], exact, delta=0.0006)
         self.assertGreater(inward, out)
 
@@ -100,7 +124,9 @@ class ExactFacts(unittest.TestCase):
         np.testing.assert_allclose(coarse.steepest[z], fine.steepest[z], atol=0.012)
 
     def test_plane_faces_that_meet_at_a_blunt_edge_stay_plane(self):
-        wedge = m3.Manifold.hull_points([[x, y, z] for x, z in ((0, 0), (40, 0), (40, 20), (30, 40), (0, 40)) for y in (0, 40)])
+        wedge = m3.Manifold.hull_points(
+            [[x, y, z] for x, z in ((0, 0), (40, 0), (40, 20), (30, 40), (0, 40)) for y in (0, 40)]
+        )
         found = PIPELINE.surface(stl(wedge), "a.stl", PlanSpec())
         np.testing.assert_allclose(found.steepest[100:1900], 0, atol=1e-9)
         np.testing.assert_allclose(found.steepest[2100:3900], 10 / np.hypot(10, 20), atol=1e-6)
@@ -108,7 +134,9 @@ class ExactFacts(unittest.TestCase):
     def test_flats(self):
         self.assertEqual(len(table("lens").flat_z), 0)  # a shallow dome is not flat
         found = table("stairs")
-        np.testing.assert_allclose(np.unique(np.round(found.flat_z, 3)), [18.055, 20.0, 23.37], atol=2e-3)
+        np.testing.assert_allclose(
+            np.unique(np.round(found.flat_z, 3)), [18.055, 20.0, 23.37], atol=2e-3
+        )
         layers = np.r_[np.full(116, 20), 17]
         error = measure(found, layers)
         # 18.055 lies 0.055 above 18.0; the others on a boundary
@@ -128,23 +156,34 @@ class Choosing(unittest.TestCase):
         self.assertLess(quicker.gap, 0.02)
 
     def test_what_is_shown_is_what_the_plan_has(self):
-        for pairs in (["surface.kind=adaptive", "surface.target_um=80"], ["surface.kind=best-fit", "surface.target_um=90"]):
+        for pairs in (
+            ["surface.kind=adaptive", "surface.target_um=80"],
+            ["surface.kind=best-fit", "surface.target_um=90"],
+        ):
             spec = spec_of(*pairs)
             plan = PIPELINE.plan(mesh("dome-cap"), "a.stl", spec)
-            np.testing.assert_array_equal(plan.outlines.heights, PIPELINE.stack(mesh("dome-cap"), "a.stl", spec).heights)
+            np.testing.assert_array_equal(
+                plan.outlines.heights, PIPELINE.stack(mesh("dome-cap"), "a.stl", spec).heights
+            )
             limit = 0.08 if "adaptive" in pairs[0] else 0.09
             got = plan.report["surface"]["max_um" if "adaptive" in pairs[0] else "p95_um"]
             self.assertLessEqual(got, 1000 * limit + 1e-6)
 
     def test_a_cap_is_kept_by_the_exact_plan(self):
         for minutes in (26, 38):
-            plan = PIPELINE.plan(mesh("anemometer-cup"), "a.stl", spec_of("surface.kind=best-fit", f"surface.time_cap_min={minutes}"))
+            plan = PIPELINE.plan(
+                mesh("anemometer-cup"),
+                "a.stl",
+                spec_of("surface.kind=best-fit", f"surface.time_cap_min={minutes}"),
+            )
             over = plan.report["time_s"]["total"] - 60 * minutes
             self.assertLessEqual(over, max(plan.report["layers"]["seconds"]), minutes)
             self.assertGreater(over, -0.03 * 60 * minutes, minutes)
 
     def test_out_of_reach_is_said_with_its_heights(self):
-        plan = PIPELINE.plan(mesh("ball"), "a.stl", spec_of("surface.kind=adaptive", "surface.target_um=40"))
+        plan = PIPELINE.plan(
+            mesh("ball"), "a.stl", spec_of("surface.kind=adaptive", "surface.target_um=40")
+        )
         self.assertFalse(plan.report["surface"]["reached"])
         low, high = plan.report["surface"]["out_of_reach_mm"][-1]
         # |n_z| · 0.08 > 0.040 above 60° of latitude: z > 6 + 6 · 0.5
@@ -152,17 +191,42 @@ class Choosing(unittest.TestCase):
         self.assertAlmostEqual(high, 12.0, delta=0.02)
         finding = next(f for f in plan.report["findings"] if f["code"] == "target-out-of-reach")
         self.assertIn("40 µm is out of reach between", finding["message"])
-        self.assertIn(f"the best max is {plan.report['surface']['max_um']:.0f} µm", finding["message"])
+        self.assertIn(
+            f"the best max is {plan.report['surface']['max_um']:.0f} µm", finding["message"]
+        )
         self.assertEqual(plan.report["surface"]["missed"], finding["message"])
-        codes = [f["code"] for f in PIPELINE.plan(mesh("ball"), "a.stl", spec_of("surface.kind=adaptive", "surface.target_um=90")).report["findings"]]
+        codes = [
+            f["code"]
+            for f in PIPELINE.plan(
+                mesh("ball"), "a.stl", spec_of("surface.kind=adaptive", "surface.target_um=90")
+            ).report["findings"]
+        ]
         self.assertNotIn("target-out-of-reach", codes)
 
     def test_refusals_name_height_and_both_rules(self):
         cases = [
-            (["surface.time_cap_min=5", "surface.kind=best-fit"], ("time cap of 5 min", "fastest stack")),
-            (['surface.pins=[{"z_mm":5,"height_mm":0.1},{"z_mm":5.2,"height_mm":0.3}]', "surface.kind=adaptive"], ("at 5.", "pin 2 (0.3 mm at 5.2 mm)", "step limit of 1.25")),
-            (['surface.bands=[{"name":"foot","from_mm":2,"to_mm":4,"height_mm":0.1},{"from_mm":4,"to_mm":8,"height_mm":0.3}]', "surface.kind=best-fit"], ("at 4", "band", "step limit")),
-            (['surface.bands=[{"name":"high","from_mm":400,"to_mm":410,"height_mm":0.1}]'], ("band 'high' begins at 400 mm", "ends at 12.00 mm")),
+            (
+                ["surface.time_cap_min=5", "surface.kind=best-fit"],
+                ("time cap of 5 min", "fastest stack"),
+            ),
+            (
+                [
+                    'surface.pins=[{"z_mm":5,"height_mm":0.1},{"z_mm":5.2,"height_mm":0.3}]',
+                    "surface.kind=adaptive",
+                ],
+                ("at 5.", "pin 2 (0.3 mm at 5.2 mm)", "step limit of 1.25"),
+            ),
+            (
+                [
+                    'surface.bands=[{"name":"foot","from_mm":2,"to_mm":4,"height_mm":0.1},{"from_mm":4,"to_mm":8,"height_mm":0.3}]',
+                    "surface.kind=best-fit",
+                ],
+                ("at 4", "band", "step limit"),
+            ),
+            (
+                ['surface.bands=[{"name":"high","from_mm":400,"to_mm":410,"height_mm":0.1}]'],
+                ("band 'high' begins at 400 mm", "ends at 12.00 mm"),
+            ),
             (['surface.pins=[{"z_mm":50,"height_mm":0.1}]'], ("pin 1 is at 50 mm",)),
         ]
         for pairs, words in cases:
@@ -173,11 +237,17 @@ class Choosing(unittest.TestCase):
 
     def test_contradictions_in_the_spec(self):
         for pair, words in (
-            ('surface.pins=[{"z_mm":5,"height_mm":0.4}]', ("pin 1 at 5 mm asks for 0.4 mm", "0.08 to 0.3")),
+            (
+                'surface.pins=[{"z_mm":5,"height_mm":0.4}]',
+                ("pin 1 at 5 mm asks for 0.4 mm", "0.08 to 0.3"),
+            ),
             ('surface.pins=[{"z_mm":5,"height_mm":0.115}]', ("height step",)),
             ('surface.pins=[{"z_mm":0.1,"height_mm":0.1}]', ("first layer",)),
             ('surface.bands=[{"from_mm":5,"to_mm":5.01,"height_mm":0.1}]', ("at least one layer",)),
-            ('surface.bands=[{"from_mm":1,"to_mm":5,"height_mm":0.1},{"from_mm":4,"to_mm":6,"height_mm":0.2}]', ("overlap from 4 to 5 mm",)),
+            (
+                'surface.bands=[{"from_mm":1,"to_mm":5,"height_mm":0.1},{"from_mm":4,"to_mm":6,"height_mm":0.2}]',
+                ("overlap from 4 to 5 mm",),
+            ),
             ("surface.least_height=0.28", ()),
         ):
             try:
@@ -192,13 +262,22 @@ class Choosing(unittest.TestCase):
         with self.assertRaises(InputError):
             spec_of("surface.pins=[{")
         with self.assertRaises(InputError):
-            spec_from({"surface": {"pins": [{"z_mm": 5, "height_mm": 0.2}], "bands": [{"from_mm": 4, "to_mm": 6, "least_mm": 0.25}]}})
+            spec_from(
+                {
+                    "surface": {
+                        "pins": [{"z_mm": 5, "height_mm": 0.2}],
+                        "bands": [{"from_mm": 4, "to_mm": 6, "least_mm": 0.25}],
+                    }
+                }
+            )
 
 
 class Rules(unittest.TestCase):
     def test_pins_hold_in_every_kind(self):
         for kind in ("even", "adaptive", "best-fit"):
-            found = stack("dome-cap", f"surface.kind={kind}", 'surface.pins=[{"z_mm":7.3,"height_mm":0.11}]')
+            found = stack(
+                "dome-cap", f"surface.kind={kind}", 'surface.pins=[{"z_mm":7.3,"height_mm":0.11}]'
+            )
             tops = np.cumsum(found.heights)
             k = int(np.searchsorted(tops, 7.3, "right"))
             self.assertAlmostEqual(found.heights[k], 0.11, msg=kind)
@@ -207,7 +286,10 @@ class Rules(unittest.TestCase):
             self.assertTrue(within_step_limit(steps[1:-1], steps[2:], 1.25).all(), kind)
 
     def test_bands_hold_and_end_at_boundaries(self):
-        bands = 'surface.bands=[{"name":"crown","from_mm":20,"to_mm":24,"height_mm":0.1},{"from_mm":6,"to_mm":9,"greatest_mm":0.14,"least_mm":0.1}]'
+        bands = (
+            'surface.bands=[{"name":"crown","from_mm":20,"to_mm":24,"height_mm":0.1},'
+            '{"from_mm":6,"to_mm":9,"greatest_mm":0.14,"least_mm":0.1}]'
+        )
         for kind in ("even", "adaptive", "best-fit"):
             found = stack("dome-cap", f"surface.kind={kind}", bands)
             tops = np.cumsum(found.heights)
@@ -217,10 +299,17 @@ class Rules(unittest.TestCase):
             self.assertTrue(((ranged >= 0.1 - 1e-9) & (ranged <= 0.14 + 1e-9)).all())
             for edge in (6, 9, 20, 24):
                 self.assertLess(np.abs(tops - edge).min(), 1e-6, (kind, edge))
-            self.assertIn("band", [rule for rule, z in zip(found.layers["rule"], middle, strict=True) if 20 < z < 24])
+            self.assertIn(
+                "band",
+                [rule for rule, z in zip(found.layers["rule"], middle, strict=True) if 20 < z < 24],
+            )
 
     def test_a_band_its_height_does_not_divide(self):
-        found = stack("dome-cap", "surface.kind=adaptive", 'surface.bands=[{"from_mm":10,"to_mm":11,"height_mm":0.13}]')
+        found = stack(
+            "dome-cap",
+            "surface.kind=adaptive",
+            'surface.bands=[{"from_mm":10,"to_mm":11,"height_mm":0.13}]',
+        )
         middle = np.cumsum(found.heights) - found.heights / 2
         np.testing.assert_allclose(found.heights[(middle > 10) & (middle < 11)], 0.13)
 
@@ -234,7 +323,15 @@ class Rules(unittest.TestCase):
 
     def test_overhang_rule(self):
         bead = PlanSpec().body.outer_width
-        plain, kept = (stack("ball", "surface.kind=adaptive", "surface.target_um=400", f"surface.overhang_rule={on}") for on in ("false", "true"))
+        plain, kept = (
+            stack(
+                "ball",
+                "surface.kind=adaptive",
+                "surface.target_um=400",
+                f"surface.overhang_rule={on}",
+            )
+            for on in ("false", "true")
+        )
         self.assertGreater(len(kept.heights), len(plain.heights))
         bottoms = np.cumsum(kept.heights) - kept.heights
         for h, z in zip(kept.heights[1:], bottoms[1:], strict=True):
@@ -247,14 +344,21 @@ class Rules(unittest.TestCase):
 
     def test_nothing_above(self):
         common = ["surface.kind=best-fit", "surface.target_um=100"]
-        free, bounded = stack("dome-cap", *common), stack("dome-cap", *common, "surface.worst_um=130")
+        free, bounded = (
+            stack("dome-cap", *common),
+            stack("dome-cap", *common, "surface.worst_um=130"),
+        )
         self.assertGreater(free.error.max, 0.15)
         self.assertLessEqual(bounded.error.max, 0.13 + 1e-6)
         self.assertLessEqual(bounded.error.p95, 0.1 + 1e-6)
-        # nothing is quicker than the least time, and the free stack is above it by no more than its gap
+        # nothing is quicker than the least time, and the free stack is above it by no more than its
+        # gap
         self.assertGreaterEqual(bounded.seconds * (1 + free.gap), free.seconds - 1e-3)
         self.assertLess(free.gap, 0.01)
-        codes = [f["code"] for f in PIPELINE.plan(mesh("dome-cap"), "a.stl", spec_of(*common)).report["findings"]]
+        codes = [
+            f["code"]
+            for f in PIPELINE.plan(mesh("dome-cap"), "a.stl", spec_of(*common)).report["findings"]
+        ]
         self.assertIn("above-target", codes)
 
     def test_the_frontier_keeps_what_nothing_may_exceed(self):
@@ -265,15 +369,28 @@ class Rules(unittest.TestCase):
             own = [point for point in found.points if not point.breaks]
             self.assertGreater(len(own), 4)
             self.assertLessEqual(max(point.errors[2] for point in own), 0.15 + 1e-6)
-            self.assertEqual({point.breaks for height, point in found.even if height > 0.2}, {("worst",)})
+            self.assertEqual(
+                {point.breaks for height, point in found.even if height > 0.2}, {("worst",)}
+            )
 
     def test_attention(self):
         mark = 'surface.marks=[{"x":0,"y":20,"z":%s,"spread":180,"attention":"%s"}]'
         body = cube(20) + m3.Manifold.cylinder(10.0, 10.0, 2.0, 96).translate((40, 10, 0))
         data = stl(body)
         plain = PIPELINE.surface(data, "a.stl", PlanSpec())
-        hidden = PIPELINE.surface(data, "a.stl", spec_of('surface.marks=[{"x":34,"y":10,"z":5,"spread":25,"attention":"hidden"}]'))
-        seen = PIPELINE.surface(data, "a.stl", spec_of('surface.marks=[{"x":34,"y":10,"z":5,"spread":25,"attention":"seen"}]', "surface.seen_weight=3"))
+        hidden = PIPELINE.surface(
+            data,
+            "a.stl",
+            spec_of('surface.marks=[{"x":34,"y":10,"z":5,"spread":25,"attention":"hidden"}]'),
+        )
+        seen = PIPELINE.surface(
+            data,
+            "a.stl",
+            spec_of(
+                'surface.marks=[{"x":34,"y":10,"z":5,"spread":25,"attention":"seen"}]',
+                "surface.seen_weight=3",
+            ),
+        )
         side = np.pi * 12 * np.hypot(10, 8)
         self.assertAlmostEqual(hidden.hidden, side, delta=0.01 * side)
         self.assertAlmostEqual(plain.total - hidden.total, side, delta=0.01 * side)
@@ -283,7 +400,15 @@ class Rules(unittest.TestCase):
         self.assertEqual(measure(hidden, layers).max, 0)
         self.assertGreater(measure(seen, layers).mean, measure(plain, layers).mean)
         # a mark moves with the part
-        turned = PIPELINE.surface(data, "a.stl", spec_of('surface.marks=[{"x":34,"y":10,"z":5,"spread":25,"attention":"hidden"}]', "place.turn_z=70", "place.scale_z=150"))
+        turned = PIPELINE.surface(
+            data,
+            "a.stl",
+            spec_of(
+                'surface.marks=[{"x":34,"y":10,"z":5,"spread":25,"attention":"hidden"}]',
+                "place.turn_z=70",
+                "place.scale_z=150",
+            ),
+        )
         self.assertGreater(turned.hidden, side)
         with self.assertRaises(InputError):
             spec_of(mark % (0, "loud"))
@@ -305,35 +430,61 @@ class Rules(unittest.TestCase):
         self.assertEqual(set(stack("dome-cap").layers["rule"][1:]), {"even"})
         within = stack("dome-cap", "surface.kind=best-fit", "surface.time_cap_min=60").layers
         self.assertIn("time", within["rule"])
-        # one step taller is quicker and rougher, one lower the opposite, wherever both are possible; seldom not, where a count of
-        # solid layers jumps
-        free = [k for k, rule in enumerate(within["rule"]) if rule == "time" and within["finer_s"][k] != 0]
+        # one step taller is quicker and rougher, one lower the opposite, wherever both are
+        # possible; seldom not, where a count of solid layers jumps
+        free = [
+            k
+            for k, rule in enumerate(within["rule"])
+            if rule == "time" and within["finer_s"][k] != 0
+        ]
         self.assertGreater(len(free), 20)
-        self.assertGreater(sum(within["coarser_s"][k] < 0 < within["finer_s"][k] for k in free), 0.85 * len(free))
+        self.assertGreater(
+            sum(within["coarser_s"][k] < 0 < within["finer_s"][k] for k in free), 0.85 * len(free)
+        )
         self.assertTrue(all(within["coarser_um"][k] >= 0 >= within["finer_um"][k] for k in free))
 
 
 def every_stack(rules):
     """All stacks that keep the rules, by brute force."""
+
     def grow(z, last):
         if z == rules.steps:
             yield []
             return
         for j in range(rules.broken.shape[1]):
             h = rules.low + j
-            if z + h <= rules.steps and not rules.broken[z, j] and (last is None or rules.least[j] <= last <= rules.most[j]):
+            if (
+                z + h <= rules.steps
+                and not rules.broken[z, j]
+                and (last is None or rules.least[j] <= last <= rules.most[j])
+            ):
                 for rest in grow(z + h, j):
                     yield [h, *rest]
+
     return [np.array([rules.first, *found]) for found in grow(rules.first, None)]
 
 
 def small(seed, steps=None):
     """A small problem with random times and surface."""
     random = np.random.default_rng(seed)
-    problem = task("tiny", "machine.z_step=0.05", "machine.least_height=0.1", "surface.first_layer_height=0.2", "surface.step_limit=1.5")
+    problem = task(
+        "tiny",
+        "machine.z_step=0.05",
+        "machine.least_height=0.1",
+        "surface.first_layer_height=0.2",
+        "surface.step_limit=1.5",
+    )
     steps = steps or int(random.integers(14, 24))
     rules = problem.rules
-    cut = type(rules)(rules.z_step, steps, rules.first, rules.low, random.choice([0, 0, 0, 0, 1], (steps, rules.broken.shape[1])).astype(np.uint8), rules.least, rules.most)
+    cut = type(rules)(
+        rules.z_step,
+        steps,
+        rules.first,
+        rules.low,
+        random.choice([0, 0, 0, 0, 1], (steps, rules.broken.shape[1])).astype(np.uint8),
+        rules.least,
+        rules.most,
+    )
     seconds = random.uniform(1, 3, (steps, rules.broken.shape[1])) + 2
     error = random.uniform(0, 1, seconds.shape) * rules.heights**2
     return cut, seconds.astype(np.float32), error.astype(np.float32)
@@ -349,8 +500,14 @@ class AgainstBruteForce(unittest.TestCase):
         if not everything:
             self.assertEqual(len(found), 0)
             return
-        best = min(total(s, rules.low, seconds) + weight * total(s, rules.low, error) for s in everything)
-        self.assertAlmostEqual(total(found, rules.low, seconds) + weight * total(found, rules.low, error), best, places=4)
+        best = min(
+            total(s, rules.low, seconds) + weight * total(s, rules.low, error) for s in everything
+        )
+        self.assertAlmostEqual(
+            total(found, rules.low, seconds) + weight * total(found, rules.low, error),
+            best,
+            places=4,
+        )
 
     @given(st.integers(0, 10_000), st.floats(0, 1))
     @settings(max_examples=60, deadline=None)
@@ -362,15 +519,35 @@ class AgainstBruteForce(unittest.TestCase):
         assume(len(everything) > 1)
         prices = [total(s, rules.low, error) for s in everything]
         limit = min(prices) + share * (max(prices) - min(prices)) + 1e-6
-        best = min(total(s, rules.low, seconds) for s, price in zip(everything, prices, strict=True) if price <= limit)
-        problem = Problem(None, rules, seconds, 0.0, error, error, (), solve(rules, seconds, error, 0.0), solve(rules, error, seconds, 1e-9))
+        best = min(
+            total(s, rules.low, seconds)
+            for s, price in zip(everything, prices, strict=True)
+            if price <= limit
+        )
+        problem = Problem(
+            None,
+            rules,
+            seconds,
+            0.0,
+            error,
+            error,
+            (),
+            solve(rules, seconds, error, 0.0),
+            solve(rules, error, seconds, 1e-9),
+        )
         found, gap, _ = _bounded(problem, seconds, error, limit, 0.0, 0.0, problem.fastest)
         self.assertLessEqual(total(found, rules.low, error), limit + 1e-5)
         self.assertAlmostEqual(total(found, rules.low, seconds), best, places=4)
         self.assertLess(gap, 1e-5)
 
     def test_percentile_and_mean_of_a_small_part(self):
-        pairs = ["machine.z_step=0.05", "machine.least_height=0.1", "surface.first_layer_height=0.2", "surface.step_limit=1.5", "place.scale_z=45"]
+        pairs = [
+            "machine.z_step=0.05",
+            "machine.least_height=0.1",
+            "surface.first_layer_height=0.2",
+            "surface.step_limit=1.5",
+            "place.scale_z=45",
+        ]
         problem = task("tiny", *pairs)
         everything = every_stack(problem.rules)
         self.assertGreater(len(everything), 500)
@@ -381,9 +558,16 @@ class AgainstBruteForce(unittest.TestCase):
                 found = least_time(problem, name, float(target))
                 self.assertLessEqual(found.error.of(name), target + 1e-6)
                 self.assertAlmostEqual(found.seconds, best, places=3, msg=(name, target))
-        for name, cap in itertools.product(("mean", "p95", "max"), np.quantile([seconds for seconds, _ in figures], (0.05, 0.5))):
+        for name, cap in itertools.product(
+            ("mean", "p95", "max"), np.quantile([seconds for seconds, _ in figures], (0.05, 0.5))
+        ):
             best = min(error.of(name) for seconds, error in figures if seconds <= cap)
-            self.assertAlmostEqual(best_surface(problem, name, float(cap)).error.of(name), best, delta=0.0006, msg=(name, cap))
+            self.assertAlmostEqual(
+                best_surface(problem, name, float(cap)).error.of(name),
+                best,
+                delta=0.0006,
+                msg=(name, cap),
+            )
 
 
 SHAPES = ("ball", "torus", "organic", "dome-cap", "anemometer-cup", "roof", "stairs", "mast-clamp")
@@ -398,12 +582,27 @@ class Properties(unittest.TestCase):
         self.assertTrue(within_step_limit(steps[1:-1], steps[2:], ratio).all())
         self.assertLessEqual(abs(found.sum() - top), 0.005 + 1e-6)
 
-    @given(st.sampled_from(SHAPES), st.integers(30, 300), st.sampled_from(["mean", "p95", "max"]), st.sampled_from([1.1, 1.25, 2.0]),
-           st.booleans(), st.integers(8, 14), st.integers(20, 30))
+    @given(
+        st.sampled_from(SHAPES),
+        st.integers(30, 300),
+        st.sampled_from(["mean", "p95", "max"]),
+        st.sampled_from([1.1, 1.25, 2.0]),
+        st.booleans(),
+        st.integers(8, 14),
+        st.integers(20, 30),
+    )
     @settings(max_examples=40, deadline=None)
-    def test_every_stack_keeps_every_rule_and_best_fit_is_never_slower(self, name, target, measure_name, ratio, overhang, low, high):
-        common = [f"surface.target_um={target}", f"surface.step_limit={ratio}", f"surface.overhang_rule={overhang}",
-                  f"surface.measure={measure_name}", f"surface.least_height={low / 100}", f"surface.greatest_height={high / 100}"]
+    def test_every_stack_keeps_every_rule_and_best_fit_is_never_slower(
+        self, name, target, measure_name, ratio, overhang, low, high
+    ):
+        common = [
+            f"surface.target_um={target}",
+            f"surface.step_limit={ratio}",
+            f"surface.overhang_rule={overhang}",
+            f"surface.measure={measure_name}",
+            f"surface.least_height={low / 100}",
+            f"surface.greatest_height={high / 100}",
+        ]
         height = table(name).height
         bounded = stack(name, *common, "surface.kind=adaptive")
         fitted = stack(name, *common, "surface.kind=best-fit")
@@ -429,7 +628,9 @@ class Properties(unittest.TestCase):
         cap = problem.time(problem.fastest) * (1 + share)
         found = best_surface(problem, measure_name, cap)
         self.assertLessEqual(found.seconds, cap + 1e-3)  # times are kept in single precision
-        self.assertLessEqual(found.error.of(measure_name), problem.error(problem.fastest).of(measure_name) + 1e-9)
+        self.assertLessEqual(
+            found.error.of(measure_name), problem.error(problem.fastest).of(measure_name) + 1e-9
+        )
 
     def test_the_frontier_is_never_worse_than_even(self):
         for name in SHAPES:
@@ -437,15 +638,24 @@ class Properties(unittest.TestCase):
                 found = PIPELINE.frontier(mesh(name), "a.stl", PlanSpec(), measures=(measure_name,))
                 points = [(p.seconds, p.errors[k]) for p in found.points]
                 for height, point in found.even:
-                    at_most = [error for seconds, error in points if seconds <= point.seconds + 1e-9]
+                    at_most = [
+                        error for seconds, error in points if seconds <= point.seconds + 1e-9
+                    ]
                     self.assertTrue(at_most, (name, height))
-                    self.assertLessEqual(min(at_most), point.errors[k] + 1e-9, (name, measure_name, height))
-                # and without leaning on the even stacks themselves: asked for an even stack's time, the fit is at least as good
+                    self.assertLessEqual(
+                        min(at_most), point.errors[k] + 1e-9, (name, measure_name, height)
+                    )
+                # and without leaning on the even stacks themselves: asked for an even stack's time,
+                # the fit is at least as good
                 problem = task(name)
                 for height, point in found.even[::7]:
                     if not point.breaks:
                         fitted = best_surface(problem, measure_name, point.seconds)
-                        self.assertLessEqual(fitted.error.of(measure_name), point.errors[k] * 1.0001 + 6e-4, (name, measure_name, height))
+                        self.assertLessEqual(
+                            fitted.error.of(measure_name),
+                            point.errors[k] * 1.0001 + 6e-4,
+                            (name, measure_name, height),
+                        )
 
     def test_the_frontier_has_enough_points(self):
         for name in ("dome-cap", "organic"):

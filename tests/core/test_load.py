@@ -20,7 +20,13 @@ def text_stl(solid):
     vertices, faces = arrays(solid)
     lines = ["solid block"]
     for corner in vertices[faces]:
-        lines += ["facet normal 0 0 0", "outer loop", *(f"vertex {x:g} {y:g} {z:g}" for x, y, z in corner), "endloop", "endfacet"]
+        lines += [
+            "facet normal 0 0 0",
+            "outer loop",
+            *(f"vertex {x:g} {y:g} {z:g}" for x, y, z in corner),
+            "endloop",
+            "endfacet",
+        ]
     return "\n".join([*lines, "endsolid block"]).encode()
 
 
@@ -40,7 +46,10 @@ def threemf(model, name="3D/3dmodel.model"):
 
 
 def model(resources, build, unit="millimeter"):
-    return f'<?xml version="1.0"?><model unit="{unit}" {NAMESPACE}><resources>{resources}</resources><build>{build}</build></model>'
+    return (
+        f'<?xml version="1.0"?><model unit="{unit}" '
+        f"{NAMESPACE}><resources>{resources}</resources><build>{build}</build></model>"
+    )
 
 
 class Formats(unittest.TestCase):
@@ -48,9 +57,14 @@ class Formats(unittest.TestCase):
         vertices, faces = arrays(cube(10))
         mesh = trimesh.Trimesh(vertices, faces, process=False)
         files = {
-            "a.stl": stl(cube(10)), "text.stl": text_stl(cube(10)), "a.obj": mesh.export(file_type="obj").encode(),
-            "a.ply": mesh.export(file_type="ply"), "ascii.ply": mesh.export(file_type="ply", encoding="ascii"),
-            "a.3mf": threemf(model(f'<object id="1">{mesh_xml(cube(10))}</object>', '<item objectid="1"/>')),
+            "a.stl": stl(cube(10)),
+            "text.stl": text_stl(cube(10)),
+            "a.obj": mesh.export(file_type="obj").encode(),
+            "a.ply": mesh.export(file_type="ply"),
+            "ascii.ply": mesh.export(file_type="ply", encoding="ascii"),
+            "a.3mf": threemf(
+                model(f'<object id="1">{mesh_xml(cube(10))}</object>', '<item objectid="1"/>')
+            ),
         }
         for name, data in files.items():
             part = load_part(data, name)
@@ -69,40 +83,76 @@ class Formats(unittest.TestCase):
 
 class ThreeMf(unittest.TestCase):
     def test_units(self):
-        for unit, factor in (("micron", 0.001), ("centimeter", 10), ("inch", 25.4), ("foot", 304.8), ("meter", 1000)):
-            data = threemf(model(f'<object id="1">{mesh_xml(cube(1))}</object>', '<item objectid="1"/>', unit))
+        for unit, factor in (
+            ("micron", 0.001),
+            ("centimeter", 10),
+            ("inch", 25.4),
+            ("foot", 304.8),
+            ("meter", 1000),
+        ):
+            data = threemf(
+                model(f'<object id="1">{mesh_xml(cube(1))}</object>', '<item objectid="1"/>', unit)
+            )
             self.assertAlmostEqual(load_part(data, "a.3mf").volume / factor**3, 1, 5, unit)
 
     def test_components_and_transforms_multiply(self):
-        resources = (f'<object id="1">{mesh_xml(cube(10))}</object>'
-                     '<object id="2"><components><component objectid="1" transform="2 0 0 0 2 0 0 0 2 0 0 0"/>'
-                     '<component objectid="1" transform="1 0 0 0 1 0 0 0 1 100 0 0"/></components></object>')
-        part = load_part(threemf(model(resources, '<item objectid="2" transform="1 0 0 0 1 0 0 0 3 0 0 0"/>')), "a.3mf")
+        resources = (
+            f'<object id="1">{mesh_xml(cube(10))}</object>'
+            '<object id="2"><components><component objectid="1" transform="2 0 0 0 2 0 0 0 2 '
+            '0 0 0"/>'
+            '<component objectid="1" transform="1 0 0 0 1 0 0 0 1 100 0 0"/></components></object>'
+        )
+        part = load_part(
+            threemf(model(resources, '<item objectid="2" transform="1 0 0 0 1 0 0 0 3 0 0 0"/>')),
+            "a.3mf",
+        )
         self.assertEqual(len(part.bodies), 2)
         self.assertAlmostEqual(part.volume, 3 * (8000 + 1000), 3)
         np.testing.assert_allclose(part.box, [[0, 0, 0], [110, 20, 60]], atol=1e-6)
 
     def test_a_mirrored_item_is_not_inside_out(self):
-        data = threemf(model(f'<object id="1">{mesh_xml(cube(10))}</object>', '<item objectid="1" transform="-1 0 0 0 1 0 0 0 1 0 0 0"/>'))
+        data = threemf(
+            model(
+                f'<object id="1">{mesh_xml(cube(10))}</object>',
+                '<item objectid="1" transform="-1 0 0 0 1 0 0 0 1 0 0 0"/>',
+            )
+        )
         part = load_part(data, "a.3mf")
         self.assertAlmostEqual(part.volume, 1000, 3)
         self.assertEqual(part.mended, ())
 
     def test_only_what_is_on_the_build_comes_in(self):
-        resources = f'<object id="1">{mesh_xml(cube(10))}</object><object id="2">{mesh_xml(cube(20))}</object>'
-        self.assertAlmostEqual(load_part(threemf(model(resources, '<item objectid="2"/>')), "a.3mf").volume, 8000, 2)
+        resources = (
+            f'<object id="1">{mesh_xml(cube(10))}</object><object '
+            f'id="2">{mesh_xml(cube(20))}</object>'
+        )
+        self.assertAlmostEqual(
+            load_part(threemf(model(resources, '<item objectid="2"/>')), "a.3mf").volume, 8000, 2
+        )
 
     def test_attacks_are_refused(self):
-        bomb = '<?xml version="1.0"?><!DOCTYPE m [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;&a;">]><model>&b;</model>'
+        bomb = (
+            '<?xml version="1.0"?><!DOCTYPE m [<!ENTITY a "aaaa"><!ENTITY b '
+            '"&a;&a;&a;">]><model>&b;</model>'
+        )
         circle = '<object id="1"><components><component objectid="1"/></components></object>'
-        doubling = "".join(f'<object id="{k}"><components><component objectid="{k + 1}"/><component objectid="{k + 1}"/></components></object>'
-                           for k in range(1, 15)) + f'<object id="15">{mesh_xml(cube(1))}</object>'
+        doubling = (
+            "".join(
+                f'<object id="{k}"><components><component objectid="{k + 1}"/><component '
+                f'objectid="{k + 1}"/></components></object>'
+                for k in range(1, 15)
+            )
+            + f'<object id="15">{mesh_xml(cube(1))}</object>'
+        )
         for data, words in (
-            (threemf(bomb), "entities"), (threemf(" " * 60_000_000 + "<model/>"), "unpacks"),
+            (threemf(bomb), "entities"),
+            (threemf(" " * 60_000_000 + "<model/>"), "unpacks"),
             (threemf(model(circle, '<item objectid="1"/>')), "contain each other"),
             (threemf(model(doubling, '<item objectid="1"/>')), "more objects"),
-            (threemf(model("", '<item objectid="9"/>')), "does not define"), (threemf("<model"), "not well-formed"),
-            (threemf("<x/>", "readme.txt"), "no 3D model"), (threemf("<model/>")[:-30], "damaged"),
+            (threemf(model("", '<item objectid="9"/>')), "does not define"),
+            (threemf("<model"), "not well-formed"),
+            (threemf("<x/>", "readme.txt"), "no 3D model"),
+            (threemf("<model/>")[:-30], "damaged"),
         ):
             with self.assertRaises(InputError) as caught:
                 load_part(data, "a.3mf")
@@ -119,7 +169,9 @@ class Hostile(unittest.TestCase):
         whole = stl(cube())
         self.refused(b"", "empty")
         self.refused(whole[:-30], "cut short")
-        self.refused(b"x" * 80 + struct.pack("<I", 10_000_000) + b"\0" * 900, "declares 10,000,000 triangles")
+        self.refused(
+            b"x" * 80 + struct.pack("<I", 10_000_000) + b"\0" * 900, "declares 10,000,000 triangles"
+        )
         self.refused(text_stl(cube())[:-200], "cut short")
         self.refused(b"hello there, this is a letter", "no STL")
         ply = b"ply\nformat ascii 1.0\nelement vertex 10000000\nproperty float x\nend_header\n0\n"
@@ -129,7 +181,7 @@ class Hostile(unittest.TestCase):
     def test_numbers_that_are_none(self):
         for value in (np.nan, np.inf, -np.inf):
             data = bytearray(stl(cube()))
-            data[84 + 12:84 + 16] = struct.pack("<f", value)
+            data[84 + 12 : 84 + 16] = struct.pack("<f", value)
             self.refused(bytes(data), "not numbers")
         self.refused(stl(cube().translate((2e6, 0, 0))), "from the origin")
 

@@ -87,7 +87,9 @@ class Mending(unittest.TestCase):
     def test_rounded_corners_are_welded(self):
         rng = np.random.default_rng(3)
         corners = V[F] + rng.uniform(-2e-5, 2e-5, (len(F), 3, 3))
-        part = load_part(binary_stl(corners.reshape(-1, 3), np.arange(3 * len(F)).reshape(-1, 3)), "a.stl")
+        part = load_part(
+            binary_stl(corners.reshape(-1, 3), np.arange(3 * len(F)).reshape(-1, 3)), "a.stl"
+        )
         self.assertAlmostEqual(part.volume / VOLUME, 1, delta=1e-3)
 
     def test_last_resort_rebuilds_from_sections(self):

@@ -1,4 +1,6 @@
-"""Speeds: derived from limits, held by flow, temperature and short ways; what the pace table says of them."""
+"""Speeds: derived from limits, held by flow, temperature and short ways; what the pace table says
+of them.
+"""
 
 import unittest
 
@@ -22,7 +24,9 @@ PIPELINE = Pipeline()
 
 
 def plan(*pairs, part=None):
-    return PIPELINE.plan(stl(cube(12) if part is None else part), "a.stl", with_settings(PlanSpec(), list(pairs)))
+    return PIPELINE.plan(
+        stl(cube(12) if part is None else part), "a.stl", with_settings(PlanSpec(), list(pairs))
+    )
 
 
 def rows(found):
@@ -31,11 +35,30 @@ def rows(found):
 
 class Derived(unittest.TestCase):
     @settings(max_examples=40, deadline=None)
-    @given(aim=st.floats(20, 100), shown=st.floats(10, 100), step=st.floats(10, 300), calm=st.floats(20, 200), height=st.sampled_from([0.1, 0.2, 0.3]),
-           flow=st.floats(3, 30), hand=st.sampled_from(["", "outer_wall_speed", "infill_speed"]))
+    @given(
+        aim=st.floats(20, 100),
+        shown=st.floats(10, 100),
+        step=st.floats(10, 300),
+        calm=st.floats(20, 200),
+        height=st.sampled_from([0.1, 0.2, 0.3]),
+        flow=st.floats(3, 30),
+        hand=st.sampled_from(["", "outer_wall_speed", "infill_speed"]),
+    )
     def test_every_limit_is_kept(self, aim, shown, step, calm, height, flow, hand):
-        spec = spec_from({"pace": {"derived": True, "flow_share": aim, "outer_share": shown, "flow_step": step, "calm_share": calm, "by_hand": [hand] if hand else []},
-                          "surface": {"layer_height": height}, "material": {"max_flow": flow}})
+        spec = spec_from(
+            {
+                "pace": {
+                    "derived": True,
+                    "flow_share": aim,
+                    "outer_share": shown,
+                    "flow_step": step,
+                    "calm_share": calm,
+                    "by_hand": [hand] if hand else [],
+                },
+                "surface": {"layer_height": height},
+                "material": {"max_flow": flow},
+            }
+        )
         found = derived(spec)
         section, safe = sections(found, reference_height(found)), safe_flow(found)
         speed = {name: getattr(found.pace, name) for name in RUNS}
@@ -44,13 +67,24 @@ class Derived(unittest.TestCase):
             if name == hand:
                 self.assertEqual(speed[name], getattr(spec.pace, name))
             elif speed[name] > 1:
-                self.assertLessEqual(taken[name], (shown if name in SHOWN else aim) / 100 * safe + 1e-9, name)
-                self.assertLessEqual(speed[name] ** 2, spec.machine.calm_acceleration * calm / 100 * RUNS[name] + 1e-6, name)
+                self.assertLessEqual(
+                    taken[name], (shown if name in SHOWN else aim) / 100 * safe + 1e-9, name
+                )
+                self.assertLessEqual(
+                    speed[name] ** 2,
+                    spec.machine.calm_acceleration * calm / 100 * RUNS[name] + 1e-6,
+                    name,
+                )
         for one, two in NEIGHBOURS:
             for low, high in ((one, two), (two, one)):
                 if high != hand and speed[high] > 1:
-                    # rounded down to half a millimetre a second, the lower one may have lost a little
-                    self.assertLessEqual(taken[high], (1 + step / 100) * (taken[low] + 0.5 * section[low]) + 1e-9, (low, high))
+                    # rounded down to half a millimetre a second, the lower one may have lost a
+                    # little
+                    self.assertLessEqual(
+                        taken[high],
+                        (1 + step / 100) * (taken[low] + 0.5 * section[low]) + 1e-9,
+                        (low, high),
+                    )
         self.assertEqual(derived(found), found)
 
     def test_typed_speeds_stay(self):
@@ -61,22 +95,40 @@ class Derived(unittest.TestCase):
         found = plan("pace.derived=true")
         self.assertTrue(rows(found)["outer wall"]["derived"])
         outer = (found.moves.feature == OUTER) & (found.moves.layer > 0)
-        self.assertAlmostEqual(found.moves.speed[outer].max(), derived(found.spec).pace.outer_wall_speed, 3)
+        self.assertAlmostEqual(
+            found.moves.speed[outer].max(), derived(found.spec).pace.outer_wall_speed, 3
+        )
 
 
 class Flow(unittest.TestCase):
     POINTS = 'material.flow_points=[{"temp": 200, "flow": 4}, {"temp": 220, "flow": 8}]'
 
     def test_the_limit_follows_the_temperature(self):
-        hot, cool = (plan(self.POINTS, f"air.nozzle_temp={t}", "pace.infill_speed=300", "body.infill_density=60", "air.first_nozzle_temp=220", "pace.least_layer_time=0") for t in (220, 205))
+        hot, cool = (
+            plan(
+                self.POINTS,
+                f"air.nozzle_temp={t}",
+                "pace.infill_speed=300",
+                "body.infill_density=60",
+                "air.first_nozzle_temp=220",
+                "pace.least_layer_time=0",
+            )
+            for t in (220, 205)
+        )
         for found, most in ((hot, 0.9 * 8), (cool, 0.9 * 5)):
             above = found.moves.layer > 0
             self.assertLessEqual(found.moves.flow[above].max(), most + 1e-3)
             self.assertGreater(found.moves.flow[above].max(), most - 0.05)
             self.assertAlmostEqual(found.report["pace"]["safe_flow"], most)
         # a band with its own temperature has its own limit
-        band = plan(self.POINTS, "air.nozzle_temp=220", "pace.infill_speed=300", "body.infill_density=60", "pace.least_layer_time=0",
-                    'surface.bands=[{"from_mm": 4, "to_mm": 8, "changes": {"air.nozzle_temp": 205}}]')
+        band = plan(
+            self.POINTS,
+            "air.nozzle_temp=220",
+            "pace.infill_speed=300",
+            "body.infill_density=60",
+            "pace.least_layer_time=0",
+            'surface.bands=[{"from_mm": 4, "to_mm": 8, "changes": {"air.nozzle_temp": 205}}]',
+        )
         inside = (band.outlines.tops > 4.1) & (band.outlines.tops <= 8)
         flows = np.array(band.report["lanes"]["flow"])
         self.assertLessEqual(flows[inside].max(), 0.9 * 5 + 1e-3)
@@ -84,7 +136,9 @@ class Flow(unittest.TestCase):
 
     def test_the_floor_is_what_is_laid_at_the_safe_flow(self):
         found = plan()
-        self.assertAlmostEqual(found.report["time_s"]["flow_floor"], found.report["filament"]["volume_mm3"] / 9.9, 6)
+        self.assertAlmostEqual(
+            found.report["time_s"]["flow_floor"], found.report["filament"]["volume_mm3"] / 9.9, 6
+        )
         self.assertLess(found.report["time_s"]["flow_floor"], found.report["time_s"]["total"])
 
     def test_known_flow_of_a_bead(self):
@@ -94,13 +148,26 @@ class Flow(unittest.TestCase):
 
 class Settings(unittest.TestCase):
     def test_accelerations_by_feature(self):
-        found = plan("pace.infill_acceleration=777", "pace.acceleration=1234", "pace.inner_wall_acceleration=999")
-        push = {code: set(found.moves.acceleration[(found.moves.feature == code) & (found.moves.layer > 0)].tolist()) for code in (INFILL, INNER, OUTER)}
+        found = plan(
+            "pace.infill_acceleration=777",
+            "pace.acceleration=1234",
+            "pace.inner_wall_acceleration=999",
+        )
+        push = {
+            code: set(
+                found.moves.acceleration[
+                    (found.moves.feature == code) & (found.moves.layer > 0)
+                ].tolist()
+            )
+            for code in (INFILL, INNER, OUTER)
+        }
         self.assertEqual(push, {INFILL: {777.0}, INNER: {999.0}, OUTER: {800.0}})
 
     def test_short_loops_have_a_speed_of_their_own(self):
         part = cube(12) + m3.Manifold.cylinder(6.0, 1.5, 1.5, 32).translate((20, 6, 0))
-        found = plan("pace.short_loop=12", "pace.short_loop_speed=11", "pace.least_layer_time=0", part=part)
+        found = plan(
+            "pace.short_loop=12", "pace.short_loop_speed=11", "pace.least_layer_time=0", part=part
+        )
         outer = (found.moves.feature == OUTER) & (found.moves.layer > 0)
         pin = outer & (found.moves.x - found.spec.machine.origin[0] > 5)
         self.assertEqual(found.moves.speed[pin].max(), 11)
@@ -111,12 +178,18 @@ class Settings(unittest.TestCase):
         feature = np.array([TRAVEL, OUTER, OUTER, OUTER, OUTER, TRAVEL, OUTER, OUTER])
         x, y = np.array([0, 2, 2, 0, 0, 9, 19, 19.0]), np.array([0, 0, 2, 2, 0, 0, 0, 10.0])
         laid = feature == OUTER
-        self.assertEqual(short_loops(feature, laid, x, y, 8.0).tolist(), [False, True, True, True, True, False, False, False])
+        self.assertEqual(
+            short_loops(feature, laid, x, y, 8.0).tolist(),
+            [False, True, True, True, True, False, False, False],
+        )
         self.assertFalse(short_loops(feature, laid, x, y, 7.9).any())
         self.assertFalse(short_loops(feature, laid, x, y, 0.0).any())
 
     def test_speed_of_z_and_fan_by_height(self):
-        slow, quick = (plan(f"pace.z_speed={speed}", "pace.least_layer_time=0").report["time_s"]["total"] for speed in (1, 12))
+        slow, quick = (
+            plan(f"pace.z_speed={speed}", "pace.least_layer_time=0").report["time_s"]["total"]
+            for speed in (1, 12)
+        )
         self.assertGreater(slow, quick + 5)
         stages = 'material.fan_stages=[{"above_mm": 1, "fan": 30}, {"above_mm": 4, "fan": 80}]'
         spec = with_settings(PlanSpec(), [stages, "air.fan_off_layers=0"])
@@ -126,11 +199,17 @@ class Settings(unittest.TestCase):
         self.assertEqual(set(fan[(tops > 1.21) & (tops < 4.1)]), {30.0})
         self.assertEqual(set(fan[tops > 4.21]), {80.0})
         # what the plan says itself goes before
-        self.assertEqual(set(heat_by_layer(with_settings(spec, ["air.fan=55"]), tops, np.full(30, 0.2)).fan), {55.0})
+        self.assertEqual(
+            set(heat_by_layer(with_settings(spec, ["air.fan=55"]), tops, np.full(30, 0.2)).fan),
+            {55.0},
+        )
 
     def test_floor_speed_comes_from_the_material(self):
         tiny = m3.Manifold.cube((4.0, 4.0, 6.0))
-        for pairs, floor in ((("material.floor_speed=7",), 7), (("material.floor_speed=7", "pace.floor_speed=12"), 12)):
+        for pairs, floor in (
+            (("material.floor_speed=7",), 7),
+            (("material.floor_speed=7", "pace.floor_speed=12"), 12),
+        ):
             found = plan("pace.least_layer_time=200", *pairs, part=tiny)
             laid = (found.moves.width > 0) & (found.moves.layer > 0)
             self.assertAlmostEqual(found.moves.speed[laid].min(), floor, 3)
@@ -160,11 +239,18 @@ class Table(unittest.TestCase):
             self.assertAlmostEqual(row["flow"], row["section_mm2"] * row["asked"], 9)
             if row["section_mm2"]:
                 self.assertAlmostEqual(row["share"], row["flow"] / report["pace"]["safe_flow"], 9)
-        above = sum(found.moves.seconds[(found.moves.feature == FEATURES.index("infill")) & (found.moves.layer > 0)])
+        above = sum(
+            found.moves.seconds[
+                (found.moves.feature == FEATURES.index("infill")) & (found.moves.layer > 0)
+            ]
+        )
         self.assertAlmostEqual(rows(found)["infill"]["seconds"], above, 6)
 
     def test_quick_rows_say_what_the_settings_ask(self):
-        found = {row["name"]: row for row in pace_rows(with_settings(PlanSpec(), ["pace.infill_speed=44"]))["rows"]}
+        found = {
+            row["name"]: row
+            for row in pace_rows(with_settings(PlanSpec(), ["pace.infill_speed=44"]))["rows"]
+        }
         self.assertEqual((found["infill"]["asked"], found["infill"]["reached"]), (44, None))
 
     def test_peaks_are_those_of_the_timed_profile(self):
@@ -174,9 +260,27 @@ class Table(unittest.TestCase):
         top = peaks(x, y, zero, zero, speed, push, limits)
         self.assertAlmostEqual(top[1], 60)
         seconds = np.zeros(4)
-        run(x[3:] - 100, y[3:], zero[3:], zero[3:], speed[3:], push[3:], limits, 0, 1, 0.0, 0.0, 0.0, seconds)
+        run(
+            x[3:] - 100,
+            y[3:],
+            zero[3:],
+            zero[3:],
+            speed[3:],
+            push[3:],
+            limits,
+            0,
+            1,
+            0.0,
+            0.0,
+            0.0,
+            seconds,
+        )
         # 1 mm from rest to rest: up and down in 0.0632 s, so 31.6 mm/s in the middle
-        self.assertAlmostEqual(peaks(x[3:] - 100, y[3:], zero[3:], zero[3:], speed[3:], push[3:], limits)[0], np.sqrt(1000), 6)
+        self.assertAlmostEqual(
+            peaks(x[3:] - 100, y[3:], zero[3:], zero[3:], speed[3:], push[3:], limits)[0],
+            np.sqrt(1000),
+            6,
+        )
         self.assertAlmostEqual(seconds[0], 0.0632, 4)
 
 

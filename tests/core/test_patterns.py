@@ -13,13 +13,24 @@ from tests.core.paths import lay_out
 from tests.core.shapes import cube
 
 #: No solid layers: the whole inside is infill.
-OPEN = ("body.top_thickness=0", "body.top_layers=0", "body.bottom_thickness=0", "body.bottom_layers=0", "footing.skirt_loops=0")
+OPEN = (
+    "body.top_thickness=0",
+    "body.top_layers=0",
+    "body.bottom_thickness=0",
+    "body.bottom_layers=0",
+    "footing.skirt_loops=0",
+)
 
 
 def enclosed(laid) -> float:
     """Volume inside the border of the infill in mm³."""
     sparse = laid.built.areas.sparse
-    return float((shapely.area(sparse.polygons) * laid.outlines.heights[laid.outlines.islands.owner[sparse.owner]]).sum())
+    return float(
+        (
+            shapely.area(sparse.polygons)
+            * laid.outlines.heights[laid.outlines.islands.owner[sparse.owner]]
+        ).sum()
+    )
 
 
 class Density(unittest.TestCase):
@@ -28,48 +39,104 @@ class Density(unittest.TestCase):
             if pattern == "vault":
                 continue  # lays less by design, see below
             for density in (5, 15, 45, 95):
-                laid = lay_out(cube(40), *OPEN, "surface.layer_height=0.3", "body.walls=2", f"body.infill_density={density}",
-                               f"body.infill_pattern={pattern}")
+                laid = lay_out(
+                    cube(40),
+                    *OPEN,
+                    "surface.layer_height=0.3",
+                    "body.walls=2",
+                    f"body.infill_density={density}",
+                    f"body.infill_pattern={pattern}",
+                )
                 share = 100 * laid.volume(INFILL) / enclosed(laid)
-                self.assertAlmostEqual(share / density, 1, delta=0.03, msg=f"{pattern} at {density} %")
+                self.assertAlmostEqual(
+                    share / density, 1, delta=0.03, msg=f"{pattern} at {density} %"
+                )
 
     def test_a_hundred_is_solid_and_nothing_is_hollow(self):
         for pattern in PATTERNS:
-            full = lay_out(cube(20), "body.infill_density=100", f"body.infill_pattern={pattern}", "footing.skirt_loops=0")
+            full = lay_out(
+                cube(20),
+                "body.infill_density=100",
+                f"body.infill_pattern={pattern}",
+                "footing.skirt_loops=0",
+            )
             self.assertEqual(len(full.built.areas.sparse), 0, pattern)
             everything = full.volume(*range(len(full.rows.feature)))
             self.assertAlmostEqual(everything / 8000, 1, delta=0.02, msg=pattern)
-            self.assertEqual(lay_out(cube(20), *OPEN, "body.infill_density=0", f"body.infill_pattern={pattern}").volume(INFILL), 0.0)
+            self.assertEqual(
+                lay_out(
+                    cube(20), *OPEN, "body.infill_density=0", f"body.infill_pattern={pattern}"
+                ).volume(INFILL),
+                0.0,
+            )
 
     def test_a_pattern_that_crosses_itself_becomes_lines(self):
         for pattern, above in STRAIGHT_FROM.items():
             if pattern == "vault":
                 continue  # lines too, but only where it bears something
-            rows = lay_out(cube(20), *OPEN, f"body.infill_density={100 * above + 1}", f"body.infill_pattern={pattern}").rows
+            rows = lay_out(
+                cube(20),
+                *OPEN,
+                f"body.infill_density={100 * above + 1}",
+                f"body.infill_pattern={pattern}",
+            ).rows
             plain = lay_out(cube(20), *OPEN, f"body.infill_density={100 * above + 1}").rows
-            np.testing.assert_allclose([rows.x[rows.feature == INFILL], rows.y[rows.feature == INFILL]],
-                                       [plain.x[plain.feature == INFILL], plain.y[plain.feature == INFILL]], err_msg=pattern)
+            np.testing.assert_allclose(
+                [rows.x[rows.feature == INFILL], rows.y[rows.feature == INFILL]],
+                [plain.x[plain.feature == INFILL], plain.y[plain.feature == INFILL]],
+                err_msg=pattern,
+            )
 
     def test_vault_bears_the_roof_and_thins_out_below(self):
         solid = m3.Manifold.cube((30.0, 30.0, 30.0))
-        laid = lay_out(solid, "body.infill_pattern=vault", "body.infill_density=20", "footing.skirt_loops=0")
+        laid = lay_out(
+            solid, "body.infill_pattern=vault", "body.infill_density=20", "footing.skirt_loops=0"
+        )
         rows, lengths = laid.rows, laid.lengths()
-        by_layer = np.bincount(rows.layer[rows.feature == INFILL], lengths[rows.feature == INFILL], len(laid.outlines.tops))
+        by_layer = np.bincount(
+            rows.layer[rows.feature == INFILL],
+            lengths[rows.feature == INFILL],
+            len(laid.outlines.tops),
+        )
         full = lay_out(solid, "body.infill_density=20", "footing.skirt_loops=0").volume(INFILL)
         self.assertLess(laid.volume(INFILL), 0.7 * full)
-        # 12 mm below the roof a hollow of 45° leaves 41 % of the 27.6 mm square, with lines joined around it, and 25 mm below nothing
+        # 12 mm below the roof a hollow of 45° leaves 41 % of the 27.6 mm square, with lines joined
+        # around it, and 25 mm below nothing
         high = np.flatnonzero(by_layer)[-8:].mean()
-        roof, low, bed = (by_layer[int(high - depth / 0.2) - 4:int(high - depth / 0.2) + 4].mean() for depth in (0, 12, 25))
+        roof, low, bed = (
+            by_layer[int(high - depth / 0.2) - 4 : int(high - depth / 0.2) + 4].mean()
+            for depth in (0, 12, 25)
+        )
         self.assertGreater(low / roof, 0.38)
         self.assertLess(low / roof, 0.6)
         self.assertEqual(bed, 0)
 
     def test_every_pattern_stays_inside(self):
-        star = m3.Manifold.extrude(m3.CrossSection([[(np.cos(t) * r, np.sin(t) * r) for k in range(12) for t, r in [
-            (np.pi * k / 6, 16 if k % 2 else 9)]]]), 4.0)
+        star = m3.Manifold.extrude(
+            m3.CrossSection(
+                [
+                    [
+                        (np.cos(t) * r, np.sin(t) * r)
+                        for k in range(12)
+                        for t, r in [(np.pi * k / 6, 16 if k % 2 else 9)]
+                    ]
+                ]
+            ),
+            4.0,
+        )
         for pattern in PATTERNS:
-            laid = lay_out(star, *OPEN[:2], "body.bottom_thickness=0", "body.bottom_layers=0", f"body.infill_pattern={pattern}",
-                           "body.infill_density=25") if pattern != "vault" else lay_out(star, "body.infill_pattern=vault")
+            laid = (
+                lay_out(
+                    star,
+                    *OPEN[:2],
+                    "body.bottom_thickness=0",
+                    "body.bottom_layers=0",
+                    f"body.infill_pattern={pattern}",
+                    "body.infill_density=25",
+                )
+                if pattern != "vault"
+                else lay_out(star, "body.infill_pattern=vault")
+            )
             chosen = np.flatnonzero(laid.rows.feature == INFILL)
             if pattern != "vault":
                 self.assertGreater(len(chosen), 0, pattern)
@@ -89,7 +156,10 @@ class Density(unittest.TestCase):
 class EveryFewLayers(unittest.TestCase):
     def test_taller_beads_every_third_layer_lay_the_same(self):
         settings = (*OPEN, "surface.layer_height=0.1", "body.infill_density=20")
-        each, third = lay_out(cube(20), *settings), lay_out(cube(20), *settings, "body.infill_every=3")
+        each, third = (
+            lay_out(cube(20), *settings),
+            lay_out(cube(20), *settings, "body.infill_every=3"),
+        )
         rows = third.rows
         mine = rows.feature == INFILL
         layers = np.unique(rows.layer[mine])

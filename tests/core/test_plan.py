@@ -30,39 +30,63 @@ ROOT = Path(__file__).resolve().parents[2]
 
 class GcodeRoundTrip(unittest.TestCase):
     def test_same_moves_time_and_filament(self):
-        for name, data in (("dome-cap", sample_stl("dome-cap")), ("torus", stl(torus())), ("clamp", sample_stl("mast-clamp"))):
+        for name, data in (
+            ("dome-cap", sample_stl("dome-cap")),
+            ("torus", stl(torus())),
+            ("clamp", sample_stl("mast-clamp")),
+        ):
             plan = PIPELINE.plan(data, "a.stl", PlanSpec())
             read = read_gcode(plan.gcode)
             moves, body = plan.moves, slice(1, None)
             self.assertEqual(len(read.x), len(moves) - 1)
             for column in ("x", "y", "z", "filament"):
-                np.testing.assert_allclose(getattr(read, column), getattr(moves, column)[body], atol=1e-9, err_msg=name)
+                np.testing.assert_allclose(
+                    getattr(read, column), getattr(moves, column)[body], atol=1e-9, err_msg=name
+                )
             np.testing.assert_allclose(read.speed, moves.speed[body], atol=1e-9)
             np.testing.assert_allclose(read.seconds, moves.seconds[body], rtol=1e-6, atol=1e-9)
             np.testing.assert_array_equal(read.layer, moves.layer[body])
             np.testing.assert_array_equal(read.feature, moves.feature[body])
             summary = read.summary()
             self.assertAlmostEqual(summary["time_s"]["total"], plan.report["time_s"]["total"], 3)
-            self.assertAlmostEqual(summary["filament"]["mass_g"], plan.report["filament"]["mass_g"], 6)
+            self.assertAlmostEqual(
+                summary["filament"]["mass_g"], plan.report["filament"]["mass_g"], 6
+            )
             for feature, seconds in plan.report["time_s"]["by_feature"].items():
-                self.assertAlmostEqual(summary["time_s"]["by_feature"][feature], seconds, 3, feature)
+                self.assertAlmostEqual(
+                    summary["time_s"]["by_feature"][feature], seconds, 3, feature
+                )
 
     def test_foreign_ways_of_writing(self):
-        absolute = b"G21\nG90\nM82\nG1 X10 Y0 E1 F600\nG1 X20 E2.5\nG92 E0\nG1 X30 E1\nG91\nG1 X-5 Y+5\nG4 P500\nG20\nG90\nG1 X1 Y1\n"
+        absolute = (
+            b"G21\nG90\nM82\nG1 X10 Y0 E1 F600\nG1 X20 E2.5\nG92 E0\nG1 X30 "
+            b"E1\nG91\nG1 X-5 Y+5\nG4 P500\nG20\nG90\nG1 X1 Y1\n"
+        )
         read = read_gcode(absolute)
         np.testing.assert_allclose(read.x, [10, 20, 30, 25, 25.4])
         np.testing.assert_allclose(read.filament, [1, 1.5, 1, 0, 0])
         self.assertGreater(read.seconds[3], 0.5)
 
     def test_damaged_files_are_refused(self):
-        for data, words in ((b"", "no moves"), (b"; nothing\nG28\n", "no moves"), (b"G1 X1.2.3\n", "line 1"), (b"G1 X5\nG1 Y-\n", "line 2"),
-                            (b'; motion: {"limits": [1]}\nG1 X1\n', "damaged")):
+        for data, words in (
+            (b"", "no moves"),
+            (b"; nothing\nG28\n", "no moves"),
+            (b"G1 X1.2.3\n", "line 1"),
+            (b"G1 X5\nG1 Y-\n", "line 2"),
+            (b'; motion: {"limits": [1]}\nG1 X1\n', "damaged"),
+        ):
             with self.assertRaises(InputError) as caught:
                 read_gcode(data)
             self.assertIn(words, str(caught.exception))
 
     def test_heat_and_fan_first_layer_apart(self):
-        plan = Pipeline().plan(stl(cube()), "a.stl", with_settings(PlanSpec(), ["air.nozzle_temp=200", "air.fan=50", "air.fan_off_layers=3"]))
+        plan = Pipeline().plan(
+            stl(cube()),
+            "a.stl",
+            with_settings(
+                PlanSpec(), ["air.nozzle_temp=200", "air.fan=50", "air.fan_off_layers=3"]
+            ),
+        )
         text = plan.gcode.decode()
         at = {n: text.index(f";layer {n} z") for n in (1, 2, 3, 4, 5)}
         self.assertTrue(text.index("M109 S210") < at[1] < at[2] < text.index("M104 S200\n") < at[3])
@@ -71,7 +95,11 @@ class GcodeRoundTrip(unittest.TestCase):
         self.assertTrue(text.rstrip().endswith("G28 X0"))
 
     def test_fields_of_start_and_end(self):
-        plan = Pipeline().plan(stl(cube()), "a.stl", with_settings(PlanSpec(), ["ends.start_gcode=M109 S{nozzle_temp} ;go"]))
+        plan = Pipeline().plan(
+            stl(cube()),
+            "a.stl",
+            with_settings(PlanSpec(), ["ends.start_gcode=M109 S{nozzle_temp} ;go"]),
+        )
         self.assertIn("M109 S210 ;go", plan.gcode.decode())
         for text in ("ends.start_gcode={oops}", "ends.end_gcode={nozzle_temp"):
             with self.assertRaises(InputError):
@@ -88,10 +116,22 @@ class Stages(unittest.TestCase):
             pipeline.plan(data, "a.stl", with_settings(PlanSpec(), list(pairs)))
             return {stage for stage in runs if runs[stage] != before.get(stage, 0)}
 
-        # what heights are chosen by knows the times of layers; the heights themselves, and all that is built on them, stay
+        # what heights are chosen by knows the times of layers; the heights themselves, and all that
+        # is built on them, stay
         choice = {"task", "layers"}
         late = {"order", "motion", "travel", "strength"}
-        paths = {"outlines", "walls", "gaps", "areas", "skins", "why", "solid", "infill", "footing", "checks"} | late
+        paths = {
+            "outlines",
+            "walls",
+            "gaps",
+            "areas",
+            "skins",
+            "why",
+            "solid",
+            "infill",
+            "footing",
+            "checks",
+        } | late
         everything = {"load", "place", "profile", "facets", "surface"} | choice | paths
         self.assertEqual(after(), everything)
         self.assertEqual(after(), set())
@@ -116,21 +156,37 @@ class Stages(unittest.TestCase):
     def test_cancelling_between_stages(self):
         asked = []
         with self.assertRaises(Cancelled):
-            Pipeline().plan(stl(cube()), "a.stl", PlanSpec(), progress=lambda stage, _: asked.append(stage), cancelled=lambda: len(asked) > 2)
+            Pipeline().plan(
+                stl(cube()),
+                "a.stl",
+                PlanSpec(),
+                progress=lambda stage, _: asked.append(stage),
+                cancelled=lambda: len(asked) > 2,
+            )
         self.assertEqual(asked, ["load", "layers", "outlines"])
 
     def test_layer_time_is_held_by_slowing_others_first(self):
-        plan = Pipeline().plan(stl(m3.Manifold.cylinder(6.0, 6.0, 6.0, 64)), "a.stl", with_settings(PlanSpec(), ["pace.least_layer_time=8"]))
+        plan = Pipeline().plan(
+            stl(m3.Manifold.cylinder(6.0, 6.0, 6.0, 64)),
+            "a.stl",
+            with_settings(PlanSpec(), ["pace.least_layer_time=8"]),
+        )
         np.testing.assert_allclose(plan.timed.layer_seconds[1:-1], 8.0, rtol=0.02)
         outer = (plan.moves.feature == FEATURES.index("outer-wall")) & (plan.moves.layer == 15)
         inner = (plan.moves.feature == FEATURES.index("inner-wall")) & (plan.moves.layer == 15)
         self.assertLess(plan.moves.speed[inner].max(), 80)
-        self.assertTrue(plan.moves.speed[outer].max() == 50 or plan.moves.speed[inner].max() <= 10.001)
+        self.assertTrue(
+            plan.moves.speed[outer].max() == 50 or plan.moves.speed[inner].max() <= 10.001
+        )
         self.assertTrue((plan.moves.speed[plan.moves.width > 0] >= 10 - 1e-3).all())
         self.assertIn("slowed", [finding.code for finding in plan.findings])
 
     def test_flow_limit(self):
-        plan = Pipeline().plan(stl(cube()), "a.stl", with_settings(PlanSpec(), ["pace.infill_speed=500", "pace.inner_wall_speed=500"]))
+        plan = Pipeline().plan(
+            stl(cube()),
+            "a.stl",
+            with_settings(PlanSpec(), ["pace.infill_speed=500", "pace.inner_wall_speed=500"]),
+        )
         self.assertLessEqual(float(plan.moves.flow.max()), 0.9 * 11 + 1e-4)
         inner = plan.moves.speed[plan.moves.feature == FEATURES.index("inner-wall")]
         self.assertAlmostEqual(float(inner.max()), 121.6, 1)
@@ -141,11 +197,17 @@ class Stages(unittest.TestCase):
         plan = PIPELINE.plan(sample_stl("sensor-case"), "a.stl", PlanSpec())
         moves, report = plan.moves, plan.report
         self.assertAlmostEqual(report["time_s"]["total"], float(moves.seconds.sum()), 6)
-        self.assertAlmostEqual(sum(report["time_s"]["by_feature"].values()), report["time_s"]["total"], 6)
+        self.assertAlmostEqual(
+            sum(report["time_s"]["by_feature"].values()), report["time_s"]["total"], 6
+        )
         fed = moves.filament[moves.feature != RETRACTION].sum()
         self.assertAlmostEqual(report["filament"]["length_mm"], float(fed), 6)
         self.assertAlmostEqual(sum(report["layers"]["mass_g"]), report["filament"]["mass_g"], 3)
-        self.assertAlmostEqual(sum(report["layers"]["seconds"]) + float(moves.seconds[moves.feature == START].sum()), report["time_s"]["total"], 3)
+        self.assertAlmostEqual(
+            sum(report["layers"]["seconds"]) + float(moves.seconds[moves.feature == START].sum()),
+            report["time_s"]["total"],
+            3,
+        )
 
     def test_move_table_through_arrow(self):
         plan = Pipeline().plan(stl(cube(10)), "a.stl", PlanSpec())
@@ -158,7 +220,12 @@ class Stages(unittest.TestCase):
 
 class Findings(unittest.TestCase):
     def codes(self, solid, *pairs):
-        return {f.code: f for f in Pipeline().plan(stl(solid), "a.stl", with_settings(PlanSpec(), list(pairs))).findings}
+        return {
+            f.code: f
+            for f in Pipeline()
+            .plan(stl(solid), "a.stl", with_settings(PlanSpec(), list(pairs)))
+            .findings
+        }
 
     def test_starts_in_air_and_empty_layers(self):
         solid = cube(10) + m3.Manifold.cube((5.0, 5.0, 5.0)).translate((20, 0, 6))
@@ -168,8 +235,14 @@ class Findings(unittest.TestCase):
         self.assertIn("empty-layer", self.codes(cube(10) + cube(10).translate((0, 0, 15))))
 
     def test_overhang_and_too_thin(self):
-        self.assertIn("open-bottom", self.codes(cube(10) + m3.Manifold.cube((30.0, 10.0, 5.0)).translate((0, 0, 10))))
-        self.assertIn("too-thin", self.codes(cube(10) + m3.Manifold.cube((0.2, 10.0, 10.0)).translate((20, 0, 0))))
+        self.assertIn(
+            "open-bottom",
+            self.codes(cube(10) + m3.Manifold.cube((30.0, 10.0, 5.0)).translate((0, 0, 10))),
+        )
+        self.assertIn(
+            "too-thin",
+            self.codes(cube(10) + m3.Manifold.cube((0.2, 10.0, 10.0)).translate((20, 0, 0))),
+        )
         self.assertNotIn("overhang", self.codes(cube(10)))
 
 
@@ -181,13 +254,21 @@ class QuickEstimate(unittest.TestCase):
             exact = pipeline.plan(data, "a.stl", spec).report
             shape = pipeline.profile(data, "a.stl", spec)
             plain = quick(shape, spec, np.array(exact["layers"]["heights_mm"])).figures(spec)
-            self.assertAlmostEqual(plain["time_s"]["total"] / exact["time_s"]["total"], 1, delta=0.25, msg=name)
+            self.assertAlmostEqual(
+                plain["time_s"]["total"] / exact["time_s"]["total"], 1, delta=0.25, msg=name
+            )
             # corrected by the exact plan: the change of one setting within a tenth
-            for pair in ("surface.layer_height=0.12", "body.infill_density=40", "pace.outer_wall_speed=30"):
+            for pair in (
+                "surface.layer_height=0.12",
+                "body.infill_density=40",
+                "pace.outer_wall_speed=30",
+            ):
                 changed = with_settings(spec, [pair])
                 wanted = pipeline.plan(data, "a.stl", changed).report["time_s"]["total"]
                 factors = correction_of(exact, shape, spec)
-                got = quick(shape, changed, pipeline.stack(data, "a.stl", changed, factors).heights, factors).figures(changed)["time_s"]["total"]
+                got = quick(
+                    shape, changed, pipeline.stack(data, "a.stl", changed, factors).heights, factors
+                ).figures(changed)["time_s"]["total"]
                 self.assertAlmostEqual(got / wanted, 1, delta=0.1, msg=f"{name} {pair}")
 
 
@@ -202,7 +283,9 @@ class SpecRules(unittest.TestCase):
                 self.assertIsNotNone(entry["min"], entry["name"])
                 self.assertIsNotNone(entry["max"], entry["name"])
             if entry["default"] is None:
-                self.assertTrue(entry["source"] or entry["name"] == "material.usable_mass", entry["name"])
+                self.assertTrue(
+                    entry["source"] or entry["name"] == "material.usable_mass", entry["name"]
+                )
 
     def test_every_number_is_refused_beyond_its_bounds(self):
         for entry in settings():
@@ -214,10 +297,17 @@ class SpecRules(unittest.TestCase):
                 self.assertIn(entry["name"], str(caught.exception))
 
     def test_contradictions_name_both_sides(self):
-        for pairs, words in ((["surface.layer_height=0.31"], "0.08 to 0.3 mm"), (["surface.layer_height=0.205"], "multiples of 0.01"),
-                             (["body.outer_width=0.15"], "wider than the tallest layer"), (["body.outer_width=1.3"], "0.24 to 1.2"),
-                             (["air.nozzle_temp=300"], "too hot"), (["air.bed_temp=120"], "bed of"), (["place.down_z=0"], "direction"),
-                             (["nothing.here=1"], "no setting"), (["body.walls"], "group.name=value")):
+        for pairs, words in (
+            (["surface.layer_height=0.31"], "0.08 to 0.3 mm"),
+            (["surface.layer_height=0.205"], "multiples of 0.01"),
+            (["body.outer_width=0.15"], "wider than the tallest layer"),
+            (["body.outer_width=1.3"], "0.24 to 1.2"),
+            (["air.nozzle_temp=300"], "too hot"),
+            (["air.bed_temp=120"], "bed of"),
+            (["place.down_z=0"], "direction"),
+            (["nothing.here=1"], "no setting"),
+            (["body.walls"], "group.name=value"),
+        ):
             with self.assertRaises(InputError) as caught:
                 with_settings(PlanSpec(), pairs)
             self.assertIn(words, str(caught.exception))
@@ -225,7 +315,9 @@ class SpecRules(unittest.TestCase):
     def test_values_left_open_come_from_the_material(self):
         spec = with_settings(PlanSpec(), ["air.nozzle_temp=199", "air.fan=none"])
         heat = resolve_heat(spec)
-        self.assertEqual((heat["nozzle_temp"], heat["fan"], heat["least_layer_time"]), (199, 100, 6))
+        self.assertEqual(
+            (heat["nozzle_temp"], heat["fan"], heat["least_layer_time"]), (199, 100, 6)
+        )
 
     def test_unknown_groups_and_settings(self):
         for data in ({"oops": {}}, {"body": {"wals": 2}}):
@@ -237,7 +329,10 @@ class Names(unittest.TestCase):
     values = {"time": "1h00", "part": "Dome cap", "material": "PETG", "plan": "4"}
 
     def test_default_template(self):
-        self.assertEqual(naming.file_name(naming.DEFAULT_TEMPLATE, self.values, 32), "1h00_dome-cap_petg_p4.gcode")
+        self.assertEqual(
+            naming.file_name(naming.DEFAULT_TEMPLATE, self.values, 32),
+            "1h00_dome-cap_petg_p4.gcode",
+        )
 
     def test_only_safe_characters_and_the_limit(self):
         values = {**self.values, "part": "../../Ä ridiculously long näme; rm -rf /" * 5}
@@ -253,7 +348,10 @@ class Names(unittest.TestCase):
                 naming.check_template(template)
 
     def test_time_word(self):
-        self.assertEqual([naming.time_word(s) for s in (29, 3600, 5399, 90000)], ["0h00", "1h00", "1h30", "25h00"])
+        self.assertEqual(
+            [naming.time_word(s) for s in (29, 3600, 5399, 90000)],
+            ["0h00", "1h00", "1h30", "25h00"],
+        )
 
 
 class CommandLine(unittest.TestCase):
@@ -265,38 +363,103 @@ class CommandLine(unittest.TestCase):
 
     def test_plan_and_check_agree(self):
         with tempfile.TemporaryDirectory() as folder:
-            part, gcode, report, moves = (str(Path(folder) / name) for name in ("p.stl", "p.gcode", "p.json", "p.parquet"))
+            part, gcode, report, moves = (
+                str(Path(folder) / name) for name in ("p.stl", "p.gcode", "p.json", "p.parquet")
+            )
             self.assertEqual(self.run_main("sample", "mast-clamp", "--out", part)[0], 0)
-            code, out, err = self.run_main("plan", part, "--set", "body.walls=2", "--gcode", gcode, "--report", report, "--moves", moves)
+            code, out, err = self.run_main(
+                "plan",
+                part,
+                "--set",
+                "body.walls=2",
+                "--gcode",
+                gcode,
+                "--report",
+                report,
+                "--moves",
+                moves,
+            )
             self.assertEqual((code, err), (0, ""))
             code, out, _ = self.run_main("check-gcode", gcode)
             made, read = json.loads(Path(report).read_text()), json.loads(out)
             self.assertAlmostEqual(made["time_s"]["total"], read["time_s"]["total"], 3)
             self.assertAlmostEqual(made["filament"]["mass_g"], read["filament"]["mass_g"], 5)
             self.assertEqual(pyarrow.parquet.read_table(moves).num_rows, made["paths"]["moves"])
-            self.assertEqual(set(made["elapsed_s"]), {"load", "surface", "profile", "layers", "outlines", "paths", "motion", "checks", "gcode", "total"})
+            self.assertEqual(
+                set(made["elapsed_s"]),
+                {
+                    "load",
+                    "surface",
+                    "profile",
+                    "layers",
+                    "outlines",
+                    "paths",
+                    "motion",
+                    "checks",
+                    "gcode",
+                    "total",
+                },
+            )
             self.assertEqual(self.run_main("profile", part)[0], 0)
 
     def test_plans_are_compared_and_changes_proposed(self):
         with tempfile.TemporaryDirectory() as folder:
             part, report = (str(Path(folder) / name) for name in ("p.stl", "r.json"))
             Path(part).write_bytes(stl(cube(8)))
-            code, out, err = self.run_main("compare", part, "--set", "pace.least_layer_time=0", "--with", "body.walls=2", "body.infill_density=10", "--with",
-                                           "pace.infill_speed=40", "--report", report)
+            code, out, err = self.run_main(
+                "compare",
+                part,
+                "--set",
+                "pace.least_layer_time=0",
+                "--with",
+                "body.walls=2",
+                "body.infill_density=10",
+                "--with",
+                "pace.infill_speed=40",
+                "--report",
+                report,
+            )
             self.assertEqual((code, err), (0, ""))
-            rows = {line.split()[0]: line.split()[1:] for line in out.splitlines() if line.startswith(("body.", "pace."))}
+            rows = {
+                line.split()[0]: line.split()[1:]
+                for line in out.splitlines()
+                if line.startswith(("body.", "pace."))
+            }
             self.assertEqual(rows["body.walls"], ["3", "2", "3"])
             totals = json.loads(Path(report).read_text())["totals"][0]["values"]
-            self.assertAlmostEqual(totals[0], PIPELINE.plan(
-                stl(cube(8)), "a.stl", with_settings(PlanSpec(), ["pace.least_layer_time=0"])).report["time_s"]["total"], 6)
+            self.assertAlmostEqual(
+                totals[0],
+                PIPELINE.plan(
+                    stl(cube(8)), "a.stl", with_settings(PlanSpec(), ["pace.least_layer_time=0"])
+                ).report["time_s"]["total"],
+                6,
+            )
             self.assertLess(totals[1], totals[0])
-            code, out, err = self.run_main("propose", part, "--set", "pace.least_layer_time=0", "--families", "pace", "--give", "10", "--seconds", "20",
-                                           "--report", report)
+            code, out, err = self.run_main(
+                "propose",
+                part,
+                "--set",
+                "pace.least_layer_time=0",
+                "--families",
+                "pace",
+                "--give",
+                "10",
+                "--seconds",
+                "20",
+                "--report",
+                report,
+            )
             self.assertEqual((code, err), (0, ""))
             found = json.loads(Path(report).read_text())
             self.assertIn(found["chain"][-1]["sentence"], out)
-            self.assertEqual({one["family"] for one in (*found["singles"], *found["chain"])}, {"pace"})
-            for arguments in (["compare", part], ["propose", part, "--give", "70"], ["propose", part, "--keep", "body.wals"]):
+            self.assertEqual(
+                {one["family"] for one in (*found["singles"], *found["chain"])}, {"pace"}
+            )
+            for arguments in (
+                ["compare", part],
+                ["propose", part, "--give", "70"],
+                ["propose", part, "--keep", "body.wals"],
+            ):
                 code, _, err = self.run_main(*arguments)
                 self.assertEqual((code, len(err.strip().splitlines())), (2, 1), arguments)
 
@@ -306,15 +469,27 @@ class CommandLine(unittest.TestCase):
             Path(part).write_bytes(stl(cube()))
             broken = str(Path(folder) / "b.json")
             Path(broken).write_text("{")
-            for arguments in (["plan", part, "--set", "body.walls=99"], ["plan", part + "x"], ["plan", part, "--spec", broken],
-                              ["plan", part, "--moves", "a.csv"], ["sample", "nothing", "--out", part], ["check-gcode", part],
-                              ["plan", part, "--set", "place.scale_x=5000"]):
+            for arguments in (
+                ["plan", part, "--set", "body.walls=99"],
+                ["plan", part + "x"],
+                ["plan", part, "--spec", broken],
+                ["plan", part, "--moves", "a.csv"],
+                ["sample", "nothing", "--out", part],
+                ["check-gcode", part],
+                ["plan", part, "--set", "place.scale_x=5000"],
+            ):
                 code, _, err = self.run_main(*arguments)
                 self.assertEqual(code, 2, arguments)
                 self.assertEqual(len(err.strip().splitlines()), 1, arguments)
 
     def test_settings_as_a_process(self):
-        result = subprocess.run([sys.executable, "-m", "northpace", "settings", "--json"], cwd=ROOT, capture_output=True, text=True, check=True)
+        result = subprocess.run(
+            [sys.executable, "-m", "northpace", "settings", "--json"],
+            cwd=ROOT,
+            capture_output=True,
+            text=True,
+            check=True,
+        )
         self.assertEqual(json.loads(result.stdout), json.loads(json.dumps(settings())))
 
 
@@ -326,7 +501,18 @@ class Samples(unittest.TestCase):
             self.assertEqual([f.code for f in plan.findings if f.severity == "stop"], [], name)
 
     def test_stated_dimensions(self):
-        self.assertEqual([round(v, 3) for v in PIPELINE.plan(sample_stl("dome-cap"), "a.stl", PlanSpec()).report["part"]["size_mm"]], [60, 60, 36])
+        self.assertEqual(
+            [
+                round(v, 3)
+                for v in PIPELINE.plan(sample_stl("dome-cap"), "a.stl", PlanSpec()).report["part"][
+                    "size_mm"
+                ]
+            ],
+            [60, 60, 36],
+        )
 
     def test_an_organic_body_plans(self):
-        self.assertGreater(Pipeline().plan(stl(organic(48, 40)), "a.stl", PlanSpec()).report["filament"]["mass_g"], 5)
+        self.assertGreater(
+            Pipeline().plan(stl(organic(48, 40)), "a.stl", PlanSpec()).report["filament"]["mass_g"],
+            5,
+        )

@@ -34,8 +34,21 @@ def star(radii):
 def times(points, speed, acceleration):
     p = np.asarray(points, float)
     out = np.zeros(len(p))
-    total = run(p[:, 0].copy(), p[:, 1].copy(), np.zeros(len(p)), np.zeros(len(p)), np.full(len(p), float(speed)),
-                np.full(len(p), float(acceleration)), limits_of(MACHINE), 0, len(p), 0.0, 0.0, 0.0, out)
+    total = run(
+        p[:, 0].copy(),
+        p[:, 1].copy(),
+        np.zeros(len(p)),
+        np.zeros(len(p)),
+        np.full(len(p), float(speed)),
+        np.full(len(p), float(acceleration)),
+        limits_of(MACHINE),
+        0,
+        len(p),
+        0.0,
+        0.0,
+        0.0,
+        out,
+    )
     return total, out
 
 
@@ -44,7 +57,7 @@ class Numbers(unittest.TestCase):
     @settings(deadline=None)
     def test_written_numbers_read_back(self, value, decimals):
         out = np.zeros(40, np.uint8)
-        text = out[:_number(out, 0, value, decimals)].tobytes().decode()
+        text = out[: _number(out, 0, value, decimals)].tobytes().decode()
         self.assertAlmostEqual(float(text), value, delta=0.5001 * 10.0**-decimals)
         self.assertFalse("." in text and text.endswith("0"))
         self.assertNotEqual(text, "-0")
@@ -62,7 +75,11 @@ class Numbers(unittest.TestCase):
 
 
 class MotionProperties(unittest.TestCase):
-    points = st.lists(st.tuples(st.floats(-100, 100, **finite), st.floats(-100, 100, **finite)), min_size=1, max_size=30)
+    points = st.lists(
+        st.tuples(st.floats(-100, 100, **finite), st.floats(-100, 100, **finite)),
+        min_size=1,
+        max_size=30,
+    )
 
     @given(points, st.floats(5, 300), st.floats(50, 5000))
     @settings(deadline=None)
@@ -70,13 +87,20 @@ class MotionProperties(unittest.TestCase):
         total, each = times(points, speed, acceleration)
         length = np.linalg.norm(np.diff(np.r_[[(0, 0)], points], axis=0), axis=1)
         self.assertTrue((each >= length / speed - 1e-9).all())
-        stopping = sum(2 * np.sqrt(d / acceleration) if d < speed**2 / acceleration else d / speed + speed / acceleration for d in length)
+        stopping = sum(
+            2 * np.sqrt(d / acceleration)
+            if d < speed**2 / acceleration
+            else d / speed + speed / acceleration
+            for d in length
+        )
         self.assertLessEqual(total, stopping + 1e-6)
 
     @given(points, st.floats(5, 300), st.floats(50, 2000))
     @settings(deadline=None)
     def test_more_acceleration_is_never_slower(self, points, speed, acceleration):
-        self.assertLessEqual(times(points, speed, 2 * acceleration)[0], times(points, speed, acceleration)[0] + 1e-9)
+        self.assertLessEqual(
+            times(points, speed, 2 * acceleration)[0], times(points, speed, acceleration)[0] + 1e-9
+        )
 
     @given(st.floats(1, 200), st.integers(2, 40), st.floats(10, 200))
     @settings(deadline=None)
@@ -93,7 +117,14 @@ class Fill(unittest.TestCase):
     @settings(max_examples=60, deadline=None)
     def test_lines_and_joins_stay_inside(self, radii, angle, pitch, fit):
         polygon = star(np.array(radii))
-        chains = fill_lines(np.array([polygon]), np.array([angle]), np.array([pitch]), np.array([pitch / 2 if fit else 0.2]), fit, 2.0)
+        chains = fill_lines(
+            np.array([polygon]),
+            np.array([angle]),
+            np.array([pitch]),
+            np.array([pitch / 2 if fit else 0.2]),
+            fit,
+            2.0,
+        )
         self.assertGreater(len(chains.polygon), 0)
         room = polygon.buffer(1e-6)
         length = 0.0
@@ -108,11 +139,29 @@ class Fill(unittest.TestCase):
     def test_any_convex_prism_lays_its_volume(self, radii, walls, angle):
         section = star(np.array(radii)).convex_hull
         assume(section.buffer(-7).area > 1)
-        solid = m3.CrossSection([np.asarray(section.exterior.coords)[:-1]], m3.FillRule.EvenOdd).extrude(1.0)
-        plan = Pipeline().plan(stl(solid), "a.stl", with_settings(PlanSpec(), [
-            "body.infill_density=100", f"body.walls={walls}", f"body.solid_angles={angle},{angle + 90}", "footing.skirt_loops=0"]))
+        solid = m3.CrossSection(
+            [np.asarray(section.exterior.coords)[:-1]], m3.FillRule.EvenOdd
+        ).extrude(1.0)
+        plan = Pipeline().plan(
+            stl(solid),
+            "a.stl",
+            with_settings(
+                PlanSpec(),
+                [
+                    "body.infill_density=100",
+                    f"body.walls={walls}",
+                    f"body.solid_angles={angle},{angle + 90}",
+                    "footing.skirt_loops=0",
+                ],
+            ),
+        )
         moves = plan.moves
-        volume = np.bincount(moves.layer[moves.width > 0], moves.filament[moves.width > 0], minlength=5) * np.pi * 1.75**2 / 4
+        volume = (
+            np.bincount(moves.layer[moves.width > 0], moves.filament[moves.width > 0], minlength=5)
+            * np.pi
+            * 1.75**2
+            / 4
+        )
         width = plan.spec.body.outer_width
         edge = (width - spacing(width, 0.2)) / 2 if walls else 0.0
         wanted = shapely.area(offset(plan.outlines.areas, -edge)) * 0.2
@@ -132,16 +181,22 @@ class MendProperties(unittest.TestCase):
     @settings(max_examples=25, deadline=None)
     def test_any_order_and_direction_of_facets_gives_the_same_solid(self, chosen, seed):
         faces = self.faces.copy()
-        wrong = np.unique([k % len(faces) for k in chosen]).astype(int) if chosen else np.empty(0, int)
+        wrong = (
+            np.unique([k % len(faces) for k in chosen]).astype(int) if chosen else np.empty(0, int)
+        )
         assume(len(wrong) < 0.45 * len(faces))
         faces[wrong] = faces[wrong][:, ::-1]
         faces = np.random.default_rng(seed).permutation(faces)
         part = load_part(binary_stl(self.vertices, faces), "a.stl")
-        self.assertAlmostEqual(part.volume, load_part(binary_stl(self.vertices, self.faces), "a.stl").volume, 4)
+        self.assertAlmostEqual(
+            part.volume, load_part(binary_stl(self.vertices, self.faces), "a.stl").volume, 4
+        )
 
 
 class Words(unittest.TestCase):
-    @given(st.dictionaries(st.sampled_from(sorted(FIELDS)), st.text(max_size=60)), st.integers(12, 120))
+    @given(
+        st.dictionaries(st.sampled_from(sorted(FIELDS)), st.text(max_size=60)), st.integers(12, 120)
+    )
     def test_any_words_give_a_safe_name_in_the_limit(self, values, limit):
         name = file_name("{time}_{part}_{material}_p{plan}", values, limit)
         self.assertLessEqual(len(name), limit)
@@ -152,4 +207,6 @@ class Words(unittest.TestCase):
         share = parts_per_spool(usable, each)
         self.assertAlmostEqual(share.parts * each + share.left_over_g, usable, 6)
         self.assertLess(share.left_over_g, each * (1 + 1e-6))
-        self.assertGreaterEqual(usable / (each - share.lighter_for_one_more_g), share.parts + 1 - 1e-6)
+        self.assertGreaterEqual(
+            usable / (each - share.lighter_for_one_more_g), share.parts + 1 - 1e-6
+        )

@@ -1,4 +1,6 @@
-"""The spiral: one unbroken line from base to rim, measured from the text of the file alone, and refused where the part does not allow it."""
+"""The spiral: one unbroken line from base to rim, measured from the text of the file alone, and
+refused where the part does not allow it.
+"""
 
 import re
 import unittest
@@ -12,14 +14,24 @@ from northpace.pipeline import Pipeline
 from northpace.spec import PlanSpec, spec_from, with_settings
 from tests.core.shapes import cube, stl
 
-SPIRAL = ("body.build=spiral", "body.outer_width=0.5", "pace.least_layer_time=0", "footing.skirt_loops=0")
+SPIRAL = (
+    "body.build=spiral",
+    "body.outer_width=0.5",
+    "pace.least_layer_time=0",
+    "footing.skirt_loops=0",
+)
 
 
 def fluted(height=20.0) -> m3.Manifold:
     """A twisted tube with eight flutes, modelled as a solid body."""
     turn = np.linspace(0, 2 * np.pi, 160, endpoint=False)
     radius = 18 + 1.5 * np.cos(8 * turn)
-    return m3.Manifold.extrude(m3.CrossSection([np.stack([radius * np.cos(turn), radius * np.sin(turn)], 1)]), height, 60, 40.0)
+    return m3.Manifold.extrude(
+        m3.CrossSection([np.stack([radius * np.cos(turn), radius * np.sin(turn)], 1)]),
+        height,
+        60,
+        40.0,
+    )
 
 
 def read(text: bytes) -> np.ndarray:
@@ -42,7 +54,11 @@ class Spiral(unittest.TestCase):
         moves = read(plan.gcode)
         # after the last move without filament everything is the spiral
         begin = int(np.flatnonzero(moves[:, 3] <= 0)[-1])
-        while begin + 1 < len(moves) and moves[begin + 1, 0] == moves[begin, 0] and moves[begin + 1, 1] == moves[begin, 1]:
+        while (
+            begin + 1 < len(moves)
+            and moves[begin + 1, 0] == moves[begin, 0]
+            and moves[begin + 1, 1] == moves[begin, 1]
+        ):
             begin += 1  # the return of the filament
         spiral = moves[begin:]
         z = spiral[:, 2]
@@ -88,8 +104,12 @@ class Spiral(unittest.TestCase):
         self.assertLess(far.max(), 0.25)
 
     def test_changing_pitch(self):
-        plan = self.plan(fluted(), 'surface.bands=[{"name": "fine", "from_mm": 8, "to_mm": 14, "height_mm": 0.1}]', "surface.kind=best-fit",
-                         "surface.target_um=100")
+        plan = self.plan(
+            fluted(),
+            'surface.bands=[{"name": "fine", "from_mm": 8, "to_mm": 14, "height_mm": 0.1}]',
+            "surface.kind=best-fit",
+            "surface.target_um=100",
+        )
         heights = plan.outlines.heights
         self.assertGreater(len(np.unique(np.round(heights, 3))), 2)
         self.check(plan, 20.0)
@@ -97,23 +117,38 @@ class Spiral(unittest.TestCase):
     def test_refused_with_height_and_reason(self):
         tube = m3.Manifold.cylinder(12.0, 10.0, 10.0, 64)
         loop = tube + m3.Manifold.cylinder(3.0, 3.0, 3.0, 32).translate((16, 0, 6))
-        fork = m3.Manifold.cube((30.0, 10.0, 6.0)) + m3.Manifold.cube((8.0, 10.0, 12.0)) + m3.Manifold.cube((8.0, 10.0, 12.0)).translate((22, 0, 0))
+        fork = (
+            m3.Manifold.cube((30.0, 10.0, 6.0))
+            + m3.Manifold.cube((8.0, 10.0, 12.0))
+            + m3.Manifold.cube((8.0, 10.0, 12.0)).translate((22, 0, 0))
+        )
         dome = m3.Manifold.sphere(10.0, 96).trim_by_plane((0.0, 0.0, 1.0), 0.0)
         shelf = tube + m3.Manifold.cylinder(4.0, 14.0, 14.0, 64).translate((0, 0, 8))
-        for solid, words, z in ((loop, "2 outlines", 6.2), (fork, "2 outlines", 6.2), (shelf, "leans out", 8.2),
-                                (tube - m3.Manifold.cylinder(12.0, 8.0, 8.0, 64).translate((0, 0, 3)), "has a hole", 3.2)):
+        for solid, words, z in (
+            (loop, "2 outlines", 6.2),
+            (fork, "2 outlines", 6.2),
+            (shelf, "leans out", 8.2),
+            (
+                tube - m3.Manifold.cylinder(12.0, 8.0, 8.0, 64).translate((0, 0, 3)),
+                "has a hole",
+                3.2,
+            ),
+        ):
             with self.assertRaises(InputError) as caught:
                 self.plan(solid)
             self.assertIn(words, str(caught.exception))
             self.assertIn(f"at {z:.2f} mm", str(caught.exception))
         with self.assertRaises(InputError) as caught:
             self.plan(dome)
-        # a step of half a bead inwards in a layer of 0.2: the slope is less than 0.8, from z = 10 · 0.78 on
+        # a step of half a bead inwards in a layer of 0.2: the slope is less than 0.8, from z = 10 ·
+        # 0.78 on
         said = float(re.search(r"at (\d+\.\d+) mm", str(caught.exception))[1])
         self.assertAlmostEqual(said, 7.9, delta=0.3)
 
     def test_a_wall_modelled_double_takes_its_outer_contour(self):
-        tube = m3.Manifold.cylinder(8.0, 10.0, 10.0, 96) - m3.Manifold.cylinder(8.0, 8.5, 8.5, 96).translate((0, 0, 1))
+        tube = m3.Manifold.cylinder(8.0, 10.0, 10.0, 96) - m3.Manifold.cylinder(
+            8.0, 8.5, 8.5, 96
+        ).translate((0, 0, 1))
         plan = self.plan(tube, "body.outer_contour_only=true")
         self.check(plan, 8.0)
 
@@ -124,7 +159,11 @@ class Spiral(unittest.TestCase):
         self.assertIn("open-by-design", [f.code for f in plan.findings])
 
     def test_open_vessel(self):
-        plan = Pipeline().plan(stl(cube(12)), "a.stl", with_settings(PlanSpec(), ["body.build=open-vessel", "body.walls=2"]))
+        plan = Pipeline().plan(
+            stl(cube(12)),
+            "a.stl",
+            with_settings(PlanSpec(), ["body.build=open-vessel", "body.walls=2"]),
+        )
         above = plan.moves.layer > 5
         laid = {int(f) for f in np.unique(plan.moves.feature[above & (plan.moves.width > 0)])}
         self.assertEqual(laid, {4, 5})
@@ -135,10 +174,25 @@ class Stretches(unittest.TestCase):
     """A spiral of part of the height, ordinary layers around it."""
 
     def plan(self, solid, *pairs):
-        return Pipeline().plan(stl(solid), "a.stl", with_settings(PlanSpec(), ["body.outer_width=0.5", "pace.least_layer_time=0", "footing.skirt_loops=0", *pairs]))
+        return Pipeline().plan(
+            stl(solid),
+            "a.stl",
+            with_settings(
+                PlanSpec(),
+                [
+                    "body.outer_width=0.5",
+                    "pace.least_layer_time=0",
+                    "footing.skirt_loops=0",
+                    *pairs,
+                ],
+            ),
+        )
 
     def band(self, low, high):
-        return f'surface.bands=[{{"from_mm": {low}, "to_mm": {high}, "changes": {{"body.build": "spiral"}}}}]'
+        return (
+            f'surface.bands=[{{"from_mm": {low}, "to_mm": {high}, "changes": '
+            f'{{"body.build": "spiral"}}}}]'
+        )
 
     def test_a_spiral_between_two_heights(self):
         plan = self.plan(m3.Manifold.cylinder(12.0, 10.0, 10.0, 128), self.band(4, 8))
@@ -151,19 +205,35 @@ class Stretches(unittest.TestCase):
         self.assertLessEqual(np.diff(spiral[:, 2]).max(), 0.02 + 1e-9)
         self.assertEqual(plan.report["spirals"], [[4.0, 8.0]])
         # below it closes with a top, above with a bottom; and both are as they would be without it
-        kinds = [(entry["kinds"], entry["from_mm"], entry["to_mm"]) for entry in plan.report["solid"]["patches"]]
-        self.assertTrue(any("top" in kind and abs(high - 4) < 1e-6 for kind, _, high in kinds), kinds)
-        self.assertTrue(any("bottom" in kind and abs(low - 8) < 1e-6 for kind, low, _ in kinds), kinds)
+        kinds = [
+            (entry["kinds"], entry["from_mm"], entry["to_mm"])
+            for entry in plan.report["solid"]["patches"]
+        ]
+        self.assertTrue(
+            any("top" in kind and abs(high - 4) < 1e-6 for kind, _, high in kinds), kinds
+        )
+        self.assertTrue(
+            any("bottom" in kind and abs(low - 8) < 1e-6 for kind, low, _ in kinds), kinds
+        )
         laid = plan.moves.filament * (plan.moves.width > 0)
         plain = self.plan(m3.Manifold.cylinder(12.0, 10.0, 10.0, 128)).moves
         for k in (5, 10, 50):
-            self.assertAlmostEqual(laid[plan.moves.layer == k].sum() / (plain.filament * (plain.width > 0))[plain.layer == k].sum(), 1, delta=0.02)
+            self.assertAlmostEqual(
+                laid[plan.moves.layer == k].sum()
+                / (plain.filament * (plain.width > 0))[plain.layer == k].sum(),
+                1,
+                delta=0.02,
+            )
         # the head goes on from the rim of the spiral, wherever it would have come from otherwise
         after = inside[-1] + 1
         self.assertLess(np.hypot(*(moves[after + 3, :2] - moves[after, :2])), 60)
 
     def test_what_cannot_be_one_is_refused_within_its_band_only(self):
-        fork = m3.Manifold.cube((30.0, 10.0, 6.0)) + m3.Manifold.cube((8.0, 10.0, 12.0)) + m3.Manifold.cube((8.0, 10.0, 12.0)).translate((22, 0, 0))
+        fork = (
+            m3.Manifold.cube((30.0, 10.0, 6.0))
+            + m3.Manifold.cube((8.0, 10.0, 12.0))
+            + m3.Manifold.cube((8.0, 10.0, 12.0)).translate((22, 0, 0))
+        )
         self.assertEqual(self.plan(fork, self.band(1, 6)).report["spirals"], [[1.0, 6.0]])
         with self.assertRaises(InputError) as caught:
             self.plan(fork, self.band(1, 8))
@@ -176,12 +246,23 @@ class Stretches(unittest.TestCase):
         found = pipeline.vase(data, "a.stl", PlanSpec())
         self.assertFalse(found.suits)
         self.assertEqual([entry.rule for entry in found.breaks][0], "outlines")
-        self.assertEqual([offer.words for offer in found.offers], ["Spiral up to 6.00 mm, the rest ordinary", "Spiral between 9.20 and 12.00 mm, the rest ordinary"])
+        self.assertEqual(
+            [offer.words for offer in found.offers],
+            [
+                "Spiral up to 6.00 mm, the rest ordinary",
+                "Spiral between 9.20 and 12.00 mm, the rest ordinary",
+            ],
+        )
         for offer, (low, high) in zip(found.offers, ((0.6, 6.0), (9.2, 12.0)), strict=True):
-            plan = pipeline.plan(data, "a.stl", spec_from({"surface": {"bands": [offer.change["surface.bands"]]}}))
+            plan = pipeline.plan(
+                data, "a.stl", spec_from({"surface": {"bands": [offer.change["surface.bands"]]}})
+            )
             self.assertEqual(plan.report["spirals"], [[low, high]])
         shell = tube - m3.Manifold.cylinder(12.0, 8.0, 8.0, 64).translate((0, 0, 3))
-        self.assertEqual(pipeline.vase(stl(shell), "a.stl", PlanSpec()).offers[0].change, {"body.build": "spiral", "body.outer_contour_only": True})
+        self.assertEqual(
+            pipeline.vase(stl(shell), "a.stl", PlanSpec()).offers[0].change,
+            {"body.build": "spiral", "body.outer_contour_only": True},
+        )
         self.assertTrue(pipeline.vase(stl(tube), "a.stl", PlanSpec()).suits)
 
     def test_what_is_set_aside_is_told_with_its_value(self):
@@ -195,7 +276,14 @@ class Stretches(unittest.TestCase):
     def test_the_wall_has_a_width_a_nozzle_holds(self):
         for width, allowed in ((0.3, False), (0.32, True), (0.8, True), (0.85, False)):
             try:
-                with_settings(PlanSpec(), ["body.build=spiral", f"body.outer_width={width}", "body.first_layer_width=0.5"])
+                with_settings(
+                    PlanSpec(),
+                    [
+                        "body.build=spiral",
+                        f"body.outer_width={width}",
+                        "body.first_layer_width=0.5",
+                    ],
+                )
                 self.assertTrue(allowed, width)
             except InputError as error:
                 self.assertFalse(allowed, width)
@@ -207,12 +295,18 @@ class Rims(unittest.TestCase):
 
     def setUp(self):
         tilt = np.radians(10)
-        self.data = stl(m3.Manifold.cylinder(20.0, 10.0, 10.0, 192).trim_by_plane((-np.sin(tilt), 0.0, -np.cos(tilt)), -np.cos(tilt) * 11.763))
+        self.data = stl(
+            m3.Manifold.cylinder(20.0, 10.0, 10.0, 192).trim_by_plane(
+                (-np.sin(tilt), 0.0, -np.cos(tilt)), -np.cos(tilt) * 11.763
+            )
+        )
 
     def spiral(self, rim):
-        plan = Pipeline().plan(self.data, "a.stl", with_settings(PlanSpec(), [*SPIRAL, f"body.rim={rim}"]))
+        plan = Pipeline().plan(
+            self.data, "a.stl", with_settings(PlanSpec(), [*SPIRAL, f"body.rim={rim}"])
+        )
         moves = read(plan.gcode)
-        return moves[int(np.flatnonzero(moves[:, 3] <= 0)[-1]) + 1:]
+        return moves[int(np.flatnonzero(moves[:, 3] <= 0)[-1]) + 1 :]
 
     def test_refused_unless_chosen(self):
         with self.assertRaises(InputError) as caught:
@@ -243,7 +337,11 @@ class Rims(unittest.TestCase):
 
     def test_too_steep_to_follow(self):
         steep = np.radians(35)
-        cut = stl(m3.Manifold.cylinder(30.0, 10.0, 10.0, 96).trim_by_plane((-np.sin(steep), 0.0, -np.cos(steep)), -np.cos(steep) * 15))
+        cut = stl(
+            m3.Manifold.cylinder(30.0, 10.0, 10.0, 96).trim_by_plane(
+                (-np.sin(steep), 0.0, -np.cos(steep)), -np.cos(steep) * 15
+            )
+        )
         with self.assertRaises(InputError) as caught:
             Pipeline().plan(cut, "a.stl", with_settings(PlanSpec(), [*SPIRAL, "body.rim=follow"]))
         self.assertIn("follows up to 20°", str(caught.exception))

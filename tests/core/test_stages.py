@@ -12,7 +12,15 @@ from northpace.errors import InputError
 from northpace.layers.even import even_heights
 from northpace.moves import FEATURES, INNER, OUTER, SOLID, TOP, TRAVEL
 from northpace.outlines.sections import cut, sections
-from northpace.part.solid import binary_stl, check_size, flat_faces, load_part, mesh_arrays, misfits, place
+from northpace.part.solid import (
+    binary_stl,
+    check_size,
+    flat_faces,
+    load_part,
+    mesh_arrays,
+    misfits,
+    place,
+)
 from northpace.paths.areas import reach
 from northpace.paths.bead import spacing
 from northpace.paths.walls import walls
@@ -34,10 +42,14 @@ class Placing(unittest.TestCase):
         np.testing.assert_allclose(found.low, (-5, -10, 0), atol=1e-6)
 
     def test_scale_turn_and_face(self):
-        np.testing.assert_allclose(placed(self.box, scale_x=200, scale_z=50).size, (20, 20, 15), atol=1e-5)
+        np.testing.assert_allclose(
+            placed(self.box, scale_x=200, scale_z=50).size, (20, 20, 15), atol=1e-5
+        )
         np.testing.assert_allclose(placed(self.box, turn_x=90).size, (10, 30, 20), atol=1e-5)
         np.testing.assert_allclose(placed(self.box, turn_z=90).size, (20, 10, 30), atol=1e-5)
-        np.testing.assert_allclose(placed(self.box, down_x=1, down_z=0).size, (30, 20, 10), atol=1e-5)
+        np.testing.assert_allclose(
+            placed(self.box, down_x=1, down_z=0).size, (30, 20, 10), atol=1e-5
+        )
         np.testing.assert_allclose(placed(self.box, down_z=1).size, (10, 20, 30), atol=1e-5)
         np.testing.assert_allclose(placed(self.box, inches=True).size, (254, 508, 762), atol=1e-3)
 
@@ -59,19 +71,27 @@ class Placing(unittest.TestCase):
 
     def test_faces_to_stand_on(self):
         faces = flat_faces(load_part(stl(self.box), "a.stl"))
-        self.assertEqual([round(face["area_mm2"]) for face in faces], [600, 600, 300, 300, 200, 200])
+        self.assertEqual(
+            [round(face["area_mm2"]) for face in faces], [600, 600, 300, 300, 200, 200]
+        )
 
     def test_what_does_not_fit_is_said(self):
         small = Machine(size_x=15, size_y=15, size_z=100)
-        for machine, code, words in ((small, "outside-bed", "beyond the bed"), (Machine(size_z=20), "too-tall", "tall"),
-                                     (Machine(bed="round", size_x=22), "outside-bed", "round bed")):
+        for machine, code, words in (
+            (small, "outside-bed", "beyond the bed"),
+            (Machine(size_z=20), "too-tall", "tall"),
+            (Machine(bed="round", size_x=22), "outside-bed", "round bed"),
+        ):
             (found,) = misfits(placed(self.box), machine)
             self.assertEqual(found[0], code)
             self.assertIn(words, found[1])
         self.assertEqual(misfits(placed(self.box), Machine(bed="round", size_x=22.4)), [])
         self.assertEqual(len(misfits(placed(self.box), Machine(size_z=30), lift=1.0)), 1)
         with self.assertRaisesRegex(InputError, "unit"):
-            check_size(place(load_part(stl(cube(31)), "a.stl"), Placement()), Machine(size_x=10, size_y=10, size_z=10))
+            check_size(
+                place(load_part(stl(cube(31)), "a.stl"), Placement()),
+                Machine(size_x=10, size_y=10, size_z=10),
+            )
 
 
 class Stacks(unittest.TestCase):
@@ -80,9 +100,12 @@ class Stacks(unittest.TestCase):
     def test_even_stacks_meet_every_limit(self, top, first, each):
         machine = Machine()
         try:
-            heights = even_heights(top / 100, Surface(layer_height=each / 100, first_layer_height=first / 100), machine)
+            heights = even_heights(
+                top / 100, Surface(layer_height=each / 100, first_layer_height=first / 100), machine
+            )
         except InputError:
-            # only where no stack exists: right above the first layer, less than a layer or between one and two
+            # only where no stack exists: right above the first layer, less than a layer or between
+            # one and two
             self.assertLess(top, first + 2 * 30)
             return
         steps = np.round(heights / 0.01).astype(int)
@@ -105,7 +128,9 @@ class Outlines(unittest.TestCase):
             body = placed(solid)
             heights = np.full(int(body.height / 0.05), body.height / int(body.height / 0.05))
             outlines = cut(body, heights)
-            self.assertAlmostEqual(float((shapely.area(outlines.areas) * heights).sum()) / body.volume, 1, delta=2e-3)
+            self.assertAlmostEqual(
+                float((shapely.area(outlines.areas) * heights).sum()) / body.volume, 1, delta=2e-3
+            )
 
     def test_a_level_step_belongs_to_the_side_above(self):
         solid = cube(20) + m3.Manifold.cube((10.0, 10.0, 10.0)).translate((0, 0, 20))
@@ -113,14 +138,20 @@ class Outlines(unittest.TestCase):
         np.testing.assert_allclose(shapely.area(areas), [400, 400, 100, 100, 0], atol=1e-6)
 
     def test_holes_and_islands_in_holes(self):
-        solid = cube(30) - m3.Manifold.cube((20.0, 20.0, 40.0)).translate((5, 5, -5)) + m3.Manifold.cube((8.0, 8.0, 30.0)).translate((11, 11, 0))
+        solid = (
+            cube(30)
+            - m3.Manifold.cube((20.0, 20.0, 40.0)).translate((5, 5, -5))
+            + m3.Manifold.cube((8.0, 8.0, 30.0)).translate((11, 11, 0))
+        )
         outlines = cut(placed(solid), np.full(10, 3.0))
         self.assertEqual(len(outlines.islands), 20)
         np.testing.assert_allclose(shapely.area(outlines.areas), 900 - 400 + 64, rtol=1e-6)
 
     def test_offsets(self):
         outlines = cut(placed(cube()), np.full(10, 2.0), -0.1, -0.2)
-        np.testing.assert_allclose(shapely.area(outlines.areas), [19.4**2, *[19.8**2] * 9], rtol=1e-6)
+        np.testing.assert_allclose(
+            shapely.area(outlines.areas), [19.4**2, *[19.8**2] * 9], rtol=1e-6
+        )
 
 
 class WallsAndAreas(unittest.TestCase):
@@ -133,9 +164,11 @@ class WallsAndAreas(unittest.TestCase):
         for k in range(3):
             p = np.flatnonzero((table.layer == 5) & (table.rank == 2 - k))
             self.assertEqual(len(p), 1)
-            points = table.points[table.starts[p[0]]:table.starts[p[0] + 1]]
+            points = table.points[table.starts[p[0]] : table.starts[p[0] + 1]]
             np.testing.assert_allclose(np.abs(points).max(axis=0), 10 - expected[k], atol=1e-9)
-        self.assertAlmostEqual(float(np.sqrt(found.border[5].area)), 20 - 2 * (expected[2] + s1 / 2), 9)
+        self.assertAlmostEqual(
+            float(np.sqrt(found.border[5].area)), 20 - 2 * (expected[2] + s1 / 2), 9
+        )
         self.assertEqual(len(found.leftover), 0)
 
     def test_solid_layers_by_thickness_and_least_count(self):
@@ -168,7 +201,11 @@ class WallsAndAreas(unittest.TestCase):
 class Order(unittest.TestCase):
     def test_outer_wall_last_or_first(self):
         for order, first, last in (("outside-last", INNER, OUTER), ("outside-first", OUTER, INNER)):
-            moves = Pipeline().plan(stl(cube()), "a.stl", with_settings(PlanSpec(), [f"body.wall_order={order}"])).moves
+            moves = (
+                Pipeline()
+                .plan(stl(cube()), "a.stl", with_settings(PlanSpec(), [f"body.wall_order={order}"]))
+                .moves
+            )
             in_walls = moves.feature[(moves.layer == 50) & np.isin(moves.feature, (INNER, OUTER))]
             self.assertEqual((in_walls[0], in_walls[-1]), (first, last))
 
@@ -181,7 +218,11 @@ class Order(unittest.TestCase):
         self.assertTrue((np.add.accumulate(pulled) <= 1e-9).all() and abs(pulled.sum()) < 1e-9)
 
     def test_seam_at_the_rear(self):
-        moves = Pipeline().plan(stl(m3.Manifold.cylinder(10.0, 10.0, 10.0, 90)), "a.stl", PlanSpec()).moves
+        moves = (
+            Pipeline()
+            .plan(stl(m3.Manifold.cylinder(10.0, 10.0, 10.0, 90)), "a.stl", PlanSpec())
+            .moves
+        )
         starts = np.flatnonzero((moves.feature[1:] == OUTER) & (moves.feature[:-1] != OUTER))
         self.assertGreater(len(starts), 40)
         self.assertTrue((moves.y[starts] > 110 + 10 - 0.3).all())

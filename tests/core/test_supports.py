@@ -38,13 +38,22 @@ class Supports(unittest.TestCase):
             made = plan(mushroom(lean), ON)
             rise = 6 * np.tan(np.radians(lean))
             under = np.pi * ((5 + rise) ** 2 - 5**2)
-            self.assertGreater(sum(stand["contact_mm2"] for stand in made.report["stands"]), 0.5 * under, lean)
+            self.assertGreater(
+                sum(stand["contact_mm2"] for stand in made.report["stands"]), 0.5 * under, lean
+            )
             laid = lay_out(mushroom(lean), ON)
-            # in the gap between a stand and the slope above it there is no support, and the stalk stays clear
+            # in the gap between a stand and the slope above it there is no support, and the stalk
+            # stays clear
             layer = 10
-            held = np.flatnonzero(np.isin(laid.rows.feature, (SUPPORT, ROOF)) & (laid.rows.width > 0) & (laid.rows.layer == layer))
+            held = np.flatnonzero(
+                np.isin(laid.rows.feature, (SUPPORT, ROOF))
+                & (laid.rows.width > 0)
+                & (laid.rows.layer == layer)
+            )
             strokes = shapely.buffer(laid.lines(held), 0.225)
-            self.assertGreaterEqual(float(shapely.distance(strokes, laid.outlines.areas[layer]).min()), 0.55)
+            self.assertGreaterEqual(
+                float(shapely.distance(strokes, laid.outlines.areas[layer]).min()), 0.55
+            )
 
     def test_clearances(self):
         laid = lay_out(SHELF, ON, "supports.gap_top=0.4", "supports.clearance=0.8")
@@ -54,13 +63,21 @@ class Supports(unittest.TestCase):
         self.assertAlmostEqual(float(rows.z[held].max()), 7.6, 5)
         beside = held & (rows.layer == 10)
         strokes = shapely.buffer(laid.lines(np.flatnonzero(beside)), 0.225)
-        self.assertGreaterEqual(float(shapely.distance(strokes, outlines.areas[10]).min()), 0.8 - 0.05)
+        self.assertGreaterEqual(
+            float(shapely.distance(strokes, outlines.areas[10]).min()), 0.8 - 0.05
+        )
 
     def test_density_and_strength(self):
         solid = box(5, 40, 20) + box(45, 40, 2, (0, 0, 18))
-        thin, dense = (lay_out(solid, ON, f"supports.density={share}", "supports.roof=0").volume(SUPPORT) for share in (10, 30))
+        thin, dense = (
+            lay_out(solid, ON, f"supports.density={share}", "supports.roof=0").volume(SUPPORT)
+            for share in (10, 30)
+        )
         self.assertAlmostEqual(dense / thin, 3, delta=0.25)
-        light, strong = (lay_out(solid, ON, f"supports.strength={word}", "supports.roof=0").volume(SUPPORT) for word in ("light", "strong"))
+        light, strong = (
+            lay_out(solid, ON, f"supports.strength={word}", "supports.roof=0").volume(SUPPORT)
+            for word in ("light", "strong")
+        )
         self.assertGreater(strong, 1.05 * light)
         laid = lay_out(solid, ON, "supports.density=10", "supports.roof=0")
         room = float((shapely.area(laid.built.stands.areas) * laid.outlines.heights).sum())
@@ -97,7 +114,9 @@ class Supports(unittest.TestCase):
     def test_no_splinters(self):
         from demo.shapes import sample_stl
 
-        made = Pipeline().plan(sample_stl("anemometer-cup"), "a.stl", with_settings(PlanSpec(), [ON]))
+        made = Pipeline().plan(
+            sample_stl("anemometer-cup"), "a.stl", with_settings(PlanSpec(), [ON])
+        )
         self.assertGreaterEqual(min(stand["contact_mm2"] for stand in made.report["stands"]), 0.5)
 
     def test_demanded_and_forbidden_faces(self):
@@ -106,10 +125,25 @@ class Supports(unittest.TestCase):
         self.assertEqual(forbidden.report["stands"], [])
         # a slope that needs none gets some where it is asked for
         ramp = mushroom(40)
-        asked = plan(ramp, ON, f"supports.marks={json.dumps([{'x': 7.0, 'y': 0.0, 'z': 6.4, 'spread': 10.0, 'want': True}])}")
+        asked = plan(
+            ramp,
+            ON,
+            "supports.marks="
+            + json.dumps([{"x": 7.0, "y": 0.0, "z": 6.4, "spread": 10.0, "want": True}]),
+        )
         self.assertGreater(len(asked.report["stands"]), 0)
-        brushed = plan(ramp, ON, f"supports.marks={json.dumps([{'x': 7.0, 'y': 0.0, 'z': 6.4, 'spread': 60.0, 'radius': 4.0, 'want': True}])}")
-        self.assertLess(brushed.report["time_s"]["by_feature"].get("support", 0), asked.report["time_s"]["by_feature"]["support"])
+        brushed = plan(
+            ramp,
+            ON,
+            "supports.marks="
+            + json.dumps(
+                [{"x": 7.0, "y": 0.0, "z": 6.4, "spread": 60.0, "radius": 4.0, "want": True}]
+            ),
+        )
+        self.assertLess(
+            brushed.report["time_s"]["by_feature"].get("support", 0),
+            asked.report["time_s"]["by_feature"]["support"],
+        )
 
     def test_roof_is_solid(self):
         laid = lay_out(SHELF, ON, "supports.roof=0.6", "supports.gap_top=0.2")
@@ -119,18 +153,31 @@ class Supports(unittest.TestCase):
         layer = int(rows.layer[top].max())
         covered = shapely.area(laid.built.stands.roofs[layer])
         mine = top & (rows.layer == layer)
-        volume = float((laid.lengths()[mine] * area(rows.width[mine].astype(float), rows.height[mine].astype(float))).sum())
+        volume = float(
+            (
+                laid.lengths()[mine]
+                * area(rows.width[mine].astype(float), rows.height[mine].astype(float))
+            ).sum()
+        )
         self.assertAlmostEqual(volume / (covered * 0.2), 1, delta=0.06)
 
     def test_changing_layer_heights_keep_the_clearance(self):
-        made = plan(SHELF, ON, 'surface.bands=[{"name": "", "from_mm": 3, "to_mm": 7, "height_mm": 0.1}]', "surface.kind=best-fit",
-                    "surface.target_um=150")
+        made = plan(
+            SHELF,
+            ON,
+            'surface.bands=[{"name": "", "from_mm": 3, "to_mm": 7, "height_mm": 0.1}]',
+            "surface.kind=best-fit",
+            "surface.target_um=150",
+        )
         moves, outlines = made.moves, made.outlines
         held = np.isin(moves.feature, (SUPPORT, ROOF)) & (moves.width > 0)
         first = int(np.searchsorted(outlines.tops - outlines.heights, 8 - 1e-6))
         under = float(outlines.tops[first - 1])
         gap = under - float(moves.z[held].max())
-        self.assertTrue(0.2 - 1e-6 <= gap <= 0.2 + float(outlines.heights[first - 3:first + 1].max()) + 1e-6, gap)
+        self.assertTrue(
+            0.2 - 1e-6 <= gap <= 0.2 + float(outlines.heights[first - 3 : first + 1].max()) + 1e-6,
+            gap,
+        )
 
 
 class Footing(unittest.TestCase):
@@ -143,16 +190,26 @@ class Footing(unittest.TestCase):
             self.assertLess(fed - 1.2 * ring, volume)
 
     def test_priming_layers_and_distance(self):
-        laid = lay_out(cube(20), "footing.skirt_height=4", "footing.skirt_loops=2", "footing.skirt_distance=6")
+        laid = lay_out(
+            cube(20), "footing.skirt_height=4", "footing.skirt_loops=2", "footing.skirt_distance=6"
+        )
         mine = (laid.rows.feature == FOOTING) & (laid.rows.width > 0)
         self.assertEqual(sorted(set(laid.rows.layer[mine])), [0, 1, 2, 3])
         beads = shapely.buffer(laid.lines(np.flatnonzero(mine)), 0.225)
-        self.assertAlmostEqual(float(shapely.distance(beads, laid.outlines.areas[0]).min()), 6, delta=0.02)
+        self.assertAlmostEqual(
+            float(shapely.distance(beads, laid.outlines.areas[0]).min()), 6, delta=0.02
+        )
 
     def test_brim_reaches_as_far_as_asked(self):
         tube = m3.Manifold.cylinder(4.0, 15.0, 15.0, 96) - m3.Manifold.cylinder(4.0, 8.0, 8.0, 96)
         for where, outer, inner in (("outside", 5, 0), ("holes", 0, 5), ("both", 5, 5)):
-            laid = lay_out(tube, "footing.brim_reach=5", f"footing.brim_where={where}", "footing.skirt_loops=0", "footing.brim_clearance=0.1")
+            laid = lay_out(
+                tube,
+                "footing.brim_reach=5",
+                f"footing.brim_where={where}",
+                "footing.skirt_loops=0",
+                "footing.brim_clearance=0.1",
+            )
             mine = np.flatnonzero((laid.rows.feature == FOOTING) & (laid.rows.width > 0))
             far = np.hypot(*laid.ends()[mine].T)
             outside, inside = far[far > 12], far[far < 12]
@@ -164,7 +221,10 @@ class Footing(unittest.TestCase):
                 self.assertAlmostEqual(float(inside.min()) - 0.225, 3, delta=0.45)
 
     def test_a_raft_lifts_the_part(self):
-        flat, raised = plan(cube(10)), plan(cube(10), "footing.raft_layers=3", "footing.raft_gap=0.2")
+        flat, raised = (
+            plan(cube(10)),
+            plan(cube(10), "footing.raft_layers=3", "footing.raft_gap=0.2"),
+        )
         lift = raised.report["footing"]["lift_mm"]
         laid = raised.moves.feature == FOOTING
         self.assertAlmostEqual(lift, 3 * 0.3 + 0.2, 6)

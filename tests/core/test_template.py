@@ -15,27 +15,56 @@ from northpace.spec import PlanSpec, with_settings
 from tests.core.shapes import cube, stl
 
 PIPELINE = Pipeline()
-VALUES = {**EXAMPLE, "nozzle": 0.6, "bed_temp": 60.0, "size_z": 240.0, "top": 35.5, "material": "PETG"}
+VALUES = {
+    **EXAMPLE,
+    "nozzle": 0.6,
+    "bed_temp": 60.0,
+    "size_z": 240.0,
+    "top": 35.5,
+    "material": "PETG",
+}
 
 
 class Language(unittest.TestCase):
     def test_fields_sums_and_conditions(self):
-        for text, result in (("M140 S{bed_temp}", "M140 S60"), ("G1 Z{min(top + 20, size_z)}", "G1 Z55.5"), ("G1 Z{round(top) / 4}", "G1 Z9"),
-                             ("{if nozzle > 0.5}wide{else}fine{end}", "wide"), ("{if nozzle < 0.5}fine{end}rest", "rest"),
-                             ("{if material == 'PETG' and top > 30}a{if nozzle == 0.4}b{else}c{end}{end}", "ac"), ("; {material}", "; PETG"),
-                             ("{-bed_temp + 2 * 5}", "-50"), ("{abs(-3)}{max(1, 2)}", "32")):
+        for text, result in (
+            ("M140 S{bed_temp}", "M140 S60"),
+            ("G1 Z{min(top + 20, size_z)}", "G1 Z55.5"),
+            ("G1 Z{round(top) / 4}", "G1 Z9"),
+            ("{if nozzle > 0.5}wide{else}fine{end}", "wide"),
+            ("{if nozzle < 0.5}fine{end}rest", "rest"),
+            ("{if material == 'PETG' and top > 30}a{if nozzle == 0.4}b{else}c{end}{end}", "ac"),
+            ("; {material}", "; PETG"),
+            ("{-bed_temp + 2 * 5}", "-50"),
+            ("{abs(-3)}{max(1, 2)}", "32"),
+        ):
             self.assertEqual(fill(text, VALUES, "x"), result)
 
     def test_a_line_that_only_held_a_condition_is_gone(self):
-        self.assertEqual(fill("G28\n{if nozzle > 1}\nG29\n{end}\nG92 E0", VALUES, "x"), "G28\nG92 E0")
+        self.assertEqual(
+            fill("G28\n{if nozzle > 1}\nG29\n{end}\nG92 E0", VALUES, "x"), "G28\nG92 E0"
+        )
 
     def test_what_cannot_be_filled_says_the_line_and_what_is_allowed(self):
-        for text, words in (("G28\nM104 S{heat}", "line 2: unknown field {heat}"), ("{if nozzle > 1}x", "line 1: {if …} has no {end}"), ("{else}", "without an {if"),
-                            ("{end}", "without an {if"), ("{}", "empty braces"), ("{bed_temp", "braces do not match"), ("bed_temp}", "braces do not match"),
-                            ("{__import__('os')}", "cannot be worked out"), ("{bed_temp.real}", "cannot be worked out"), ("{9 ** 9}", "cannot be worked out"),
-                            ("{1 / 0}", "cannot be worked out"), ("{min()}", "cannot be worked out"), ("{material + 1}", "cannot be worked out"),
-                            ("{[1][0]}", "cannot be worked out"), ("{if nozzle > 0.5}{bad}{else}{worse}{end}", "unknown field"), ("x" * 30_000, "longer than"),
-                            ("{if 1}" * 30, "nested")):
+        for text, words in (
+            ("G28\nM104 S{heat}", "line 2: unknown field {heat}"),
+            ("{if nozzle > 1}x", "line 1: {if …} has no {end}"),
+            ("{else}", "without an {if"),
+            ("{end}", "without an {if"),
+            ("{}", "empty braces"),
+            ("{bed_temp", "braces do not match"),
+            ("bed_temp}", "braces do not match"),
+            ("{__import__('os')}", "cannot be worked out"),
+            ("{bed_temp.real}", "cannot be worked out"),
+            ("{9 ** 9}", "cannot be worked out"),
+            ("{1 / 0}", "cannot be worked out"),
+            ("{min()}", "cannot be worked out"),
+            ("{material + 1}", "cannot be worked out"),
+            ("{[1][0]}", "cannot be worked out"),
+            ("{if nozzle > 0.5}{bad}{else}{worse}{end}", "unknown field"),
+            ("x" * 30_000, "longer than"),
+            ("{if 1}" * 30, "nested"),
+        ):
             with self.assertRaises(InputError, msg=text) as caught:
                 check(text, "machine.start_gcode")
             self.assertIn(words, str(caught.exception))
@@ -54,7 +83,9 @@ class Language(unittest.TestCase):
 
     def test_every_field_stands_for_something_in_a_plan(self):
         text = "; ".join(f"{name} {{{name}}}" for name in FIELDS)
-        plan = PIPELINE.plan(stl(cube(6)), "a.stl", with_settings(PlanSpec(), [f"ends.end_gcode={text}"]))
+        plan = PIPELINE.plan(
+            stl(cube(6)), "a.stl", with_settings(PlanSpec(), [f"ends.end_gcode={text}"])
+        )
         said = plan.gcode.decode().rsplit(";end\n", 1)[1]
         self.assertIn("layers 30", said)
         self.assertIn("top 6", said)
@@ -69,17 +100,38 @@ class Dialects(unittest.TestCase):
 
     def test_every_dialect_reads_back_to_the_same(self):
         plain = self.plan()
-        for pairs in (("machine.extrusion=absolute",), ("machine.acceleration_word=M204 P T",), ("machine.fan_scale=0-1",), ("machine.comments=layers",),
-                      ("machine.extrusion=absolute", "machine.acceleration_word=M204 P T", "machine.fan_scale=0-100", "machine.comments=layers")):
+        for pairs in (
+            ("machine.extrusion=absolute",),
+            ("machine.acceleration_word=M204 P T",),
+            ("machine.fan_scale=0-1",),
+            ("machine.comments=layers",),
+            (
+                "machine.extrusion=absolute",
+                "machine.acceleration_word=M204 P T",
+                "machine.fan_scale=0-100",
+                "machine.comments=layers",
+            ),
+        ):
             found = self.plan(*pairs)
             read = read_gcode(found.gcode)
-            self.assertAlmostEqual(read.summary()["time_s"]["total"], plain.report["time_s"]["total"], 3, pairs)
-            self.assertAlmostEqual(read.summary()["filament"]["mass_g"], plain.report["filament"]["mass_g"], 4, pairs)
+            self.assertAlmostEqual(
+                read.summary()["time_s"]["total"], plain.report["time_s"]["total"], 3, pairs
+            )
+            self.assertAlmostEqual(
+                read.summary()["filament"]["mass_g"], plain.report["filament"]["mass_g"], 4, pairs
+            )
             self.assertLess(np.abs(read.filament - read_gcode(plain.gcode).filament).max(), 1e-5)
-            self.assertEqual(read.acceleration.tolist(), read_gcode(plain.gcode).acceleration.tolist(), pairs)
+            self.assertEqual(
+                read.acceleration.tolist(), read_gcode(plain.gcode).acceleration.tolist(), pairs
+            )
 
     def test_what_the_words_are(self):
-        text = self.plan("machine.extrusion=absolute", "machine.acceleration_word=M204 P T", "machine.fan_scale=0-1", "machine.comments=layers").gcode.decode()
+        text = self.plan(
+            "machine.extrusion=absolute",
+            "machine.acceleration_word=M204 P T",
+            "machine.fan_scale=0-1",
+            "machine.comments=layers",
+        ).gcode.decode()
         body = text.split(";moves\n")[1]
         self.assertIn("\nM82\n", text)
         self.assertRegex(body, r"M204 P\d+\n")
@@ -88,4 +140,6 @@ class Dialects(unittest.TestCase):
         self.assertNotIn(";feature", body)
         self.assertEqual(body.count(";layer "), 40)
         fed = [float(value) for value in re.findall(r"G1 .*?E([\d.]+)", body)]
-        self.assertGreater(fed[-1], 0.9 * sum(b - a for a, b in zip(fed, fed[1:], strict=False) if b > a))
+        self.assertGreater(
+            fed[-1], 0.9 * sum(b - a for a, b in zip(fed, fed[1:], strict=False) if b > a)
+        )

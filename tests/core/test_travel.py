@@ -1,4 +1,6 @@
-"""Order, travel and seams: shorter ways, around walls instead of over them, starts where they belong."""
+"""Order, travel and seams: shorter ways, around walls instead of over them, starts where they
+belong.
+"""
 
 import unittest
 
@@ -23,11 +25,21 @@ def lettering() -> m3.Manifold:
         x, y = 4.0 + 10.0 * (place % 9), 5.0 + 17.0 * (place // 9)
         bar = m3.Manifold.cube((1.6, 12.0, 1.0))
         if k % 3 == 0:
-            letter = bar + m3.Manifold.cube((6.0, 1.6, 1.0)) + m3.Manifold.cube((6.0, 1.6, 1.0)).translate((0, 10.4, 0))
+            letter = (
+                bar
+                + m3.Manifold.cube((6.0, 1.6, 1.0))
+                + m3.Manifold.cube((6.0, 1.6, 1.0)).translate((0, 10.4, 0))
+            )
         elif k % 3 == 1:
-            letter = (m3.Manifold.cylinder(1.0, 4.0, 4.0, 32) - m3.Manifold.cylinder(1.0, 2.4, 2.4, 32)).translate((4, 6, 0))
+            letter = (
+                m3.Manifold.cylinder(1.0, 4.0, 4.0, 32) - m3.Manifold.cylinder(1.0, 2.4, 2.4, 32)
+            ).translate((4, 6, 0))
         else:
-            letter = bar + bar.translate((5.0, 0, 0)) + m3.Manifold.cube((6.0, 1.6, 1.0)).translate((0, 5.2, 0))
+            letter = (
+                bar
+                + bar.translate((5.0, 0, 0))
+                + m3.Manifold.cube((6.0, 1.6, 1.0)).translate((0, 5.2, 0))
+            )
         out = out + letter.translate((x, y, 0.99))
     return out
 
@@ -52,12 +64,16 @@ class Order(unittest.TestCase):
 
 class Crossings(unittest.TestCase):
     def frame(self):
-        return m3.Manifold.cube((40.0, 40.0, 2.0)) - m3.Manifold.cube((34.0, 34.0, 2.0)).translate((3, 3, 0))
+        return m3.Manifold.cube((40.0, 40.0, 2.0)) - m3.Manifold.cube((34.0, 34.0, 2.0)).translate(
+            (3, 3, 0)
+        )
 
     def crossed(self, laid) -> int:
         """Travels over an outline, counted by intersecting."""
         rows = laid.rows
-        chosen = np.flatnonzero((rows.feature == TRAVEL) & (rows.layer >= 0) & (laid.lengths() > 0.05))
+        chosen = np.flatnonzero(
+            (rows.feature == TRAVEL) & (rows.layer >= 0) & (laid.lengths() > 0.05)
+        )
         chosen = chosen[1:]  # the first comes from home
         edges = shapely.boundary(laid.outlines.areas)[rows.layer[chosen]]
         return int(shapely.crosses(laid.lines(chosen), edges).sum())
@@ -75,20 +91,28 @@ class Crossings(unittest.TestCase):
     def test_a_detour_is_at_most_as_long_as_stated(self):
         for longest in (5, 20, 60):
             straight = lay_out(self.frame(), "footing.skirt_loops=0", "pace.longest_detour=0")
-            around = lay_out(self.frame(), "footing.skirt_loops=0", f"pace.longest_detour={longest}")
-            self.assertLessEqual(around.travel() - straight.travel(), longest * around.rows.around + 1e-6)
+            around = lay_out(
+                self.frame(), "footing.skirt_loops=0", f"pace.longest_detour={longest}"
+            )
+            self.assertLessEqual(
+                around.travel() - straight.travel(), longest * around.rows.around + 1e-6
+            )
 
     def test_two_parts_leave_what_cannot_be_avoided(self):
         solid = cube(10) + cube(10).translate((20, 0, 0))
         laid = lay_out(solid, "footing.skirt_loops=0", "pace.longest_detour=100")
         self.assertGreater(laid.rows.crossings, 0)
         plan = Pipeline().plan(stl(solid), "a.stl", PlanSpec())
-        self.assertEqual(plan.report["paths"]["outer_wall_crossings"], lay_out(solid).rows.crossings)
+        self.assertEqual(
+            plan.report["paths"]["outer_wall_crossings"], lay_out(solid).rows.crossings
+        )
 
 
 class Retraction(unittest.TestCase):
     def test_only_where_a_string_would_show_or_always(self):
-        shown, always = (lay_out(lettering(), f"pace.retract_where={where}") for where in ("shown", "always"))
+        shown, always = (
+            lay_out(lettering(), f"pace.retract_where={where}") for where in ("shown", "always")
+        )
         pulls = [(laid.rows.pull < 0).sum() for laid in (shown, always)]
         self.assertGreater(pulls[1], pulls[0])
         rows = shown.rows
@@ -97,15 +121,30 @@ class Retraction(unittest.TestCase):
         self.assertTrue((rows.feature[np.flatnonzero(rows.pull < 0) + 1] == TRAVEL).all())
 
     def test_restart_feeds_more(self):
-        plan = Pipeline().plan(stl(lettering()), "a.stl", with_settings(PlanSpec(), ["pace.restart_extra=0.1"]))
+        plan = Pipeline().plan(
+            stl(lettering()), "a.stl", with_settings(PlanSpec(), ["pace.restart_extra=0.1"])
+        )
         fed = plan.moves.filament[plan.moves.feature == RETRACTION]
         self.assertAlmostEqual(float(fed[fed > 0].mean() + fed[fed < 0].mean()), 0.1, 4)
 
     def test_lift_raises_and_costs_time(self):
-        flat, lifted = (Pipeline().plan(stl(lettering()), "a.stl", with_settings(PlanSpec(), [f"pace.lift={lift}"])) for lift in (0, 0.5))
+        flat, lifted = (
+            Pipeline().plan(
+                stl(lettering()), "a.stl", with_settings(PlanSpec(), [f"pace.lift={lift}"])
+            )
+            for lift in (0, 0.5)
+        )
         self.assertGreater(float(lifted.moves.z.max()), float(flat.moves.z.max()) + 0.4)
-        self.assertTrue(np.isin(np.round(lifted.moves.z[lifted.moves.width > 0], 3), np.r_[np.round(flat.outlines.tops, 3), 0]).all())
-        self.assertGreater(lifted.report["time_s"]["by_feature"]["travel"], flat.report["time_s"]["by_feature"]["travel"])
+        self.assertTrue(
+            np.isin(
+                np.round(lifted.moves.z[lifted.moves.width > 0], 3),
+                np.r_[np.round(flat.outlines.tops, 3), 0],
+            ).all()
+        )
+        self.assertGreater(
+            lifted.report["time_s"]["by_feature"]["travel"],
+            flat.report["time_s"]["by_feature"]["travel"],
+        )
 
 
 class Seams(unittest.TestCase):
@@ -126,15 +165,25 @@ class Seams(unittest.TestCase):
             self.assertLess(np.abs((found - bearing + 180) % 360 - 180).max(), 4)
 
     def test_spread_does_not_line_up(self):
-        found = self.turns(lay_out(m3.Manifold.cylinder(3.0, 10.0, 10.0, 96), "surface.seam=spread"))
+        found = self.turns(
+            lay_out(m3.Manifold.cylinder(3.0, 10.0, 10.0, 96), "surface.seam=spread")
+        )
         apart = np.abs((np.diff(found) + 180) % 360 - 180)
         self.assertGreater(apart.min(), 90)
 
     def test_corner_hides_it(self):
         # a drop: round but for its tip
-        circle = [(8 * np.cos(t), 8 * np.sin(t)) for t in np.linspace(0, 2 * np.pi, 96, endpoint=False)]
-        laid = lay_out(m3.Manifold.extrude(m3.CrossSection([[*circle]]).hull() + m3.CrossSection([[(0.0, 8.0), (-12.0, 12.0), (-8.0, 0.0)]]), 2.0),
-                       "surface.seam=corner")
+        circle = [
+            (8 * np.cos(t), 8 * np.sin(t)) for t in np.linspace(0, 2 * np.pi, 96, endpoint=False)
+        ]
+        laid = lay_out(
+            m3.Manifold.extrude(
+                m3.CrossSection([[*circle]]).hull()
+                + m3.CrossSection([[(0.0, 8.0), (-12.0, 12.0), (-8.0, 0.0)]]),
+                2.0,
+            ),
+            "surface.seam=corner",
+        )
         outline = shapely.get_coordinates(laid.outlines.areas[3])
         tip = outline[np.argmax(outline[:, 1] - outline[:, 0])]
         self.assertLess(np.hypot(*(self.starts(laid) - tip).T).max(), 1.0)
@@ -150,13 +199,26 @@ class Seams(unittest.TestCase):
 
     def test_joined_walls_start_and_stop_once(self):
         drum = m3.Manifold.cylinder(2.0, 10.0, 10.0, 96)
-        apart, joined = (lay_out(drum, "body.infill_density=0", "body.top_thickness=0", "body.top_layers=0", "body.bottom_thickness=0",
-                                 "body.bottom_layers=0", f"body.joined_walls={joined}") for joined in ("false", "true"))
+        apart, joined = (
+            lay_out(
+                drum,
+                "body.infill_density=0",
+                "body.top_thickness=0",
+                "body.top_layers=0",
+                "body.bottom_thickness=0",
+                "body.bottom_layers=0",
+                f"body.joined_walls={joined}",
+            )
+            for joined in ("false", "true")
+        )
 
         def runs(laid):
             mine = np.isin(laid.rows.feature, (OUTER, INNER)) & (laid.rows.layer == 5)
             return int((np.diff(np.r_[0, mine.astype(int)]) == 1).sum())
+
         self.assertEqual(runs(apart), 3)
         self.assertEqual(runs(joined), 1)
         # no bead is lost or laid twice where one wall goes on into the next
-        self.assertAlmostEqual(joined.volume(OUTER, INNER) / apart.volume(OUTER, INNER), 1, delta=0.01)
+        self.assertAlmostEqual(
+            joined.volume(OUTER, INNER) / apart.volume(OUTER, INNER), 1, delta=0.01
+        )

@@ -16,7 +16,9 @@ from tests.runner import stop_kept
 
 
 class Emptied(TransactionTestCase):
-    """Empties the database after each test, also when a request or a worker of the test is still at it: where both wait for each other, once more."""
+    """Empties the database after each test, also when a request or a worker of the test is still at
+    it: where both wait for each other, once more.
+    """
 
     def _fixture_teardown(self):
         for left in range(4, -1, -1):
@@ -43,7 +45,9 @@ def make_workshop(name="Test bench", user="maker"):
     workshop = Workshop.objects.create(name=name)
     person = User.objects.create_user(user, password="plumb-line")
     Member.objects.create(user=person, workshop=workshop, shown_name=user.title())
-    machine = Machine.objects.create(workshop=workshop, name="Bench 200", figures={"size_x": 200, "size_y": 200})
+    machine = Machine.objects.create(
+        workshop=workshop, name="Bench 200", figures={"size_x": 200, "size_y": 200}
+    )
     Nozzle.objects.create(machine=machine, bore=0.4, flow=20, least_height=0.08)
     Nozzle.objects.create(machine=machine, bore=0.8, flow=40, least_height=0.16)
     material = Material.objects.create(workshop=workshop, name="PLA", figures={"price": 20})
@@ -59,10 +63,13 @@ def signed_in(user="maker"):
 
 def work():
     """Run everything in the queue with a real worker, then return."""
+
     async def run():
         connected = app.with_connector(app.connector.get_worker_connector())
         async with connected.open_async():
-            await connected.run_worker_async(wait=False, listen_notify=False, install_signal_handlers=False)
+            await connected.run_worker_async(
+                wait=False, listen_notify=False, install_signal_handlers=False
+            )
 
     asyncio.run(run())
 
@@ -70,9 +77,16 @@ def work():
 def upload(client, data=None, name="cube.stl"):
     from django.core.files.uploadedfile import SimpleUploadedFile
 
-    return client.post("/api/parts", {"file": SimpleUploadedFile(name, stl(cube()) if data is None else data)})
+    return client.post(
+        "/api/parts", {"file": SimpleUploadedFile(name, stl(cube()) if data is None else data)}
+    )
 
 
 def plan_body(part, workshop):
     machine, material = workshop.machines.get(), workshop.materials.get()
-    return {"part": part, "nozzle": machine.nozzles.first().pk, "material": material.pk, "spool": material.spools.get().pk}
+    return {
+        "part": part,
+        "nozzle": machine.nozzles.first().pk,
+        "material": material.pk,
+        "spool": material.spools.get().pk,
+    }

@@ -29,13 +29,19 @@ class Minded(Planned):
     def commit(self, plan, status=201, **body):
         found = self.client.get(f"/api/plans/{plan}").json()
         checks = self.client.get(f"/api/versions/{found['latest']['id']}/review").json()
-        body = {"version": found["latest"]["id"], "ticked": [check["key"] for check in checks["checks"]], **body}
+        body = {
+            "version": found["latest"]["id"],
+            "ticked": [check["key"] for check in checks["checks"]],
+            **body,
+        }
         answer = self.client.post("/api/jobs", body, content_type=JSON)
         self.assertEqual(answer.status_code, status, answer.content)
         return answer.json()
 
     def order(self, job, what, status=200, **body):
-        answer = self.client.post(f"/api/jobs/{job['id']}/order", {"what": what, **body}, content_type=JSON)
+        answer = self.client.post(
+            f"/api/jobs/{job['id']}/order", {"what": what, **body}, content_type=JSON
+        )
         self.assertEqual(answer.status_code, status, answer.content)
         return answer.json()
 
@@ -47,7 +53,11 @@ class Minded(Planned):
             if found := condition():
                 return found
             if time.monotonic() > end:
-                self.fail(f"waited too long for {what}: {list(Job.objects.values_list('number', 'state', 'reason')[:10])} {Machine.objects.first().contact}")
+                self.fail(
+                    f"waited too long for {what}: "
+                    f"{list(Job.objects.values_list('number', 'state', 'reason')[:10])} "
+                    f"{Machine.objects.first().contact}"
+                )
 
     def mind_to(self, job, *states, seconds=60):
         def there():
@@ -57,7 +67,9 @@ class Minded(Planned):
         return self.mind_until(there, seconds, f"{states}")
 
     def another_machine(self, name):
-        machine = Machine.objects.create(workshop=self.workshop, name=name, figures={"size_x": 200, "size_y": 200})
+        machine = Machine.objects.create(
+            workshop=self.workshop, name=name, figures={"size_x": 200, "size_y": 200}
+        )
         Nozzle.objects.create(machine=machine, bore=0.4, flow=20, least_height=0.08)
         return machine
 
@@ -67,12 +79,17 @@ class Minded(Planned):
     def assert_booked(self, job, grams):
         """The ledger has taken exactly so much for a job, and the spool says so too."""
         self.assertAlmostEqual(-sum(entry.grams for entry in job.entries.all()), grams, delta=0.01)
-        self.assertAlmostEqual(500 - sum(-entry.grams for entry in self.spool().entries.all()), self.spool().usable_mass, 6)
+        self.assertAlmostEqual(
+            500 - sum(-entry.grams for entry in self.spool().entries.all()),
+            self.spool().usable_mass,
+            6,
+        )
 
     def grams_to_layer(self, job, layer):
         """Grams the file of a job lays below a layer (from 1)."""
         read = read_gcode(fetch(job.file_key))
-        # what is pulled back is not on the part, but it has left the spool: the most that was fed counts
+        # what is pulled back is not on the part, but it has left the spool: the most that was fed
+        # counts
         return float(np.cumsum(read.filament)[read.layer < layer - 1].max()) * job.grams_per_mm
 
     def wait_for(self, condition, seconds=60):

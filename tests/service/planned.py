@@ -8,7 +8,9 @@ from tests.service.test_api import JSON, Api
 class Planned(Api):
     def plan(self, data=None, **body):
         part = self.make_part(stl(cube(8)) if data is None else data)
-        answer = self.client.post("/api/plans", {**plan_body(part, self.workshop), **body}, content_type=JSON)
+        answer = self.client.post(
+            "/api/plans", {**plan_body(part, self.workshop), **body}, content_type=JSON
+        )
         self.assertEqual(answer.status_code, 201, answer.content)
         work()
         return answer.json()["id"]

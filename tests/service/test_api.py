@@ -36,7 +36,9 @@ class Api(Quiet):
         return part
 
     def make_plan(self):
-        answer = self.client.post("/api/plans", plan_body(self.make_part(), self.workshop), content_type=JSON)
+        answer = self.client.post(
+            "/api/plans", plan_body(self.make_part(), self.workshop), content_type=JSON
+        )
         self.assertEqual(answer.status_code, 201, answer.content)
         return answer.json()["id"]
 
@@ -47,8 +49,22 @@ class Api(Quiet):
 class Access(Api):
     def test_everything_is_behind_login(self):
         outside = Client(HTTP_HOST="localhost")
-        for address in ("parts", "parts/1", "parts/1/file", "plans", "plans/1", "plans/1/shape", "versions/1", "versions/1/moves", "jobs", "jobs/1/file",
-                        "machines", "materials", "workshop", "settings"):
+        for address in (
+            "parts",
+            "parts/1",
+            "parts/1/file",
+            "plans",
+            "plans/1",
+            "plans/1/shape",
+            "versions/1",
+            "versions/1/moves",
+            "jobs",
+            "jobs/1/file",
+            "machines",
+            "materials",
+            "workshop",
+            "settings",
+        ):
             self.assertEqual(outside.get(f"/api/{address}").status_code, 401, address)
         self.assertIn(outside.get("/api/schema").status_code, (401, 403))
         self.assertEqual(outside.get("/api/docs").status_code, 302)
@@ -60,8 +76,13 @@ class Access(Api):
         good = {"username": "maker", "password": "plumb-line"}
         self.assertEqual(client.post("/api/session", good, content_type=JSON).status_code, 403)
         wrong = client.post("/api/session", {**good, "password": "x"}, content_type=JSON, **token)
-        self.assertEqual((wrong.status_code, wrong.json()["detail"]), (403, "name and password do not belong together"))
-        self.assertTrue(client.post("/api/session", good, content_type=JSON, **token).json()["signed_in"])
+        self.assertEqual(
+            (wrong.status_code, wrong.json()["detail"]),
+            (403, "name and password do not belong together"),
+        )
+        self.assertTrue(
+            client.post("/api/session", good, content_type=JSON, **token).json()["signed_in"]
+        )
         self.assertEqual(client.get("/api/parts").status_code, 200)
         token = {"HTTP_X_CSRFTOKEN": client.cookies["csrftoken"].value}
         self.assertEqual(client.delete("/api/session", **token).status_code, 204)
@@ -77,10 +98,19 @@ class Access(Api):
         other = signed_in("stranger")
         for address in ("parts", "plans", "jobs"):
             self.assertEqual(other.get(f"/api/{address}").json(), [])
-        for address in (f"parts/{part.pk}", f"parts/{part.pk}/file", f"plans/{plan}", f"plans/{plan}/shape", f"versions/{version.pk}",
-                        f"versions/{version.pk}/moves", f"jobs/{job.pk}/file"):
+        for address in (
+            f"parts/{part.pk}",
+            f"parts/{part.pk}/file",
+            f"plans/{plan}",
+            f"plans/{plan}/shape",
+            f"versions/{version.pk}",
+            f"versions/{version.pk}/moves",
+            f"jobs/{job.pk}/file",
+        ):
             self.assertEqual(other.get(f"/api/{address}").status_code, 404, address)
-        self.assertEqual(other.post("/api/jobs", {"version": version.pk}, content_type=JSON).status_code, 404)
+        self.assertEqual(
+            other.post("/api/jobs", {"version": version.pk}, content_type=JSON).status_code, 404
+        )
         mine = plan_body(part.pk, self.workshop)
         self.assertEqual(other.post("/api/plans", mine, content_type=JSON).status_code, 404)
         theirs = make_workshop("Third", "third").machines.get().nozzles.first().pk
@@ -91,12 +121,18 @@ class Parts(Api):
     def test_a_file_is_kept_as_it_came_and_read(self):
         part = self.make_part()
         found = self.client.get(f"/api/parts/{part}").json()
-        self.assertEqual((found["state"], found["facts"]["triangles"], found["facts"]["size_mm"]), ("ready", 12, [20, 20, 20]))
+        self.assertEqual(
+            (found["state"], found["facts"]["triangles"], found["facts"]["size_mm"]),
+            ("ready", 12, [20, 20, 20]),
+        )
         self.assertIn("<svg", found["picture"])
         self.assertEqual(self.client.get(f"/api/parts/{part}/file").content, stl(cube()))
 
     def test_a_fault_while_reading_is_no_part_that_is_read_for_ever(self):
-        with mock.patch("service.parts.rules.contour_picture", side_effect=ZeroDivisionError), self.assertLogs("service.parts.rules", "ERROR"):
+        with (
+            mock.patch("service.parts.rules.contour_picture", side_effect=ZeroDivisionError),
+            self.assertLogs("service.parts.rules", "ERROR"),
+        ):
             part = self.make_part()
         found = self.client.get(f"/api/parts/{part}").json()
         self.assertEqual(found["state"], "refused")
@@ -123,7 +159,9 @@ class Parts(Api):
         plan = self.make_plan()
         work()
         part = Part.objects.get()
-        self.client.post("/api/jobs", {"version": Plan.objects.get(pk=plan).latest.pk}, content_type=JSON)
+        self.client.post(
+            "/api/jobs", {"version": Plan.objects.get(pk=plan).latest.pk}, content_type=JSON
+        )
         self.assertEqual(self.client.delete(f"/api/parts/{part.pk}").status_code, 409)
         self.assertEqual(self.client.delete(f"/api/plans/{plan}").status_code, 409)
         spare = self.make_part()
@@ -136,17 +174,26 @@ class Plans(Api):
         self.assertEqual(self.client.get(f"/api/plans/{plan}").json()["latest"]["state"], "queued")
         work()
         found = self.client.get(f"/api/plans/{plan}").json()
-        self.assertEqual((found["latest"]["state"], found["latest"]["core_version"]), ("done", VERSION))
+        self.assertEqual(
+            (found["latest"]["state"], found["latest"]["core_version"]), ("done", VERSION)
+        )
         self.assertEqual(found["exact"]["id"], found["latest"]["id"])
         resolved = found["latest"]["resolved"]
         self.assertAlmostEqual(resolved["greatest_height"], 0.3)
-        self.assertEqual((resolved["least_height"], resolved["nozzle_temp"], resolved["least_layer_time"]), (0.08, 205, 6))
+        self.assertEqual(
+            (resolved["least_height"], resolved["nozzle_temp"], resolved["least_layer_time"]),
+            (0.08, 205, 6),
+        )
         report = found["latest"]["report"]
-        table = pa.ipc.open_stream(self.client.get(f"/api/versions/{found['latest']['id']}/moves").content).read_all()
+        table = pa.ipc.open_stream(
+            self.client.get(f"/api/versions/{found['latest']['id']}/moves").content
+        ).read_all()
         self.assertAlmostEqual(sum(table["seconds"].to_pylist()) / report["time_s"]["total"], 1, 5)
         parquet = self.client.get(f"/api/versions/{found['latest']['id']}/moves?as=parquet").content
         self.assertEqual(pq.read_table(io.BytesIO(parquet)).num_rows, table.num_rows)
-        shape = pa.ipc.open_stream(io.BytesIO(self.client.get(f"/api/plans/{plan}/shape").content)).read_all()
+        shape = pa.ipc.open_stream(
+            io.BytesIO(self.client.get(f"/api/plans/{plan}/shape").content)
+        ).read_all()
         self.assertEqual(len(shape), 3 * 12)
 
     def test_a_newer_change_supersedes_and_computed_versions_are_immutable(self):
@@ -166,13 +213,22 @@ class Plans(Api):
 
     def test_row_and_task_commit_together(self):
         part = self.make_part()
-        with mock.patch("service.plans.models.PlanVersion.save", autospec=True, side_effect=OperationalError("gone")):
-            answer = self.client.post("/api/plans", plan_body(part, self.workshop), content_type=JSON)
+        with mock.patch(
+            "service.plans.models.PlanVersion.save",
+            autospec=True,
+            side_effect=OperationalError("gone"),
+        ):
+            answer = self.client.post(
+                "/api/plans", plan_body(part, self.workshop), content_type=JSON
+            )
         self.assertEqual(answer.status_code, 503)
         self.assertIn("nothing was lost", answer.json()["detail"])
         self.assertEqual(Plan.objects.count(), 0)
         with connection.cursor() as cursor:
-            cursor.execute("select count(*) from procrastinate_jobs where task_name like '%compute_version' and status = 'todo'")
+            cursor.execute(
+                "select count(*) from procrastinate_jobs where task_name like "
+                "'%compute_version' and status = 'todo'"
+            )
             self.assertEqual(cursor.fetchone()[0], 0)
 
     def test_cancel_keeps_the_last_exact_figures(self):
@@ -206,12 +262,21 @@ class Plans(Api):
         plan = self.make_plan()
         work()
         exact = self.client.get(f"/api/plans/{plan}").json()["latest"]["report"]
-        quick = self.client.post(f"/api/plans/{plan}/quick", {"settings": {}}, content_type=JSON).json()
+        quick = self.client.post(
+            f"/api/plans/{plan}/quick", {"settings": {}}, content_type=JSON
+        ).json()
         self.assertFalse(quick["exact"])
         self.assertAlmostEqual(quick["time_s"]["total"] / exact["time_s"]["total"], 1, delta=0.05)
-        for settings, words in (({"body": {"walls": 99}}, "0 to 50"), ({"oops": {}}, "no group"), ({"machine": {}}, "no group"),
-                                ({"surface": {"layer_height": 0.4}}, "0.08 to 0.3"), ({"place": {"scale_x": 30000}}, "its unit right")):
-            answer = self.client.post(f"/api/plans/{plan}/quick", {"settings": settings}, content_type=JSON)
+        for settings, words in (
+            ({"body": {"walls": 99}}, "0 to 50"),
+            ({"oops": {}}, "no group"),
+            ({"machine": {}}, "no group"),
+            ({"surface": {"layer_height": 0.4}}, "0.08 to 0.3"),
+            ({"place": {"scale_x": 30000}}, "its unit right"),
+        ):
+            answer = self.client.post(
+                f"/api/plans/{plan}/quick", {"settings": settings}, content_type=JSON
+            )
             self.assertEqual(answer.status_code, 422, settings)
             self.assertIn(words, answer.json()["detail"])
         before = PlanVersion.objects.count()
@@ -231,8 +296,19 @@ class Plans(Api):
         small, large = (nozzle.pk for nozzle in self.workshop.machines.get().nozzles.all())
         settings = {"body": {"walls": 2, "inner_width": 0.5}}
         latest = self.change(plan, settings=settings, nozzle=large).json()["latest"]
-        self.assertEqual(latest["settings"]["body"], {"walls": 2, "inner_width": 0.5, "outer_width": 0.9, "solid_width": 0.9, "infill_width": 0.9})
-        self.assertEqual(latest["settings"]["surface"], {"layer_height": 0.4, "first_layer_height": 0.4})
+        self.assertEqual(
+            latest["settings"]["body"],
+            {
+                "walls": 2,
+                "inner_width": 0.5,
+                "outer_width": 0.9,
+                "solid_width": 0.9,
+                "infill_width": 0.9,
+            },
+        )
+        self.assertEqual(
+            latest["settings"]["surface"], {"layer_height": 0.4, "first_layer_height": 0.4}
+        )
         back = self.change(plan, settings=latest["settings"], nozzle=small).json()["latest"]
         self.assertEqual(back["settings"], settings)
 
@@ -254,7 +330,9 @@ class Jobs(Api):
         self.assertEqual(job["file_name"], name["file_name"])
         self.assertRegex(job["file_name"], r"^0h\d\d_cube_pla_p1\.gcode$")
         answer = self.client.get(f"/api/jobs/{job['id']}/file")
-        self.assertEqual(answer["Content-Disposition"], f'attachment; filename="{job["file_name"]}"')
+        self.assertEqual(
+            answer["Content-Disposition"], f'attachment; filename="{job["file_name"]}"'
+        )
         read = read_gcode(answer.content).summary()
         self.assertAlmostEqual(read["time_s"]["total"], job["figures"]["time_s"], 3)
         self.assertAlmostEqual(read["filament"]["mass_g"], job["figures"]["mass_g"], 5)
@@ -269,18 +347,32 @@ class Jobs(Api):
 
         floating = cube(10) + m3.Manifold.cube((5.0, 5.0, 5.0)).translate((20, 0, 6))
         part = self.make_part(stl(floating))
-        plan = self.client.post("/api/plans", plan_body(part, self.workshop), content_type=JSON).json()
+        plan = self.client.post(
+            "/api/plans", plan_body(part, self.workshop), content_type=JSON
+        ).json()
         work()
         answer = self.client.post("/api/jobs", {"version": plan["latest"]["id"]}, content_type=JSON)
         self.assertEqual(answer.status_code, 422)
         self.assertIn("mid-air", answer.json()["detail"])
 
     def test_the_template_of_the_workshop(self):
-        self.assertEqual(self.client.patch("/api/workshop", {"name_template": "{oops}"}, content_type=JSON).status_code, 422)
-        self.assertEqual(self.client.patch("/api/workshop", {"name_template": "{part}-{mass}"}, content_type=JSON).status_code, 200)
+        self.assertEqual(
+            self.client.patch(
+                "/api/workshop", {"name_template": "{oops}"}, content_type=JSON
+            ).status_code,
+            422,
+        )
+        self.assertEqual(
+            self.client.patch(
+                "/api/workshop", {"name_template": "{part}-{mass}"}, content_type=JSON
+            ).status_code,
+            200,
+        )
         plan = self.make_plan()
         work()
-        job = self.client.post("/api/jobs", {"version": Plan.objects.get(pk=plan).latest.pk}, content_type=JSON).json()[0]
+        job = self.client.post(
+            "/api/jobs", {"version": Plan.objects.get(pk=plan).latest.pk}, content_type=JSON
+        ).json()[0]
         self.assertRegex(job["file_name"], r"^cube-\dg\.gcode$")
 
 
@@ -289,12 +381,24 @@ class Description(Api):
         with tempfile.TemporaryDirectory() as folder:
             fresh = Path(folder) / "openapi.yaml"
             call_command("spectacular", "--file", str(fresh), "--validate", "--fail-on-warn")
-            self.assertEqual(fresh.read_text(), (ROOT / "service" / "openapi.yaml").read_text(),
-                             "run: manage.py spectacular --file service/openapi.yaml, then npm run client in web/")
+            self.assertEqual(
+                fresh.read_text(),
+                (ROOT / "service" / "openapi.yaml").read_text(),
+                "run: manage.py spectacular --file service/openapi.yaml, then npm run client "
+                "in web/",
+            )
             client = Path(folder) / "schema.d.ts"
             tool = ROOT / "web" / "node_modules" / ".bin" / "openapi-typescript"
-            subprocess.run([str(tool), str(ROOT / "service" / "openapi.yaml"), "-o", str(client)], check=True, capture_output=True)
-            self.assertEqual(client.read_text(), (ROOT / "web" / "src" / "api" / "schema.d.ts").read_text(), "run: npm run client in web/")
+            subprocess.run(
+                [str(tool), str(ROOT / "service" / "openapi.yaml"), "-o", str(client)],
+                check=True,
+                capture_output=True,
+            )
+            self.assertEqual(
+                client.read_text(),
+                (ROOT / "web" / "src" / "api" / "schema.d.ts").read_text(),
+                "run: npm run client in web/",
+            )
 
     def test_docs_can_be_browsed(self):
         page = self.client.get("/api/docs").content.decode()

@@ -1,4 +1,6 @@
-"""Jobs on machines: done, held up, cut off and killed in every way that is simulated; nothing is printed twice, lost, or booked wrong."""
+"""Jobs on machines: done, held up, cut off and killed in every way that is simulated; nothing is
+printed twice, lost, or booked wrong.
+"""
 
 import hashlib
 import tempfile
@@ -60,25 +62,38 @@ class Ordinary(Minded):
         self.mind_until(lambda: printer.state()["layer"] >= 3)
         ended = Job.objects.get(pk=self.order(job, "cancel")["id"])
         self.assertEqual(ended.state, "cancelled")
-        self.assert_booked(ended, printer.ask("GET", f"/runs/{ended.run}")["extruded_mm"] * ended.grams_per_mm)
+        self.assert_booked(
+            ended, printer.ask("GET", f"/runs/{ended.run}")["extruded_mm"] * ended.grams_per_mm
+        )
         self.assertGreater(ended.booked_mm, 0)
         self.order(job, "cancel", 422)
 
     def test_order_of_the_queue_and_clock_times(self):
         plan = self.plan(self.small())
         one, two, three = self.commit(plan, copies=3)
-        answer = self.client.post(f"/api/jobs/{three['id']}/place", {"before": one["id"]}, content_type=JSON)
+        answer = self.client.post(
+            f"/api/jobs/{three['id']}/place", {"before": one["id"]}, content_type=JSON
+        )
         self.assertEqual(answer.status_code, 200)
         queue = self.client.get("/api/board").json()["machines"][0]["jobs"]
-        self.assertEqual([job["number"] for job in queue], [three["number"], one["number"], two["number"]])
+        self.assertEqual(
+            [job["number"] for job in queue], [three["number"], one["number"], two["number"]]
+        )
         slots = [job["slot"] for job in queue]
         for before, after in zip(slots, slots[1:], strict=False):
             self.assertLess(before["end"], after["begin"])
         self.client.post(f"/api/jobs/{three['id']}/place", {"before": None}, content_type=JSON)
         queue = self.client.get("/api/board").json()["machines"][0]["jobs"]
-        self.assertEqual([job["number"] for job in queue], [one["number"], two["number"], three["number"]])
+        self.assertEqual(
+            [job["number"] for job in queue], [one["number"], two["number"], three["number"]]
+        )
         self.assertEqual(self.order(one, "cancel")["state"], "cancelled")
-        self.assertEqual(self.client.post(f"/api/jobs/{one['id']}/place", {"before": None}, content_type=JSON).status_code, 422)
+        self.assertEqual(
+            self.client.post(
+                f"/api/jobs/{one['id']}/place", {"before": None}, content_type=JSON
+            ).status_code,
+            422,
+        )
 
     def test_a_held_queue_waits(self):
         self.connect()
@@ -94,12 +109,18 @@ class Ordinary(Minded):
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         machine = Machine.objects.get()
-        answer = self.client.patch(f"/api/machines/{machine.pk}", {"connection": {"kind": "folder", "folder": folder.name}}, content_type=JSON)
+        answer = self.client.patch(
+            f"/api/machines/{machine.pk}",
+            {"connection": {"kind": "folder", "folder": folder.name}},
+            content_type=JSON,
+        )
         self.assertEqual(answer.status_code, 200, answer.content)
         job = self.commit(self.plan(self.small()))[0]
         self.mind_until(lambda: "lies on the drive" in Job.objects.get().reason)
         written = Path(folder.name) / job["file_name"]
-        self.assertEqual(written.read_bytes(), self.client.get(f"/api/jobs/{job['id']}/file").content)
+        self.assertEqual(
+            written.read_bytes(), self.client.get(f"/api/jobs/{job['id']}/file").content
+        )
         minding.mind_all()
         self.assertEqual(len(list(Path(folder.name).iterdir())), 1)
         self.assertEqual(self.order(job, "started")["state"], "printing")
@@ -164,7 +185,9 @@ class Faults(Minded):
         printer = self.connect(clears=False)
         printer.ask("POST", "/faults", {"kind": "full-storage"})
         job = self.commit(self.plan(self.small()))[0]
-        declined = self.mind_until(lambda: Job.objects.filter(reason__contains="storage is full", state="queued").first())
+        declined = self.mind_until(
+            lambda: Job.objects.filter(reason__contains="storage is full", state="queued").first()
+        )
         run = declined.run
         minding.mind_all()  # not offered again at once
         self.assertEqual(printer.state()["phase"], "idle")
@@ -181,14 +204,25 @@ class Faults(Minded):
         paused = self.mind_to(job, "paused")
         self.assertEqual(paused.reason, "the spool is empty")
         second = Spool.objects.create(material=self.spool().material, label="S-2", usable_mass=300)
-        other = Spool.objects.create(material=Material.objects.create(workshop=self.workshop, name="ASA"), label="A-1", usable_mass=300)
-        refused = self.client.post(f"/api/jobs/{job['id']}/spool", {"spool": other.pk}, content_type=JSON)
+        other = Spool.objects.create(
+            material=Material.objects.create(workshop=self.workshop, name="ASA"),
+            label="A-1",
+            usable_mass=300,
+        )
+        refused = self.client.post(
+            f"/api/jobs/{job['id']}/spool", {"spool": other.pk}, content_type=JSON
+        )
         self.assertIn("A-1 is ASA; the file was made for PLA", refused.json()["detail"])
-        answer = self.client.post(f"/api/jobs/{job['id']}/spool", {"spool": second.pk}, content_type=JSON)
+        answer = self.client.post(
+            f"/api/jobs/{job['id']}/spool", {"spool": second.pk}, content_type=JSON
+        )
         self.assertEqual(answer.status_code, 200, answer.content)
         self.order(job, "resume")
         done = self.mind_to(job, "done")
-        grams = {label: -sum(entry.grams for entry in Spool.objects.get(label=label).entries.all()) for label in ("S-1", "S-2")}
+        grams = {
+            label: -sum(entry.grams for entry in Spool.objects.get(label=label).entries.all())
+            for label in ("S-1", "S-2")
+        }
         self.assertAlmostEqual(grams["S-1"], 0.4 * done.figures["mass_g"], delta=0.01)
         self.assertAlmostEqual(sum(grams.values()), done.figures["mass_g"], delta=0.01)
         self.assertAlmostEqual(Spool.objects.get(label="S-2").usable_mass, 300 - grams["S-2"], 6)
@@ -201,7 +235,9 @@ class Faults(Minded):
         printer.start()
         failed = self.mind_to(job, "failed")
         self.assertIn("power was lost", failed.reason)
-        self.assert_booked(failed, printer.ask("GET", f"/runs/{failed.run}")["extruded_mm"] * failed.grams_per_mm)
+        self.assert_booked(
+            failed, printer.ask("GET", f"/runs/{failed.run}")["extruded_mm"] * failed.grams_per_mm
+        )
         minding.mind_all()
         self.assertEqual(Job.objects.count(), 1)
 
@@ -216,7 +252,10 @@ class Faults(Minded):
 
     def test_cut_off_between_start_and_its_record(self):
         printer, job = self.begun()
-        with mock.patch("service.jobs.minding._settle", side_effect=KeyboardInterrupt), self.assertRaises(KeyboardInterrupt):
+        with (
+            mock.patch("service.jobs.minding._settle", side_effect=KeyboardInterrupt),
+            self.assertRaises(KeyboardInterrupt),
+        ):
             minding.mind_all()
         # the printer runs, the record does not know it yet
         self.assertEqual(Job.objects.get().state, "sending")
@@ -230,7 +269,10 @@ class Faults(Minded):
         self.mind_to(job, "heating", "printing", "done")
         self.wait_for(lambda: printer.state()["phase"] == "done")
         Job.objects.exclude(state="done").update(state="printing")
-        with mock.patch("service.jobs.minding.later", side_effect=KeyboardInterrupt), self.assertRaises(KeyboardInterrupt):
+        with (
+            mock.patch("service.jobs.minding.later", side_effect=KeyboardInterrupt),
+            self.assertRaises(KeyboardInterrupt),
+        ):
             minding.mind_all()
         # all or nothing: neither booked nor done
         self.assertEqual(Job.objects.get().entries.count(), 0)
@@ -254,7 +296,12 @@ class Faults(Minded):
 
     def test_the_database_goes_away_and_comes_back(self):
         _, job = self.begun()
-        with mock.patch("service.jobs.minding.Machine.objects.exclude", side_effect=OperationalError("gone")), self.assertLogs("service.jobs", "WARNING"):
+        with (
+            mock.patch(
+                "service.jobs.minding.Machine.objects.exclude", side_effect=OperationalError("gone")
+            ),
+            self.assertLogs("service.jobs", "WARNING"),
+        ):
             look_once()
         self.assertEqual(Job.objects.get().state, "queued")
         self.mind_until(lambda: look_once() or Job.objects.get().state == "done")
@@ -264,12 +311,22 @@ class Faults(Minded):
         printer, _ = self.begun(factor=1.0)
         stranger = "0" * 32
         text = b"G28\nG1 X10 F600\nG4 S500\n"
-        urllib.request.urlopen(urllib.request.Request(f"{printer.address}/files/{stranger}", text, {"X-Checksum": hashlib.sha256(text).hexdigest()},
-                                                      method="PUT"), timeout=10).close()
+        urllib.request.urlopen(
+            urllib.request.Request(
+                f"{printer.address}/files/{stranger}",
+                text,
+                {"X-Checksum": hashlib.sha256(text).hexdigest()},
+                method="PUT",
+            ),
+            timeout=10,
+        ).close()
         printer.ask("POST", "/start", {"run": stranger, "name": "from elsewhere.gcode"})
         minding.mind_all()
         self.assertEqual(Job.objects.get().state, "queued")
-        self.assertIn("from elsewhere.gcode, which was not sent from here", Machine.objects.get().contact["trouble"])
+        self.assertIn(
+            "from elsewhere.gcode, which was not sent from here",
+            Machine.objects.get().contact["trouble"],
+        )
 
 
 class Many(Minded):
@@ -281,14 +338,23 @@ class Many(Minded):
         for name in ("Bench B", "Bench C"):
             machine = self.another_machine(name)
             self.connect(machine)
-            body = {"part": part, "nozzle": machine.nozzles.get().pk, "material": self.workshop.materials.get().pk, "spool": self.spool().pk}
+            body = {
+                "part": part,
+                "nozzle": machine.nozzles.get().pk,
+                "material": self.workshop.materials.get().pk,
+                "spool": self.spool().pk,
+            }
             plans.append(self.client.post("/api/plans", body, content_type=JSON).json()["id"])
         work()
         share = [count // 3 + (k < count % 3) for k in range(3)]
         for plan, copies in zip(plans, share, strict=True):
             self.commit(plan, copies=copies)
-        others = [Background(["manage.py", "mind"], connection, default_storage, self) for _ in range(2)]
-        self.mind_until(lambda: not Job.objects.filter(state__in=Job.OPEN).exists(), 240, "200 jobs")
+        others = [
+            Background(["manage.py", "mind"], connection, default_storage, self) for _ in range(2)
+        ]
+        self.mind_until(
+            lambda: not Job.objects.filter(state__in=Job.OPEN).exists(), 240, "200 jobs"
+        )
         self.assertEqual(Job.objects.filter(state="done").count(), count)
         self.assertEqual(Job.objects.values("run").distinct().count(), count)
         for job in Job.objects.all():
@@ -311,4 +377,6 @@ class Learning(Minded):
         self.assertLess(learnt["factor"], 0.85)
         self.assertGreater(learnt["before"], 0.02)
         after = self.change(plans[2], body={"outer_width": 0.4501})["latest"]["report"]["time_s"]
-        self.assertAlmostEqual(after["total"] / Job.objects.order_by("number").last().actual_s, 1, delta=0.02)
+        self.assertAlmostEqual(
+            after["total"] / Job.objects.order_by("number").last().actual_s, 1, delta=0.02
+        )

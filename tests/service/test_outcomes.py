@@ -13,7 +13,9 @@ class Outcomes(Planned):
         version = self.client.get(f"/api/plans/{plan}").json()["latest"]["id"]
         checks = self.client.get(f"/api/versions/{version}/review").json()["checks"]
         ticked = [check["key"] for check in checks]
-        return self.client.post("/api/jobs", {"version": version, "ticked": ticked}, content_type=JSON).json()[0]
+        return self.client.post(
+            "/api/jobs", {"version": version, "ticked": ticked}, content_type=JSON
+        ).json()[0]
 
     def tell(self, job, factor=1.05, status=200, **values):
         body = {"outcome": "good", "actual_s": factor * job["figures"]["time_s"], **values}
@@ -29,7 +31,10 @@ class Outcomes(Planned):
         plans = [self.plan(stl(cube(size))) for size in (6, 8, 12)]
         jobs = [self.commit(plan) for plan in plans]
         told = self.tell(jobs[0], finishing_min=12, note="a string at the seam")
-        self.assertEqual((told["outcome"], told["finishing_min"], told["note"]), ("good", 12, "a string at the seam"))
+        self.assertEqual(
+            (told["outcome"], told["finishing_min"], told["note"]),
+            ("good", 12, "a string at the seam"),
+        )
         self.tell(jobs[1])
         self.assertIsNone(self.machine()["learnt"])
         self.tell(jobs[2])
@@ -48,15 +53,31 @@ class Outcomes(Planned):
         self.tell(jobs[0])
         machine = self.machine()["id"]
         self.assertIsNone(self.client.delete(f"/api/machines/{machine}/learnt").json()["learnt"])
-        self.assertEqual(Machine.objects.get().nozzles.first().spec().get("acceleration_reached"), None)
-        self.assertEqual(self.client.post(f"/api/machines/{machine}/learnt").json()["learnt"]["jobs"], 3)
+        self.assertEqual(
+            Machine.objects.get().nozzles.first().spec().get("acceleration_reached"), None
+        )
+        self.assertEqual(
+            self.client.post(f"/api/machines/{machine}/learnt").json()["learnt"]["jobs"], 3
+        )
 
     def test_what_makes_no_sense_is_refused(self):
         job = self.commit(self.plan(stl(cube(6))))
-        for wrong in ({"outcome": "fine"}, {"actual_s": 0}, {"finishing_min": -1}, {"note": "x" * 2001}):
+        for wrong in (
+            {"outcome": "fine"},
+            {"actual_s": 0},
+            {"finishing_min": -1},
+            {"note": "x" * 2001},
+        ):
             self.tell(job, status=400, **wrong)
         make_workshop("Elsewhere", "visitor")
         visitor = signed_in("visitor")
-        self.assertEqual(visitor.post(f"/api/jobs/{job['id']}/outcome", {"outcome": "good"}, content_type=JSON).status_code, 404)
-        self.assertEqual(visitor.delete(f"/api/machines/{self.machine()['id']}/learnt").status_code, 404)
+        self.assertEqual(
+            visitor.post(
+                f"/api/jobs/{job['id']}/outcome", {"outcome": "good"}, content_type=JSON
+            ).status_code,
+            404,
+        )
+        self.assertEqual(
+            visitor.delete(f"/api/machines/{self.machine()['id']}/learnt").status_code, 404
+        )
         self.assertEqual(Job.objects.get().outcome, "")

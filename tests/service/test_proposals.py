@@ -16,7 +16,11 @@ from tests.service.planned import JSON
 
 class Base(Minded):
     def send(self, path, body=None, status=200, method="post"):
-        answer = getattr(self.client, method)(f"/api/{path}", *([body] if body is not None else []), **({"content_type": JSON} if body is not None else {}))
+        answer = getattr(self.client, method)(
+            f"/api/{path}",
+            *([body] if body is not None else []),
+            **({"content_type": JSON} if body is not None else {}),
+        )
         self.assertEqual(answer.status_code, status, answer.content)
         return answer.json()
 
@@ -50,14 +54,19 @@ class Proposals(Base):
         undone = self.change(plan)["latest"]
         self.assertEqual(undone["checksum"], before["latest"]["checksum"])
         self.assertEqual(undone["report"]["time_s"], before["latest"]["report"]["time_s"])
-        self.assertEqual(undone["report"]["layers"]["heights_mm"], before["latest"]["report"]["layers"]["heights_mm"])
+        self.assertEqual(
+            undone["report"]["layers"]["heights_mm"],
+            before["latest"]["report"]["layers"]["heights_mm"],
+        )
 
     def test_one_at_a_time_stopped_and_refused(self):
         plan = self.plan(self.small())
         first = self.send(f"plans/{plan}/proposals", {}, 201)
         second = self.send(f"plans/{plan}/proposals", {"give": 10, "families": ["pace"]}, 201)
         self.assertEqual(Search.objects.get(pk=first["id"]).state, "cancelled")
-        self.assertEqual(self.send(f"searches/{second['id']}", method="delete")["state"], "cancelled")
+        self.assertEqual(
+            self.send(f"searches/{second['id']}", method="delete")["state"], "cancelled"
+        )
         work()
         self.assertIsNone(Search.objects.get(pk=second["id"]).result)
         self.send(f"plans/{plan}/proposals", {"keep": ["body.wals"]}, 422)
@@ -68,30 +77,55 @@ class Proposals(Base):
 
     def test_only_from_exact_figures(self):
         plan = self.plan(self.small())
-        self.client.patch(f"/api/plans/{plan}", {"settings": {"body": {"walls": 2}}}, content_type=JSON)
-        self.assertIn("still being computed", self.send(f"plans/{plan}/proposals", {}, 422)["detail"])
+        self.client.patch(
+            f"/api/plans/{plan}", {"settings": {"body": {"walls": 2}}}, content_type=JSON
+        )
+        self.assertIn(
+            "still being computed", self.send(f"plans/{plan}/proposals", {}, 422)["detail"]
+        )
 
 
 class Conditions(Base):
     def test_another_nozzle_is_proposed_and_comes_out_as_it_was_said(self):
         plan = self.plan(stl(cube(16)))
-        self.send(f"plans/{plan}/proposals", {"families": ["nozzle"], "give": 50, "p95_um": 500}, 201)
+        self.send(
+            f"plans/{plan}/proposals", {"families": ["nozzle"], "give": 50, "p95_um": 500}, 201
+        )
         work()
         (search,) = self.client.get(f"/api/plans/{plan}/proposals").json()
         (one,) = search["result"]["singles"]
-        self.assertEqual((one["family"], one["words"], search["result"]["chain"]), ("nozzle", "0.8 mm nozzle", []))
-        self.client.patch(f"/api/plans/{plan}", {"nozzle": one["change"]["nozzle"]}, content_type=JSON)
+        self.assertEqual(
+            (one["family"], one["words"], search["result"]["chain"]),
+            ("nozzle", "0.8 mm nozzle", []),
+        )
+        self.client.patch(
+            f"/api/plans/{plan}", {"nozzle": one["change"]["nozzle"]}, content_type=JSON
+        )
         work()
-        self.assertAlmostEqual(self.shown(plan)["exact"]["report"]["time_s"]["total"], one["after"]["time_s"], delta=0.5)
+        self.assertAlmostEqual(
+            self.shown(plan)["exact"]["report"]["time_s"]["total"],
+            one["after"]["time_s"],
+            delta=0.5,
+        )
 
     def test_a_recipe_with_the_conditions_it_holds_under(self):
         plan = self.plan(self.small())
-        self.send(f"plans/{plan}/recipe", {"name": "Here", "this_machine": True, "this_material": True}, 201)
+        self.send(
+            f"plans/{plan}/recipe",
+            {"name": "Here", "this_machine": True, "this_material": True},
+            201,
+        )
         recipe, other = Recipe.objects.get(), self.another_machine("Bench B").nozzles.get()
         self.assertFalse(recipe.suits(other, self.workshop.materials.get()))
-        self.assertTrue(recipe.suits(self.workshop.machines.first().nozzles.first(), self.workshop.materials.get()))
+        self.assertTrue(
+            recipe.suits(
+                self.workshop.machines.first().nozzles.first(), self.workshop.materials.get()
+            )
+        )
         self.send(f"plans/{plan}/recipe", {"name": "Anywhere"}, 201)
-        self.assertTrue(Recipe.objects.get(name="Anywhere").suits(other, self.workshop.materials.get()))
+        self.assertTrue(
+            Recipe.objects.get(name="Anywhere").suits(other, self.workshop.materials.get())
+        )
 
 
 class Compared(Base):
@@ -101,17 +135,26 @@ class Compared(Base):
         second = self.change(plan, body={"walls": 2}, pace={"derived": True})["exact"]["id"]
         found = self.send(f"compare?versions={first},{second}", method="get")
         rows = {row["name"]: row for row in found["settings"]}
-        self.assertEqual((rows["body.walls"]["values"], rows["body.walls"]["sources"]), ([3, 2], ["default", "plan"]))
+        self.assertEqual(
+            (rows["body.walls"]["values"], rows["body.walls"]["sources"]),
+            ([3, 2], ["default", "plan"]),
+        )
         self.assertEqual(rows["pace.infill_speed"]["sources"], ["default", "derived"])
         self.assertEqual([plan["version"] for plan in found["plans"]], [first, second])
         self.assertEqual(self.send(f"compare?versions={first}", method="get")["settings"], [])
-        table = self.client.get(f"/api/compare.csv?versions={first},{second}").content.decode().splitlines()
+        table = (
+            self.client.get(f"/api/compare.csv?versions={first},{second}")
+            .content.decode()
+            .splitlines()
+        )
         self.assertTrue(table[0].startswith("what,unit,plan 1 version 1,plan 1 version 2"))
         self.assertTrue(any(line.startswith("Body: Walls,,3,2") for line in table))
 
     def test_a_name_and_a_verdict(self):
         plan = self.plan(self.small())
-        self.client.patch(f"/api/plans/{plan}", {"name": "thin", "verdict": "rattles"}, content_type=JSON)
+        self.client.patch(
+            f"/api/plans/{plan}", {"name": "thin", "verdict": "rattles"}, content_type=JSON
+        )
         row = self.client.get("/api/plans").json()[0]
         self.assertEqual((row["name"], row["verdict"]), ("thin", "rattles"))
         self.assertEqual(PlanVersion.objects.count(), 1)
@@ -123,74 +166,127 @@ class Compared(Base):
             self.send(f"compare?versions={wrong}", status=422, method="get")
         make_workshop("Elsewhere", "visitor")
         self.client = signed_in("visitor")
-        self.assertIn("no version", self.send(f"compare?versions={mine}", status=422, method="get")["detail"])
+        self.assertIn(
+            "no version", self.send(f"compare?versions={mine}", status=422, method="get")["detail"]
+        )
 
 
 class Deadline(Base):
     def ask(self, plan, minutes, status=200, **body):
-        return self.send(f"plans/{plan}/deadline", {"until": (timezone.now() + timedelta(minutes=minutes)).isoformat(), **body}, status)
+        return self.send(
+            f"plans/{plan}/deadline",
+            {"until": (timezone.now() + timedelta(minutes=minutes)).isoformat(), **body},
+            status,
+        )
 
     def test_fits_as_it_is_with_finer_heights_or_not_at_all(self):
-        plan = self.plan(stl(knob()), settings={"surface": {"layer_height": 0.1, "first_layer_height": 0.2}, "pace": {"least_layer_time": 0}})
+        plan = self.plan(
+            stl(knob()),
+            settings={
+                "surface": {"layer_height": 0.1, "first_layer_height": 0.2},
+                "pace": {"least_layer_time": 0},
+            },
+        )
         total = self.shown(plan)["exact"]["report"]["time_s"]["total"] / 60
         easy = self.ask(plan, 3 * total + 20, copies=2)
         self.assertTrue(easy["fits"])
-        self.assertEqual((easy["machines"][0]["words"], easy["machines"][0]["change"]), ("the plan as it is", {}))
+        self.assertEqual(
+            (easy["machines"][0]["words"], easy["machines"][0]["change"]), ("the plan as it is", {})
+        )
         self.assertAlmostEqual(easy["pieces_a_day"], 1440 / (total + 5), 2)
         tight = self.ask(plan, 2 * 0.85 * total + 5, copies=2)
         self.assertTrue(tight["fits"], tight)
         row = tight["machines"][0]
         self.assertEqual(row["change"]["surface.kind"], "best-fit")
         # taken, two of them do fit, the bed change between them included
-        after = self.change(plan, surface={"layer_height": 0.1, "first_layer_height": 0.2, "kind": "best-fit", "time_cap_min": row["change"]["surface.time_cap_min"]},
-                            pace={"least_layer_time": 0})
-        self.assertLessEqual(2 * after["latest"]["report"]["time_s"]["total"] / 60 + 5, 2 * 0.85 * total + 5 + 0.6)
+        after = self.change(
+            plan,
+            surface={
+                "layer_height": 0.1,
+                "first_layer_height": 0.2,
+                "kind": "best-fit",
+                "time_cap_min": row["change"]["surface.time_cap_min"],
+            },
+            pace={"least_layer_time": 0},
+        )
+        self.assertLessEqual(
+            2 * after["latest"]["report"]["time_s"]["total"] / 60 + 5, 2 * 0.85 * total + 5 + 0.6
+        )
         hopeless = self.ask(plan, 10, copies=2)
         self.assertFalse(hopeless["fits"])
         self.assertIn("2 copies do not fit", hopeless["sentence"])
         # what would be needed is told, and is true
-        later = next(float(found[1]) for words in hopeless["needed"] if (found := re.match(r"more time: (\d+) min later, 2 on Bench 200", words)))
+        later = next(
+            float(found[1])
+            for words in hopeless["needed"]
+            if (found := re.match(r"more time: (\d+) min later, 2 on Bench 200", words))
+        )
         self.assertFalse(self.ask(plan, 10 + later - 2, copies=2)["fits"])
         self.assertTrue(self.ask(plan, 10 + later + 2, copies=2)["fits"])
         one = self.ask(plan, 0.85 * total, copies=2)
         self.assertIn("fewer copies: 1", one["needed"])
         self.assertTrue(self.ask(plan, 0.85 * total, copies=1)["fits"])
-        self.assertTrue(any("min each on Bench 200, instead of" in words for words in one["needed"]))
+        self.assertTrue(
+            any("min each on Bench 200, instead of" in words for words in one["needed"])
+        )
         self.assertEqual(one["machines"][0]["most"], 1)
 
     def test_copies_are_shared_where_one_machine_would_need_coarser_layers(self):
-        plan = self.plan(stl(knob()), settings={"surface": {"layer_height": 0.1, "first_layer_height": 0.2}, "pace": {"least_layer_time": 0}})
+        plan = self.plan(
+            stl(knob()),
+            settings={
+                "surface": {"layer_height": 0.1, "first_layer_height": 0.2},
+                "pace": {"least_layer_time": 0},
+            },
+        )
         other = self.another_machine("Bench B").nozzles.get()
         before = self.shown(plan)["exact"]["report"]
         total = before["time_s"]["total"] / 60
         # two on each fit just so, four on one do not
         found = self.ask(plan, 2.1 * total + 5, copies=4)
         self.assertTrue(found["fits"])
-        self.assertEqual([(turn["machine"], turn["copies"], turn["change"]) for turn in found["shared"]], [("Bench 200", 2, {}), ("Bench B", 2, {})])
+        self.assertEqual(
+            [(turn["machine"], turn["copies"], turn["change"]) for turn in found["shared"]],
+            [("Bench 200", 2, {}), ("Bench B", 2, {})],
+        )
         self.assertEqual(found["shared"][1]["nozzle"], other.pk)
         self.assertIn("2 on Bench 200 and 2 on Bench B: the plan as it is", found["sentence"])
         self.assertTrue(all(row["most"] < 4 for row in found["machines"]))
         # with less time for each, the layers of both get taller, no taller than they must
-        self.assertIn("fewer copies: 2 with the fastest layers, 0 with the plan as it is", self.ask(plan, 0.9 * total, copies=4)["needed"])
+        self.assertIn(
+            "fewer copies: 2 with the fastest layers, 0 with the plan as it is",
+            self.ask(plan, 0.9 * total, copies=4)["needed"],
+        )
         tight = self.ask(plan, 2 * 0.85 * total + 5, copies=4)
         self.assertEqual([turn["copies"] for turn in tight["shared"]], [2, 2])
         for turn in tight["shared"]:
             self.assertAlmostEqual(turn["change"]["surface.time_cap_min"], 0.85 * total, delta=0.15)
             self.assertGreater(turn["p95_um"], before["surface"]["p95_um"] * 0.5)
-        # one machine that is enough as the plan is stays the answer; that several have it done earlier is told beside it
+        # one machine that is enough as the plan is stays the answer; that several have it done
+        # earlier is told beside it
         easy = self.ask(plan, 10 * total, copies=4)
         self.assertIn("4 copies on Bench 200: the plan as it is", easy["sentence"])
-        self.assertLess(max(turn["done_at"] for turn in easy["shared"]), easy["machines"][0]["done_at"])
+        self.assertLess(
+            max(turn["done_at"] for turn in easy["shared"]), easy["machines"][0]["done_at"]
+        )
 
     def test_another_spool_and_the_chain_are_named(self):
-        plan = self.plan(stl(knob()), settings={"surface": {"layer_height": 0.1, "first_layer_height": 0.2}})
+        plan = self.plan(
+            stl(knob()), settings={"surface": {"layer_height": 0.1, "first_layer_height": 0.2}}
+        )
         Spool.objects.update(usable_mass=0.5)
-        Spool.objects.create(material=self.workshop.materials.get(), label="Plenty", usable_mass=700)
+        Spool.objects.create(
+            material=self.workshop.materials.get(), label="Plenty", usable_mass=700
+        )
         self.assertIn("Plenty has enough", self.ask(plan, 6000, copies=3)["spool"])
         self.send(f"plans/{plan}/proposals", {}, 201)
         work()
         chain = Search.objects.get().result["chain"][-1]["after"]["time_s"] / 60
-        self.assertIn(f"the chain of changes found for this plan comes to {chain:.0f} min each, which is not enough", self.ask(plan, 0.8 * chain)["needed"])
+        self.assertIn(
+            f"the chain of changes found for this plan comes to {chain:.0f} min each, which "
+            "is not enough",
+            self.ask(plan, 0.8 * chain)["needed"],
+        )
 
     def test_what_waits_the_spread_and_the_spool_count(self):
         plan = self.plan(self.small())
@@ -200,8 +296,12 @@ class Deadline(Base):
         # two jobs and two changes of the bed come first
         self.assertAlmostEqual(busy["machines"][0]["minutes_each"], 10, delta=0.5)
         Job.objects.all().delete()
-        Machine.objects.update(learnt={"factor": 1, "layer_s": 0, "spread": 0.1, "before": 0, "jobs": 5})
-        self.assertAlmostEqual(self.ask(plan, 60)["machines"][0]["minutes_each"], 60 / 1.2, delta=0.1)
+        Machine.objects.update(
+            learnt={"factor": 1, "layer_s": 0, "spread": 0.1, "before": 0, "jobs": 5}
+        )
+        self.assertAlmostEqual(
+            self.ask(plan, 60)["machines"][0]["minutes_each"], 60 / 1.2, delta=0.1
+        )
         Spool.objects.update(usable_mass=0.3)
         self.assertIn("it holds 1 of 3", self.ask(plan, 600, copies=3)["spool"])
         self.assertIn("before the first copy could begin", self.ask(plan, -5, 422)["detail"])
@@ -213,16 +313,46 @@ class Deadline(Base):
         total = self.shown(plan)["exact"]["report"]["time_s"]["total"] / 60
         found = self.ask(plan, total + 5)
         self.assertTrue(found["fits"])
-        self.assertEqual((found["machines"][0]["machine"], found["machines"][0]["nozzle"]), ("Bench B", other.nozzles.get().pk))
+        self.assertEqual(
+            (found["machines"][0]["machine"], found["machines"][0]["nozzle"]),
+            ("Bench B", other.nozzles.get().pk),
+        )
 
 
 class Meshes(Base):
     def test_a_changed_mesh_keeps_what_still_makes_sense(self):
-        bands = [{"name": "low", "from_mm": 1, "to_mm": 3, "changes": {"body.walls": 2}}, {"name": "cut", "from_mm": 4, "to_mm": 9, "changes": {"body.walls": 4}},
-                 {"name": "gone", "from_mm": 9.2, "to_mm": 10, "changes": {"body.walls": 5}}]
-        regions = [{"name": "in", "shape": "ball", "x": 3, "y": 3, "z": 3, "reach": 2, "changes": {"body.infill_density": 40}},
-                   {"name": "out", "shape": "ball", "x": 9.5, "y": 9.5, "z": 9.5, "reach": 1, "changes": {"body.infill_density": 40}}]
-        plan = self.plan(stl(cube(10)), settings={"surface": {"bands": bands, "pins": [{"z_mm": 8, "height_mm": 0.1}]}, "body": {"regions": regions, "walls": 3}})
+        bands = [
+            {"name": "low", "from_mm": 1, "to_mm": 3, "changes": {"body.walls": 2}},
+            {"name": "cut", "from_mm": 4, "to_mm": 9, "changes": {"body.walls": 4}},
+            {"name": "gone", "from_mm": 9.2, "to_mm": 10, "changes": {"body.walls": 5}},
+        ]
+        regions = [
+            {
+                "name": "in",
+                "shape": "ball",
+                "x": 3,
+                "y": 3,
+                "z": 3,
+                "reach": 2,
+                "changes": {"body.infill_density": 40},
+            },
+            {
+                "name": "out",
+                "shape": "ball",
+                "x": 9.5,
+                "y": 9.5,
+                "z": 9.5,
+                "reach": 1,
+                "changes": {"body.infill_density": 40},
+            },
+        ]
+        plan = self.plan(
+            stl(cube(10)),
+            settings={
+                "surface": {"bands": bands, "pins": [{"z_mm": 8, "height_mm": 0.1}]},
+                "body": {"regions": regions, "walls": 3},
+            },
+        )
         before = self.shown(plan)["exact"]["id"]
         part = self.make_part(stl(cube(6)), "smaller.stl")
         done = self.send(f"plans/{plan}/mesh", {"part": part})
@@ -249,13 +379,31 @@ class Meshes(Base):
 
 class Several(Base):
     def test_one_recipe_for_several_parts(self):
-        recipe = Recipe.objects.create(workshop=self.workshop, name="Thin", bore=0.4, settings={"body": {"walls": 2}})
+        recipe = Recipe.objects.create(
+            workshop=self.workshop, name="Thin", bore=0.4, settings={"body": {"walls": 2}}
+        )
         parts = [self.make_part(stl(cube(size)), f"cube{size}.stl") for size in (6, 8)]
-        nozzle, material = self.workshop.machines.get().nozzles.first(), self.workshop.materials.get()
-        done = self.send(f"recipes/{recipe.pk}/apply", {"parts": [*parts, parts[0]], "nozzle": nozzle.pk, "material": material.pk, "spool": self.spool().pk})
+        nozzle, material = (
+            self.workshop.machines.get().nozzles.first(),
+            self.workshop.materials.get(),
+        )
+        done = self.send(
+            f"recipes/{recipe.pk}/apply",
+            {
+                "parts": [*parts, parts[0]],
+                "nozzle": nozzle.pk,
+                "material": material.pk,
+                "spool": self.spool().pk,
+            },
+        )
         self.assertEqual((len(done["plans"]), done["refused"]), (2, []))
-        self.assertEqual({plan.latest.settings["body"]["walls"] for plan in Plan.objects.all()}, {2})
+        self.assertEqual(
+            {plan.latest.settings["body"]["walls"] for plan in Plan.objects.all()}, {2}
+        )
         other = self.workshop.machines.get().nozzles.last()
-        refused = self.send(f"recipes/{recipe.pk}/apply", {"parts": parts, "nozzle": other.pk, "material": material.pk})["refused"]
+        refused = self.send(
+            f"recipes/{recipe.pk}/apply",
+            {"parts": parts, "nozzle": other.pk, "material": material.pk},
+        )["refused"]
         self.assertEqual(len(refused), 2)
         self.assertIn("is for a 0.4 mm nozzle", refused[0])

@@ -1,4 +1,6 @@
-"""The review before a commit: what stops, what wants a tick, grams reserved, clock times; and how far spools reach."""
+"""The review before a commit: what stops, what wants a tick, grams reserved, clock times; and how
+far spools reach.
+"""
 
 from datetime import datetime
 
@@ -19,7 +21,9 @@ class Review(Minded):
         return {check["key"]: check for check in self.review(plan, copies)["checks"]}
 
     def test_the_workshops_own_list_wants_its_ticks(self):
-        self.client.patch("/api/workshop", {"checklist": ["Bed clean", "Window shut"]}, content_type=JSON)
+        self.client.patch(
+            "/api/workshop", {"checklist": ["Bed clean", "Window shut"]}, content_type=JSON
+        )
         plan = self.plan(self.small())
         self.assertEqual(self.checks(plan)["own 1"]["words"], "Window shut")
         refused = self.commit(plan, 422, ticked=["own 0"])
@@ -52,7 +56,9 @@ class Review(Minded):
     def test_clock_times_follow_what_waits_before(self):
         plan = self.plan(self.small())
         alone = self.review(plan)
-        seconds = self.client.get(f"/api/plans/{plan}").json()["latest"]["report"]["time_s"]["total"]
+        seconds = self.client.get(f"/api/plans/{plan}").json()["latest"]["report"]["time_s"][
+            "total"
+        ]
 
         def at(text):
             return datetime.fromisoformat(text).timestamp()
@@ -61,9 +67,15 @@ class Review(Minded):
         self.commit(plan, copies=2)
         later = self.review(plan)
         # two jobs and two changes of the bed before it
-        self.assertAlmostEqual(at(later["first"]["begin"]) - at(alone["first"]["begin"]), 2 * seconds + 2 * 300, delta=20)
+        self.assertAlmostEqual(
+            at(later["first"]["begin"]) - at(alone["first"]["begin"]),
+            2 * seconds + 2 * 300,
+            delta=20,
+        )
         self.assertIn("2 jobs are before it", self.checks(plan)["machine"]["words"])
-        Machine.objects.update(learnt={"factor": 1, "layer_s": 0, "spread": 0.02, "before": 0, "jobs": 5})
+        Machine.objects.update(
+            learnt={"factor": 1, "layer_s": 0, "spread": 0.02, "before": 0, "jobs": 5}
+        )
         machine = Machine.objects.get()
         slots = list(schedule(machine, open_jobs(machine)).values())
         # errors of jobs one after the other add up as their squares
@@ -72,8 +84,12 @@ class Review(Minded):
 
     def test_what_hangs_on_the_machine_and_whether_it_answers(self):
         plan = self.plan(self.small())
-        other = Spool.objects.create(material=self.workshop.materials.get(), label="S-9", usable_mass=5)
-        Machine.objects.update(loaded=other, held=True, contact={"error": "http://x does not answer"})
+        other = Spool.objects.create(
+            material=self.workshop.materials.get(), label="S-9", usable_mass=5
+        )
+        Machine.objects.update(
+            loaded=other, held=True, contact={"error": "http://x does not answer"}
+        )
         found = self.checks(plan)
         self.assertIn("S-9 (PLA) hangs on Bench 200; hang up S-1", found["material"]["words"])
         self.assertEqual({found[key]["level"] for key in ("material", "held", "contact")}, {"look"})
@@ -82,8 +98,15 @@ class Review(Minded):
         plan = self.plan(self.small())
         version = self.client.get(f"/api/plans/{plan}").json()["latest"]["id"]
         for copies in ("0", "501", "x"):
-            self.assertEqual(self.client.get(f"/api/versions/{version}/review?copies={copies}").status_code, 422)
-        self.assertEqual(self.client.post("/api/jobs", {"version": version, "copies": 0}, content_type=JSON).status_code, 400)
+            self.assertEqual(
+                self.client.get(f"/api/versions/{version}/review?copies={copies}").status_code, 422
+            )
+        self.assertEqual(
+            self.client.post(
+                "/api/jobs", {"version": version, "copies": 0}, content_type=JSON
+            ).status_code,
+            400,
+        )
 
 
 class Reach(Minded):
@@ -105,8 +128,8 @@ class Reach(Minded):
         (end,) = found["runs_out"]
         self.assertEqual((end["label"], end["copy"]), ("S-1", 3))
         masses = report["layers"]["mass_g"]
-        self.assertLessEqual(sum(masses[:end["layer"] - 1]), 0.96 * each)
-        self.assertGreater(sum(masses[:end["layer"]]), 0.96 * each - 1e-9)
+        self.assertLessEqual(sum(masses[: end["layer"] - 1]), 0.96 * each)
+        self.assertGreater(sum(masses[: end["layer"]]), 0.96 * each - 1e-9)
         self.assertTrue(found["ways"])
         # the first way, taken, does make one more fit
         name, value = next(iter(found["ways"][0]["change"].items()))
@@ -136,22 +159,49 @@ class Outcome(Minded):
         from django.core.files.uploadedfile import SimpleUploadedFile
 
         path = f"/api/jobs/{job['id']}"
-        self.assertEqual(self.client.post(f"{path}/photo", {"file": SimpleUploadedFile("a.txt", b"text")}).status_code, 422)
-        self.assertEqual(self.client.post(f"{path}/photo", {"file": SimpleUploadedFile("a.png", png)}).status_code, 200)
+        self.assertEqual(
+            self.client.post(
+                f"{path}/photo", {"file": SimpleUploadedFile("a.txt", b"text")}
+            ).status_code,
+            422,
+        )
+        self.assertEqual(
+            self.client.post(
+                f"{path}/photo", {"file": SimpleUploadedFile("a.png", png)}
+            ).status_code,
+            200,
+        )
         self.assertEqual(self.client.get(f"{path}/photo").content, png)
-        body = {"outcome": "good", "actual_s": 900, "finishing_min": 6, "weighed_g": 2 * job["figures"]["mass_g"],
-                "measures": [{"name": "bore", "nominal_mm": 6, "measured_mm": 5.9}]}
+        body = {
+            "outcome": "good",
+            "actual_s": 900,
+            "finishing_min": 6,
+            "weighed_g": 2 * job["figures"]["mass_g"],
+            "measures": [{"name": "bore", "nominal_mm": 6, "measured_mm": 5.9}],
+        }
         told = self.client.post(f"{path}/outcome", body, content_type=JSON).json()
-        self.assertEqual((told["state"], told["photo"], told["measures"][0]["name"]), ("done", True, "bore"))
+        self.assertEqual(
+            (told["state"], told["photo"], told["measures"][0]["name"]), ("done", True, "bore")
+        )
         self.assert_booked(Job.objects.get(), job["figures"]["mass_g"])
         self.assertIn("too far apart", self.client.post(f"{path}/flow").json()["detail"])
-        self.client.post(f"{path}/outcome", {**body, "weighed_g": 0.97 * job["figures"]["mass_g"]}, content_type=JSON)
-        self.assertAlmostEqual(self.client.post(f"{path}/flow").json()["flow"], 100 / 0.97, delta=0.01)
+        self.client.post(
+            f"{path}/outcome",
+            {**body, "weighed_g": 0.97 * job["figures"]["mass_g"]},
+            content_type=JSON,
+        )
+        self.assertAlmostEqual(
+            self.client.post(f"{path}/flow").json()["flow"], 100 / 0.97, delta=0.01
+        )
         experience = self.client.get(f"/api/plans/{plan}").json()["experience"]
-        self.assertEqual((experience["jobs"], experience["good"], experience["finishing_min"]), (1, 1, 6))
+        self.assertEqual(
+            (experience["jobs"], experience["good"], experience["finishing_min"]), (1, 1, 6)
+        )
         self.assertAlmostEqual(experience["finishing_cost"], 3.0)
         # what the corrected flow makes of the next plan
-        after = self.change(plan, body={"outer_width": 0.4501})["latest"]["report"]["filament"]["mass_g"]
+        after = self.change(plan, body={"outer_width": 0.4501})["latest"]["report"]["filament"][
+            "mass_g"
+        ]
         self.assertAlmostEqual(after / job["figures"]["mass_g"], 1 / 0.97, delta=0.005)
 
     def test_the_slip(self):

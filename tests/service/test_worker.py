@@ -40,8 +40,14 @@ class LostWorker(Quiet):
         client = signed_in()
         part = upload(client).json()["id"]
         work()
-        plan = client.post("/api/plans", plan_body(part, workshop), content_type="application/json").json()["id"]
-        env = {**os.environ, "NORTHPACE_DB_NAME": connection.settings_dict["NAME"], "PYTHONPATH": str(ROOT)}
+        plan = client.post(
+            "/api/plans", plan_body(part, workshop), content_type="application/json"
+        ).json()["id"]
+        env = {
+            **os.environ,
+            "NORTHPACE_DB_NAME": connection.settings_dict["NAME"],
+            "PYTHONPATH": str(ROOT),
+        }
         var = tempfile.TemporaryDirectory(prefix="northpace-worker-")
         self.addCleanup(var.cleanup)
         env["NORTHPACE_VAR"] = var.name
@@ -49,7 +55,11 @@ class LostWorker(Quiet):
         stuck = subprocess.Popen([sys.executable, "-c", STUCK], cwd=ROOT, env=env)
         other = None
         try:
-            self.wait_for(lambda: PlanVersion.objects.filter(plan=plan, state="computing", stage="motion").exists())
+            self.wait_for(
+                lambda: PlanVersion.objects.filter(
+                    plan=plan, state="computing", stage="motion"
+                ).exists()
+            )
             stuck.send_signal(signal.SIGKILL)
             stuck.wait()
             self.assertEqual(Plan.objects.get(pk=plan).latest.state, "computing")

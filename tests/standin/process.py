@@ -14,7 +14,9 @@ ROOT = Path(__file__).resolve().parents[2]
 
 
 class PrinterProcess:
-    """Starts on a free port; its folder stays, so that it can be started again after it was killed."""
+    """Starts on a free port; its folder stays, so that it can be started again after it
+    was killed.
+    """
 
     def __init__(self, factor=1e5, port=0, **options):
         self.factor, self.options = factor, options
@@ -24,9 +26,22 @@ class PrinterProcess:
         self.start()
 
     def start(self):
-        words = [sys.executable, "-m", "standin", "--port", str(self.port), "--folder", self._folder.name, "--factor", str(self.factor)]
+        words = [
+            sys.executable,
+            "-m",
+            "standin",
+            "--port",
+            str(self.port),
+            "--folder",
+            self._folder.name,
+            "--factor",
+            str(self.factor),
+        ]
         for name, value in self.options.items():
-            words += [f"--{name.replace('_', '-')}", json.dumps(value) if isinstance(value, dict) else str(value)]
+            words += [
+                f"--{name.replace('_', '-')}",
+                json.dumps(value) if isinstance(value, dict) else str(value),
+            ]
         self.process = subprocess.Popen(words, cwd=ROOT, stdout=subprocess.PIPE, text=True)
         line = self.process.stdout.readline()
         self.port = int(line.rsplit(" ", 1)[1])  # said once it listens
@@ -60,14 +75,23 @@ class PrinterProcess:
 
 
 class Background:
-    """One of the service's processes beside a test, with the test's database and files; ends with the test."""
+    """One of the service's processes beside a test, with the test's database and files; ends with
+    the test.
+    """
 
     def __init__(self, words, connection, storage, case):
         var = tempfile.TemporaryDirectory(prefix="northpace-background-")
         (Path(var.name) / "files").symlink_to(storage.location)
-        env = {**os.environ, "NORTHPACE_DB_NAME": connection.settings_dict["NAME"], "PYTHONPATH": str(ROOT), "NORTHPACE_VAR": var.name,
-               "NORTHPACE_MIND_EVERY": "0.05"}
-        self.process = subprocess.Popen([sys.executable, *words], cwd=ROOT, env=env, stdout=subprocess.DEVNULL)
+        env = {
+            **os.environ,
+            "NORTHPACE_DB_NAME": connection.settings_dict["NAME"],
+            "PYTHONPATH": str(ROOT),
+            "NORTHPACE_VAR": var.name,
+            "NORTHPACE_MIND_EVERY": "0.05",
+        }
+        self.process = subprocess.Popen(
+            [sys.executable, *words], cwd=ROOT, env=env, stdout=subprocess.DEVNULL
+        )
         case.addCleanup(var.cleanup)
         case.addCleanup(self.stop)
 

@@ -92,7 +92,9 @@ class Running(PrinterCase):
         self.assertIn("busy", self.refused(409, self.printer.start, OTHER, "b.gcode"))
         self.refused(409, self.printer.clear)
         self.after(1e5)
-        self.assertIn("still lies on the bed", self.refused(409, self.printer.start, OTHER, "b.gcode"))
+        self.assertIn(
+            "still lies on the bed", self.refused(409, self.printer.start, OTHER, "b.gcode")
+        )
         self.printer.clear()
         self.assertEqual(self.printer.start(OTHER, "b.gcode")["phase"], "heating")
 
@@ -166,4 +168,6 @@ class Troubles(PrinterCase):
         self.assertEqual(state["phase"], "failed")
         self.assertIn(f"power was lost at layer {before['layer']}", state["reason"])
         self.assertEqual(state["extruded_mm"], before["extruded_mm"])
-        self.assertEqual(json.loads((Path(self.folder.name) / "state.json").read_text())["phase"], "failed")
+        self.assertEqual(
+            json.loads((Path(self.folder.name) / "state.json").read_text())["phase"], "failed"
+        )

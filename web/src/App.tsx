@@ -15,7 +15,14 @@ import { WorkshopScreen } from "./workshop/WorkshopScreen";
 export function App() {
   const session = useSession();
   if (session.isPending) return <Message title="North Pace" text="Opening the workshop …" />;
-  if (session.error) return <Message title="No answer" text={session.error.message} again={() => void session.refetch()} />;
+  if (session.error)
+    return (
+      <Message
+        title="No answer"
+        text={session.error.message}
+        again={() => void session.refetch()}
+      />
+    );
   if (!session.data.signed_in) return <SignIn />;
   return (
     <Routes>

@@ -15,14 +15,17 @@ export function span(seconds: number): string {
 export const grams = (g: number): string => (g < 100 ? g.toFixed(1) : g.toFixed(0));
 export const metres = (mm: number): string => (mm / 1000).toFixed(mm < 100_000 ? 2 : 1);
 export const euro = (value: number): string => `${value.toFixed(2)} €`;
-export const count = (value: number): string => value.toLocaleString("en-GB").replaceAll(",", "\u202f");
+export const count = (value: number): string =>
+  value.toLocaleString("en-GB").replaceAll(",", "\u202f");
 
 export function size(mm: readonly number[]): string {
   return `${mm.map((v) => (v < 100 ? v.toFixed(1) : v.toFixed(0))).join(" × ")} mm`;
 }
 
 export function bytes(value: number): string {
-  return value < 1e6 ? `${Math.max(1, Math.round(value / 1e3))} kB` : `${(value / 1e6).toFixed(1)} MB`;
+  return value < 1e6
+    ? `${Math.max(1, Math.round(value / 1e3))} kB`
+    : `${(value / 1e6).toFixed(1)} MB`;
 }
 
 /** A number without needless zeros. */
@@ -32,7 +35,9 @@ export function plain(value: number): string {
 
 /** A difference in time with its sign: −2 min, +38 s, same. */
 export function signedSpan(seconds: number): string {
-  return Math.abs(seconds) < 0.5 ? "same time" : `${seconds < 0 ? "−" : "+"}${span(Math.abs(seconds))}`;
+  return Math.abs(seconds) < 0.5
+    ? "same time"
+    : `${seconds < 0 ? "−" : "+"}${span(Math.abs(seconds))}`;
 }
 
 /** A difference in micrometres with its sign. */
@@ -48,4 +53,5 @@ export function signedPercent(now: number, before: number): string {
 }
 
 /** A difference in a measure with its sign: −0.20 mm. */
-export const signedMm = (mm: number): string => `${mm < 0 ? "−" : "+"}${Math.abs(mm).toFixed(2)} mm`;
+export const signedMm = (mm: number): string =>
+  `${mm < 0 ? "−" : "+"}${Math.abs(mm).toFixed(2)} mm`;

@@ -17,13 +17,15 @@ const client = new QueryClient({
   queryCache: new QueryCache({
     onError: (error) => {
       // a session that ended asks to sign in again, wherever it is noticed
-      if (error instanceof Refusal && error.status === 401) void client.invalidateQueries({ queryKey: ["session"] });
+      if (error instanceof Refusal && error.status === 401)
+        void client.invalidateQueries({ queryKey: ["session"] });
     },
   }),
   defaultOptions: {
     queries: {
       staleTime: 5_000,
-      retry: (times, error) => times < 3 && !(error instanceof Refusal && error.status >= 400 && error.status < 500),
+      retry: (times, error) =>
+        times < 3 && !(error instanceof Refusal && error.status >= 400 && error.status < 500),
     },
   },
 });

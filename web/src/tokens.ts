@@ -2,7 +2,18 @@
 import { scaleLinear } from "d3-scale";
 
 export type Feature =
-  | "start" | "travel" | "retraction" | "footing" | "outer-wall" | "inner-wall" | "solid" | "infill" | "gap" | "top" | "bridge" | "support"
+  | "start"
+  | "travel"
+  | "retraction"
+  | "footing"
+  | "outer-wall"
+  | "inner-wall"
+  | "solid"
+  | "infill"
+  | "gap"
+  | "top"
+  | "bridge"
+  | "support"
   | "support-roof";
 
 export const FEATURES: Record<Feature, { label: string; colour: string }> = {
@@ -21,7 +32,18 @@ export const FEATURES: Record<Feature, { label: string; colour: string }> = {
   start: { label: "heating, homing", colour: "#D9D3C4" },
 };
 
-export const LAID: Feature[] = ["outer-wall", "inner-wall", "solid", "top", "bridge", "infill", "gap", "support", "support-roof", "footing"];
+export const LAID: Feature[] = [
+  "outer-wall",
+  "inner-wall",
+  "solid",
+  "top",
+  "bridge",
+  "infill",
+  "gap",
+  "support",
+  "support-roof",
+  "footing",
+];
 
 export const INK = "#1C2733";
 export const INK_3 = "#626D79";

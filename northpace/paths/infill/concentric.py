@@ -11,7 +11,9 @@ from northpace.paths.scanline import Chains
 
 
 def concentric(patches: Patches, angle: float, pitch: float, inset: float) -> list[Chains]:
-    """A loop every ``pitch`` mm, the first half of it behind the border: each stands for the strip around it. The angle has no meaning."""
+    """A loop every ``pitch`` mm, the first half of it behind the border: each stands for the strip
+    around it. The angle has no meaning.
+    """
     found, area = [], patches.polygons
     depth = max(pitch / 2, inset)
     while len(area):
@@ -35,4 +37,10 @@ def loops(areas: np.ndarray) -> Chains:
     starts = np.r_[0, ends + 1]
     step[starts[:-1]] = 0.0
     each = np.add.reduceat(step, starts[:-1]) if len(count) else np.empty(0)
-    return Chains(points, starts, rings.owner, np.zeros(len(areas)), np.bincount(rings.owner, each, len(areas)))
+    return Chains(
+        points,
+        starts,
+        rings.owner,
+        np.zeros(len(areas)),
+        np.bincount(rings.owner, each, len(areas)),
+    )

@@ -10,8 +10,10 @@ import shapely
 
 @dataclass(frozen=True)
 class Lattice:
-    """Curves (C,) of samples (K,): of (C,) polygon of a curve, row (C,) its number across, starts (C + 1,); for every sample its
-    number along, its curve, and cosine and sine of its polygon's direction."""
+    """Curves (C,) of samples (K,): of (C,) polygon of a curve, row (C,) its number across, starts
+    (C + 1,); for every sample its number along, its curve, and cosine and sine of its polygon's
+    direction.
+    """
 
     of: np.ndarray
     row: np.ndarray
@@ -26,8 +28,12 @@ class Lattice:
         return np.stack([u * self.cosine - v * self.sine, v * self.cosine + u * self.sine], axis=1)
 
 
-def lattice(polygons: np.ndarray, angle: np.ndarray, pitch: float, step: float, margin: float) -> Lattice:
-    """Rows every ``pitch`` mm across the direction ``angle`` (P,) in degrees with a sample every ``step`` mm, ``margin`` beyond the box."""
+def lattice(
+    polygons: np.ndarray, angle: np.ndarray, pitch: float, step: float, margin: float
+) -> Lattice:
+    """Rows every ``pitch`` mm across the direction ``angle`` (P,) in degrees with a sample every
+    ``step`` mm, ``margin`` beyond the box.
+    """
     points, of_polygon = shapely.get_coordinates(polygons, return_index=True)
     turn = np.radians(angle)
     cosine, sine = np.cos(turn), np.sin(turn)
@@ -47,7 +53,9 @@ def lattice(polygons: np.ndarray, angle: np.ndarray, pitch: float, step: float, 
     count = samples[of]
     curve = np.repeat(np.arange(len(of)), count)
     along = first[of][curve] + _counting(count)
-    return Lattice(of, row, np.r_[0, np.cumsum(count)], along, curve, cosine[of][curve], sine[of][curve])
+    return Lattice(
+        of, row, np.r_[0, np.cumsum(count)], along, curve, cosine[of][curve], sine[of][curve]
+    )
 
 
 def _counting(counts: np.ndarray) -> np.ndarray:

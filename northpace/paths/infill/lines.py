@@ -16,8 +16,23 @@ def lines(patches: Patches, angle: float, pitch: float, inset: float) -> list[Ch
     return [parallel(patches, angle + 90.0 * (patches.layer % 2), pitch, inset)]
 
 
-def parallel(patches: Patches, angle: float | np.ndarray, pitch: float, inset: float, phase: float | np.ndarray = 0.5) -> Chains:
-    """Lines of a lattice through the origin at ``angle`` degrees (one, or (P,)), ``pitch`` mm apart."""
+def parallel(
+    patches: Patches,
+    angle: float | np.ndarray,
+    pitch: float,
+    inset: float,
+    phase: float | np.ndarray = 0.5,
+) -> Chains:
+    """Lines of a lattice through the origin at ``angle`` degrees (one, or (P,)), ``pitch`` mm
+    apart.
+    """
     count = len(patches)
-    return fill_lines(patches.polygons, np.broadcast_to(np.asarray(angle, np.float64), (count,)), np.full(count, pitch), np.full(count, inset),
-                      False, JOIN, phase)
+    return fill_lines(
+        patches.polygons,
+        np.broadcast_to(np.asarray(angle, np.float64), (count,)),
+        np.full(count, pitch),
+        np.full(count, inset),
+        False,
+        JOIN,
+        phase,
+    )

@@ -24,9 +24,10 @@ def vault(patches: Patches, angle: float, pitch: float, inset: float) -> list[Ch
 def borne(sparse: Pieces, layer: np.ndarray, heights: np.ndarray) -> Pieces:
     """The part of every sparse piece that has to be there to bear what lies above.
 
-    From the top down: below a roof all of a piece is there but for a small hole where it is furthest from the walls; every layer
-    further down the hole is larger by the layer's height all around, which is as far as a bead may lean over the one below it.
-    ``layer`` (P,) of each piece, ``heights`` (N,) of the layers in mm.
+    From the top down: below a roof all of a piece is there but for a small hole where it is
+    furthest from the walls; every layer further down the hole is larger by the layer's height all
+    around, which is as far as a bead may lean over the one below it. ``layer`` (P,) of each piece,
+    ``heights`` (N,) of the layers in mm.
     """
     count = len(heights)
     areas = collect(Pieces(sparse.polygons, layer), count)
@@ -35,12 +36,16 @@ def borne(sparse: Pieces, layer: np.ndarray, heights: np.ndarray) -> Pieces:
     for k in range(count - 2, -1, -1):
         if shapely.is_empty(areas[k]):
             continue
-        grown = shapely.intersection(shapely.buffer(hollow[k + 1], GROWTH * heights[k], quad_segs=4), areas[k])
+        grown = shapely.intersection(
+            shapely.buffer(hollow[k + 1], GROWTH * heights[k], quad_segs=4), areas[k]
+        )
         parts = shapely.get_parts(shapely.intersection(areas[k], areas[k + 1]))
         parts = parts[(shapely.area(parts) > 4.0) & ~shapely.intersects(parts, grown)]
         if len(parts):
             widest = shapely.maximum_inscribed_circle(parts, 0.2)
-            grown = shapely.union_all([grown, *shapely.buffer(shapely.get_point(widest, 0), START * heights[k])])
+            grown = shapely.union_all(
+                [grown, *shapely.buffer(shapely.get_point(widest, 0), START * heights[k])]
+            )
         hollow[k] = shapely.simplify(grown, 0.02)
     left = difference(sparse.polygons, hollow[layer])
     pieces = explode(left, 0.02)

@@ -1,1 +1,3 @@
-"""Plans over the API: what goes over it, and who may ask for it. The rules stand beside this folder and know nothing of it."""
+"""Plans over the API: what goes over it, and who may ask for it. The rules stand beside this folder
+and know nothing of it.
+"""

@@ -115,16 +115,24 @@ class ComparedSerializer(serializers.Serializer[Any]):
 
 
 def versions_asked(request: Request) -> list[PlanVersion]:
-    """The versions named by a request, in its order, all of this workshop and computed by this core."""
+    """The versions named by a request, in its order, all of this workshop and computed by this
+    core.
+    """
     text = request.query_params.get("versions", "")
     try:
         keys = list(dict.fromkeys(int(word) for word in text.split(",") if word.strip()))
     except ValueError as error:
-        raise InputError(f"'{text}' is no list of versions; write their numbers with commas between", "versions") from error
+        raise InputError(
+            f"'{text}' is no list of versions; write their numbers with commas between", "versions"
+        ) from error
     if not 1 <= len(keys) <= MOST:
         raise InputError(f"1 to {MOST} plans can stand side by side", "versions")
-    found = {version.pk: version for version in PlanVersion.objects.filter(pk__in=keys, plan__workshop=workshop_of(request)).select_related(
-        "plan__part", "part", "plan__recipe", "nozzle__machine", "material")}
+    found = {
+        version.pk: version
+        for version in PlanVersion.objects.filter(
+            pk__in=keys, plan__workshop=workshop_of(request)
+        ).select_related("plan__part", "part", "plan__recipe", "nozzle__machine", "material")
+    }
     missing = [key for key in keys if key not in found]
     if missing:
         raise InputError(f"there is no version {missing[0]} in this workshop", "versions")
@@ -135,14 +143,20 @@ def versions_asked(request: Request) -> list[PlanVersion]:
 
 
 def source_of(version: PlanVersion, name: str) -> str:
-    """Where a plan has a value from: machine, material, recipe, the plan itself, or the defaults."""
+    """Where a plan has a value from: machine, material, recipe, the plan itself, or the
+    defaults.
+    """
     group, _, key = name.partition(".")
     if group in ("machine", "material"):
         return group
     own = version.settings.get(group, {})
     recipe = version.plan.recipe
     if key in own:
-        return "recipe" if recipe is not None and recipe.settings.get(group, {}).get(key) == own[key] else "plan"
+        return (
+            "recipe"
+            if recipe is not None and recipe.settings.get(group, {}).get(key) == own[key]
+            else "plan"
+        )
     return "derived" if group == "pace" and version.spec["pace"].get("derived") else "default"
 
 
@@ -152,45 +166,89 @@ def compared(versions: list[PlanVersion]) -> dict[str, Any]:
     found = compare(reports, [version.spec for version in versions])
     for row in found["settings"]:
         row["sources"] = [source_of(version, row["name"]) for version in versions]
-    found["plans"] = [{"version": version.pk, "version_number": version.number, "plan": version.plan_id, "number": version.plan.number,
-                       "name": version.plan.name, "verdict": version.plan.verdict, "part": version.its_part.name,
-                       "machine": f"{version.nozzle.machine}, {version.nozzle}", "material": str(version.material), "bed": _bed(version),
-                       "size_mm": report["part"]["size_mm"], **lanes_of(report)} for version, report in zip(versions, reports, strict=True)]
+    found["plans"] = [
+        {
+            "version": version.pk,
+            "version_number": version.number,
+            "plan": version.plan_id,
+            "number": version.plan.number,
+            "name": version.plan.name,
+            "verdict": version.plan.verdict,
+            "part": version.its_part.name,
+            "machine": f"{version.nozzle.machine}, {version.nozzle}",
+            "material": str(version.material),
+            "bed": _bed(version),
+            "size_mm": report["part"]["size_mm"],
+            **lanes_of(report),
+        }
+        for version, report in zip(versions, reports, strict=True)
+    ]
     return found
 
 
 def _bed(version: PlanVersion) -> dict[str, Any]:
     machine = spec_from(version.spec).machine
     x, y = machine.origin
-    return {"round": machine.bed == "round", "x": machine.size_x, "y": machine.size_y, "z": machine.size_z, "origin_x": x, "origin_y": y}
+    return {
+        "round": machine.bed == "round",
+        "x": machine.size_x,
+        "y": machine.size_y,
+        "z": machine.size_z,
+        "origin_x": x,
+        "origin_y": y,
+    }
 
 
-VERSIONS = [OpenApiParameter("versions", str, required=True, description="version keys with commas between, the baseline first")]
+VERSIONS = [
+    OpenApiParameter(
+        "versions",
+        str,
+        required=True,
+        description="version keys with commas between, the baseline first",
+    )
+]
 
 
 class Compare(APIView):
     @extend_schema(operation_id="compare", parameters=VERSIONS, responses=ComparedSerializer)
     def get(self, request: Request) -> Response:
-        """Plans side by side, the first as the baseline: only what differs in settings, and all figures."""
+        """Plans side by side, the first as the baseline: only what differs in settings, and all
+        figures.
+        """
         return Response(ComparedSerializer(compared(versions_asked(request))).data)
 
 
 class CompareTable(APIView):
-    @extend_schema(operation_id="compare_table", parameters=VERSIONS, responses={(200, "text/csv"): OpenApiTypes.STR})
+    @extend_schema(
+        operation_id="compare_table",
+        parameters=VERSIONS,
+        responses={(200, "text/csv"): OpenApiTypes.STR},
+    )
     def get(self, request: Request) -> HttpResponse:
         """The same as a table to download (CSV)."""
         found = compared(versions_asked(request))
         sink = io.StringIO()
         out = csv.writer(sink)
-        out.writerow(["what", "unit", *(f"plan {plan['number']} version {plan['version_number']}{' ' + plan['name'] if plan['name'] else ''}"
-                                        for plan in found["plans"])])
+        out.writerow(
+            [
+                "what",
+                "unit",
+                *(
+                    f"plan {plan['number']} version "
+                    f"{plan['version_number']}{' ' + plan['name'] if plan['name'] else ''}"
+                    for plan in found["plans"]
+                ),
+            ]
+        )
         for row in found["totals"]:
             out.writerow([row["label"], row["unit"], *row["values"]])
         for row in found["features"]:
             out.writerow([f"time, {row['feature']}", "s", *row["seconds"]])
             out.writerow([f"filament, {row['feature']}", "g", *row["grams"]])
         for row in found["heights"]:
-            out.writerow([f"time, {row['from_mm']:.2f} to {row['to_mm']:.2f} mm", "s", *row["seconds"]])
+            out.writerow(
+                [f"time, {row['from_mm']:.2f} to {row['to_mm']:.2f} mm", "s", *row["seconds"]]
+            )
         for row in found["settings"]:
             out.writerow([f"{row['group']}: {row['label']}", row["unit"], *row["values"]])
         for row in found["findings"]:

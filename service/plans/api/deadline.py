@@ -17,11 +17,15 @@ from service.plans.api.views import asked, plan_of
 class DeadlineAskSerializer(serializers.Serializer[Any]):
     until = serializers.DateTimeField()
     copies = serializers.IntegerField(min_value=1, max_value=500, default=1)
-    start = serializers.DateTimeField(required=False, help_text="not before this; now when left out")
+    start = serializers.DateTimeField(
+        required=False, help_text="not before this; now when left out"
+    )
 
 
 class MachineAnswerSerializer(serializers.Serializer[Any]):
-    """What one machine can do by then: from when on it is free, minutes there are for each copy, the change that fits, and when all are done."""
+    """What one machine can do by then: from when on it is free, minutes there are for each copy,
+    the change that fits, and when all are done.
+    """
 
     machine = serializers.CharField()
     nozzle = serializers.IntegerField()
@@ -52,13 +56,17 @@ class TurnSerializer(serializers.Serializer[Any]):
 
 
 class DeadlineSerializer(serializers.Serializer[Any]):
-    """The answer: what each machine can do alone, best first; how several would share the copies; what would be needed where nothing
-    fits; pieces a day at the present plan's pace."""
+    """The answer: what each machine can do alone, best first; how several would share the copies;
+    what would be needed where nothing fits; pieces a day at the present plan's pace.
+    """
 
     fits = serializers.BooleanField()
     sentence = serializers.CharField()
     spool = serializers.CharField(allow_blank=True)
-    simulated = serializers.CharField(allow_blank=True, help_text="which machines are simulated and how fast, for clock times that would surprise")
+    simulated = serializers.CharField(
+        allow_blank=True,
+        help_text="which machines are simulated and how fast, for clock times that would surprise",
+    )
     machines = MachineAnswerSerializer(many=True)
     shared = TurnSerializer(many=True)
     needed = serializers.ListField(child=serializers.CharField())
@@ -67,8 +75,18 @@ class DeadlineSerializer(serializers.Serializer[Any]):
 
 
 class PlanDeadline(APIView):
-    @extend_schema(operation_id="plan_deadline", request=DeadlineAskSerializer, responses=DeadlineSerializer)
+    @extend_schema(
+        operation_id="plan_deadline", request=DeadlineAskSerializer, responses=DeadlineSerializer
+    )
     def post(self, request: Request, pk: int) -> Response:
-        """How to have so many copies by a time, heat-up, bed changes, spool and the estimate's range included; or what would be needed."""
+        """How to have so many copies by a time, heat-up, bed changes, spool and the estimate's
+        range included; or what would be needed.
+        """
         values = asked(DeadlineAskSerializer, request)
-        return Response(DeadlineSerializer(deadlines.answer(plan_of(request, pk), values["until"], values["copies"], values.get("start"))).data)
+        return Response(
+            DeadlineSerializer(
+                deadlines.answer(
+                    plan_of(request, pk), values["until"], values["copies"], values.get("start")
+                )
+            ).data
+        )

@@ -31,10 +31,18 @@ class MeshDoneSerializer(serializers.Serializer[Any]):
 
 
 class PlanMesh(APIView):
-    @extend_schema(operation_id="plan_mesh", request=MeshAskSerializer, responses=MeshDoneSerializer)
+    @extend_schema(
+        operation_id="plan_mesh", request=MeshAskSerializer, responses=MeshDoneSerializer
+    )
     def post(self, request: Request, pk: int) -> Response:
-        """Put a changed mesh under the plan; its settings, bands and regions stay where they still make sense."""
+        """Put a changed mesh under the plan; its settings, bands and regions stay where they still
+        make sense.
+        """
         plan = plan_of(request, pk)
-        part = get_object_or_404(Part, pk=asked(MeshAskSerializer, request)["part"], workshop=workshop_of(request))
+        part = get_object_or_404(
+            Part, pk=asked(MeshAskSerializer, request)["part"], workshop=workshop_of(request)
+        )
         left_out, before = change_mesh(plan, part)
-        return Response(MeshDoneSerializer({"plan": plan, "left_out": left_out, "before": before}).data)
+        return Response(
+            MeshDoneSerializer({"plan": plan, "left_out": left_out, "before": before}).data
+        )

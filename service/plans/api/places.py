@@ -1,4 +1,6 @@
-"""Bands, regions and ways of building over the API: the vase check, test towers, merging, what regions look like, what differs at a height."""
+"""Bands, regions and ways of building over the API: the vase check, test towers, merging, what
+regions look like, what differs at a height.
+"""
 
 from __future__ import annotations
 
@@ -27,8 +29,13 @@ from service.plans.api.views import asked, plan_of, spec_asked
 
 #: Contours a region is drawn with on the stage at most, and how finely (mm).
 CONTOURS, FINE = 14, 0.15
-#: What of a test can be written back: settings the material supplies, with the figure of the material each becomes.
-WRITTEN = {entry["name"]: entry["key"] for entry in settings() if entry["within"] and "material" in (entry["source"], entry["group"])}
+#: What of a test can be written back: settings the material supplies, with the figure of the
+#: material each becomes.
+WRITTEN = {
+    entry["name"]: entry["key"]
+    for entry in settings()
+    if entry["within"] and "material" in (entry["source"], entry["group"])
+}
 
 
 class BreakSerializer(serializers.Serializer[Any]):
@@ -63,11 +70,20 @@ class VaseSerializer(serializers.Serializer[Any]):
 class PlanVase(APIView):
     @extend_schema(operation_id="plan_vase", request=PlanChangeSerializer, responses=VaseSerializer)
     def post(self, request: Request, pk: int) -> Response:
-        """Whether the part can be one spiral under these settings, the first height that speaks against it, ways on, and what would be set aside."""
+        """Whether the part can be one spiral under these settings, the first height that speaks
+        against it, ways on, and what would be set aside.
+        """
         plan = plan_of(request, pk)
         spec = spec_asked(request, plan, asked(PlanChangeSerializer, request))
-        found = pipeline().vase(fetch(plan.part.file_key), plan.part.filename, spec, rules.correction_for(plan, spec))
-        return Response({**found.as_dict(), "aside": {build: set_aside(spec, build) for build in ("spiral", "open-vessel")}})
+        found = pipeline().vase(
+            fetch(plan.part.file_key), plan.part.filename, spec, rules.correction_for(plan, spec)
+        )
+        return Response(
+            {
+                **found.as_dict(),
+                "aside": {build: set_aside(spec, build) for build in ("spiral", "open-vessel")},
+            }
+        )
 
 
 class RepeatSerializer(serializers.Serializer[Any]):
@@ -93,37 +109,62 @@ class BandsRepeat(APIView):
         values = asked(RepeatSerializer, request)
         if (values["to_mm"] - values["from_mm"]) / values["every_mm"] > 200:
             raise InputError("that would be more than 200 bands; take a larger stretch", "every_mm")
-        found = repeated(values["name"], values["from_mm"], values["every_mm"], values["to_mm"], values["setting"], values["start"], values["step"])
+        found = repeated(
+            values["name"],
+            values["from_mm"],
+            values["every_mm"],
+            values["to_mm"],
+            values["setting"],
+            values["start"],
+            values["step"],
+        )
         return Response({"bands": [band.model_dump() for band in _plain(list(found))]})
 
 
 class BandsMerge(APIView):
     @extend_schema(operation_id="bands_merge", request=BandsSerializer, responses=BandsSerializer)
     def post(self, request: Request) -> Response:
-        """Bands that overlap as bands that do not: what several share becomes one of its own with the changes of all."""
+        """Bands that overlap as bands that do not: what several share becomes one of its own with
+        the changes of all.
+        """
         values = asked(BandsSerializer, request)
-        apart = [spec_from({"surface": {"bands": [band]}}).surface.bands[0] for band in values["bands"]]
+        apart = [
+            spec_from({"surface": {"bands": [band]}}).surface.bands[0] for band in values["bands"]
+        ]
         return Response({"bands": [band.model_dump() for band in merged(tuple(apart))]})
 
 
 def _plain(bands: list[Any]) -> list[Any]:
-    """Bands checked one by one against the plain plan: names, bounds, types. What the machine says is checked when they are kept."""
+    """Bands checked one by one against the plain plan: names, bounds, types. What the machine says
+    is checked when they are kept.
+    """
     for band in bands:
-        spec_from({"surface": {"bands": [band.model_dump()]}, "machine": {"hottest_nozzle": 600, "hottest_bed": 300}})
+        spec_from(
+            {
+                "surface": {"bands": [band.model_dump()]},
+                "machine": {"hottest_nozzle": 600, "hottest_bed": 300},
+            }
+        )
     return bands
 
 
 class RegionShapeSerializer(serializers.Serializer[Any]):
     """A region as contour lines in mm from the middle of the bed; ``message``: why it has none."""
 
-    rings = serializers.ListField(child=serializers.ListField(child=serializers.ListField(child=serializers.FloatField())))
+    rings = serializers.ListField(
+        child=serializers.ListField(child=serializers.ListField(child=serializers.FloatField()))
+    )
     from_mm = serializers.FloatField(allow_null=True)
     to_mm = serializers.FloatField(allow_null=True)
     message = serializers.CharField(allow_blank=True)
 
 
 class PlanRegions(APIView):
-    @extend_schema(operation_id="plan_regions", request=PlanChangeSerializer, responses=RegionShapeSerializer(many=True))
+    @extend_schema(
+        operation_id="plan_regions",
+        request=PlanChangeSerializer,
+        responses=RegionShapeSerializer(many=True),
+    )
     def post(self, request: Request, pk: int) -> Response:
         """The regions of these settings as contour lines for the stage."""
         plan = plan_of(request, pk)
@@ -140,14 +181,32 @@ def _contours(region: Any, placed: Any) -> dict[str, Any]:
         return {"rings": [], "from_mm": None, "to_mm": None, "message": error.message}
     here = np.flatnonzero(size > 0)
     if len(here) == 0:
-        return {"rings": [], "from_mm": None, "to_mm": None, "message": "it lies outside the part's height"}
-    shown = here[np.unique(np.round(np.linspace(0, len(here) - 1, min(CONTOURS, len(here)))).astype(int))]
+        return {
+            "rings": [],
+            "from_mm": None,
+            "to_mm": None,
+            "message": "it lies outside the part's height",
+        }
+    shown = here[
+        np.unique(np.round(np.linspace(0, len(here) - 1, min(CONTOURS, len(here)))).astype(int))
+    ]
     rings = []
     for k in shown.tolist():
         outline = shapely.get_parts(shapely.boundary(shapely.simplify(areas[k], FINE)))
-        rings += [[[round(float(x), 2), round(float(y), 2), round(float(levels[k]), 2)] for x, y in shapely.get_coordinates(ring)] for ring in outline]
+        rings += [
+            [
+                [round(float(x), 2), round(float(y), 2), round(float(levels[k]), 2)]
+                for x, y in shapely.get_coordinates(ring)
+            ]
+            for ring in outline
+        ]
     half = placed.height / 240
-    return {"rings": rings, "from_mm": float(levels[here[0]] - half), "to_mm": float(levels[here[-1]] + half), "message": ""}
+    return {
+        "rings": rings,
+        "from_mm": float(levels[here[0]] - half),
+        "to_mm": float(levels[here[-1]] + half),
+        "message": "",
+    }
 
 
 class HereAskSerializer(PlanChangeSerializer):
@@ -163,14 +222,23 @@ class HereSerializer(serializers.Serializer[Any]):
 
 
 class PlanHere(APIView):
-    @extend_schema(operation_id="plan_here", request=HereAskSerializer, responses=HereSerializer(many=True))
+    @extend_schema(
+        operation_id="plan_here", request=HereAskSerializer, responses=HereSerializer(many=True)
+    )
     def post(self, request: Request, pk: int) -> Response:
         """What differs from the whole part at a height, and which band or region it is from."""
         plan = plan_of(request, pk)
         values = asked(HereAskSerializer, request)
         spec = spec_asked(request, plan, values)
-        data, name, correction = fetch(plan.part.file_key), plan.part.filename, rules.correction_for(plan, spec)
-        settled, placed = pipeline().settled(data, name, spec, correction), pipeline().placed(data, name, spec)
+        data, name, correction = (
+            fetch(plan.part.file_key),
+            plan.part.filename,
+            rules.correction_for(plan, spec),
+        )
+        settled, placed = (
+            pipeline().settled(data, name, spec, correction),
+            pipeline().placed(data, name, spec),
+        )
         heights = pipeline().stack(data, name, settled, correction).heights
 
         def reaches(region: Region, z: float) -> bool:
@@ -189,9 +257,13 @@ class WriteBackSerializer(serializers.Serializer[Any]):
 
 
 class PlanWriteBack(APIView):
-    @extend_schema(operation_id="plan_write_back", request=WriteBackSerializer, responses=PlanSerializer)
+    @extend_schema(
+        operation_id="plan_write_back", request=WriteBackSerializer, responses=PlanSerializer
+    )
     def post(self, request: Request, pk: int) -> Response:
-        """Keep the value a test found best with the plan's material, or with its spool alone; plans made later start from it."""
+        """Keep the value a test found best with the plan's material, or with its spool alone; plans
+        made later start from it.
+        """
         plan, values = plan_of(request, pk), asked(WriteBackSerializer, request)
         latest, figure = plan.latest, WRITTEN[values["name"]]
         holder = latest.spool if values["to"] == "spool" else latest.material

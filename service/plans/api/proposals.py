@@ -20,7 +20,9 @@ from service.plans.searches import begin
 
 
 class HeldAskSerializer(serializers.Serializer[Any]):
-    """What stays: the share (%) by which thickness, surface and stiffness may fall short of now; or limits of one's own where they are given."""
+    """What stays: the share (%) by which thickness, surface and stiffness may fall short of now; or
+    limits of one's own where they are given.
+    """
 
     give = serializers.FloatField(min_value=0, max_value=50, default=100 * GIVE)
     wall_mm = serializers.FloatField(required=False, allow_null=True, min_value=0, max_value=100)
@@ -28,10 +30,18 @@ class HeldAskSerializer(serializers.Serializer[Any]):
     bottom_mm = serializers.FloatField(required=False, allow_null=True, min_value=0, max_value=100)
     p95_um = serializers.FloatField(required=False, allow_null=True, min_value=1, max_value=5000)
     stiffness = serializers.FloatField(required=False, allow_null=True, min_value=0, max_value=1)
-    mass_g = serializers.FloatField(required=False, allow_null=True, min_value=0.01, max_value=100000)
-    cost = serializers.FloatField(required=False, allow_null=True, min_value=0.001, max_value=100000)
-    keep = serializers.ListField(child=serializers.CharField(max_length=60), max_length=200, default=list)
-    families = serializers.ListField(child=serializers.ChoiceField(choices=[*FAMILIES, "nozzle"]), max_length=20, default=list)
+    mass_g = serializers.FloatField(
+        required=False, allow_null=True, min_value=0.01, max_value=100000
+    )
+    cost = serializers.FloatField(
+        required=False, allow_null=True, min_value=0.001, max_value=100000
+    )
+    keep = serializers.ListField(
+        child=serializers.CharField(max_length=60), max_length=200, default=list
+    )
+    families = serializers.ListField(
+        child=serializers.ChoiceField(choices=[*FAMILIES, "nozzle"]), max_length=20, default=list
+    )
 
 
 class TotalsSerializer(serializers.Serializer[Any]):
@@ -90,14 +100,28 @@ class SearchSerializer(serializers.ModelSerializer[Search]):
 
     class Meta:
         model = Search
-        fields = ["id", "plan", "version", "state", "stage", "share", "message", "result", "created"]
+        fields = [
+            "id",
+            "plan",
+            "version",
+            "state",
+            "stage",
+            "share",
+            "message",
+            "result",
+            "created",
+        ]
         read_only_fields = fields
 
 
 class PlanProposals(APIView):
-    @extend_schema(operation_id="plan_propose", request=HeldAskSerializer, responses={201: SearchSerializer})
+    @extend_schema(
+        operation_id="plan_propose", request=HeldAskSerializer, responses={201: SearchSerializer}
+    )
     def post(self, request: Request, pk: int) -> Response:
-        """Search for what would make the plan quicker within what is held; the answer comes in the queue."""
+        """Search for what would make the plan quicker within what is held; the answer comes in the
+        queue.
+        """
         search = begin(plan_of(request, pk), asked(HeldAskSerializer, request))
         return Response(SearchSerializer(search).data, status=status.HTTP_201_CREATED)
 
@@ -120,6 +144,8 @@ class SearchDetail(APIView):
     def delete(self, request: Request, pk: int) -> Response:
         """Stop a search."""
         search = self._search(request, pk)
-        Search.objects.filter(pk=search.pk, state__in=Search.OPEN).update(state=Search.State.CANCELLED)
+        Search.objects.filter(pk=search.pk, state__in=Search.OPEN).update(
+            state=Search.State.CANCELLED
+        )
         search.refresh_from_db()
         return Response(SearchSerializer(search).data)

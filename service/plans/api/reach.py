@@ -15,13 +15,19 @@ from service.plans.reach import spools_reach
 
 
 class ReachAskSerializer(serializers.Serializer[Any]):
-    spools = serializers.ListField(child=serializers.IntegerField(), max_length=50, help_text="one after the other")
+    spools = serializers.ListField(
+        child=serializers.IntegerField(), max_length=50, help_text="one after the other"
+    )
     copies = serializers.IntegerField(min_value=1, max_value=10000)
-    start = serializers.DateTimeField(required=False, help_text="of the first copy; now when left out")
+    start = serializers.DateTimeField(
+        required=False, help_text="of the first copy; now when left out"
+    )
 
 
 class RunsOutSerializer(serializers.Serializer[Any]):
-    """Where a spool ends: of which copy in which layer and at what height, and when by the clock."""
+    """Where a spool ends: of which copy in which layer and at what height, and when by the
+    clock.
+    """
 
     label = serializers.CharField()  # type: ignore[assignment]
     copy = serializers.IntegerField()
@@ -40,7 +46,9 @@ class WaySerializer(serializers.Serializer[Any]):
 
 
 class ReachSerializer(serializers.Serializer[Any]):
-    """What spools come to for a plan; ``lighter_g``: how much lighter each must get for one more on the first spool, with ways to it."""
+    """What spools come to for a plan; ``lighter_g``: how much lighter each must get for one more on
+    the first spool, with ways to it.
+    """
 
     copies = serializers.IntegerField()
     left_over_g = serializers.FloatField()
@@ -56,6 +64,14 @@ class ReachSerializer(serializers.Serializer[Any]):
 class PlanReach(APIView):
     @extend_schema(operation_id="plan_reach", request=ReachAskSerializer, responses=ReachSerializer)
     def post(self, request: Request, pk: int) -> Response:
-        """How many copies some spools give, where each runs out, and what would make one more fit."""
+        """How many copies some spools give, where each runs out, and what would make one
+        more fit.
+        """
         values = asked(ReachAskSerializer, request)
-        return Response(ReachSerializer(spools_reach(plan_of(request, pk), values["spools"], values["copies"], values.get("start"))).data)
+        return Response(
+            ReachSerializer(
+                spools_reach(
+                    plan_of(request, pk), values["spools"], values["copies"], values.get("start")
+                )
+            ).data
+        )

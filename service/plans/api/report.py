@@ -13,7 +13,10 @@ class QuickTime(serializers.Serializer[Any]):
     total = serializers.FloatField()
     by_feature = serializers.DictField(child=serializers.FloatField())
     flow_floor = serializers.FloatField(required=False)
-    spread = serializers.FloatField(required=False, help_text="s, one standard deviation of the machine's jobs; 0 while it is not known")
+    spread = serializers.FloatField(
+        required=False,
+        help_text="s, one standard deviation of the machine's jobs; 0 while it is not known",
+    )
 
 
 class QuickFilament(serializers.Serializer[Any]):
@@ -46,7 +49,9 @@ class SurfaceSerializer(serializers.Serializer[Any]):
     over_target = serializers.FloatField()
     gap = serializers.FloatField()
     reached = serializers.BooleanField()
-    out_of_reach_mm = serializers.ListField(child=serializers.ListField(child=serializers.FloatField()))
+    out_of_reach_mm = serializers.ListField(
+        child=serializers.ListField(child=serializers.FloatField())
+    )
     missed = serializers.CharField(allow_blank=True)
     seen_mm2 = serializers.FloatField()
     hidden_mm2 = serializers.FloatField()
@@ -158,7 +163,9 @@ class PatchSerializer(serializers.Serializer[Any]):
 
 
 class SolidSerializer(serializers.Serializer[Any]):
-    """Patches, and the causes the move table numbers: patch, kind, height of the open face in mm."""
+    """Patches, and the causes the move table numbers: patch, kind, height of the open face
+    in mm.
+    """
 
     patches = PatchSerializer(many=True)
     causes = serializers.ListField(child=serializers.ListField(child=serializers.JSONField()))

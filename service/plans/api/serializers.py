@@ -62,20 +62,45 @@ class VersionSerializer(serializers.ModelSerializer[PlanVersion]):
 
     class Meta:
         model = PlanVersion
-        fields = ["id", "number", "state", "stage", "share", "message", "core_version", "settings", "spec", "resolved", "report", "nozzle",
-                  "material", "spool", "checksum", "created", "computed"]
+        fields = [
+            "id",
+            "number",
+            "state",
+            "stage",
+            "share",
+            "message",
+            "core_version",
+            "settings",
+            "spec",
+            "resolved",
+            "report",
+            "nozzle",
+            "material",
+            "spool",
+            "checksum",
+            "created",
+            "computed",
+        ]
         read_only_fields = fields
 
     @extend_schema_field(ReportSerializer(allow_null=True))
     def get_report(self, version: PlanVersion) -> Any:
         """Of this core; what an older one computed is computed again when the service starts."""
-        return ReportSerializer(version.report).data if version.report and version.core_version == VERSION else None
+        return (
+            ReportSerializer(version.report).data
+            if version.report and version.core_version == VERSION
+            else None
+        )
 
     @extend_schema_field(ResolvedSerializer)
     def get_resolved(self, version: PlanVersion) -> dict[str, float]:
         spec = spec_from(version.spec)
-        return {"least_height": spec.machine.least_height, "greatest_height": spec.machine.h_max, "safe_flow": safe_flow(spec),
-                **resolve_heat(spec)}
+        return {
+            "least_height": spec.machine.least_height,
+            "greatest_height": spec.machine.h_max,
+            "safe_flow": safe_flow(spec),
+            **resolve_heat(spec),
+        }
 
 
 class BaselineSerializer(serializers.ModelSerializer[PlanVersion]):
@@ -93,7 +118,19 @@ class BaselineSerializer(serializers.ModelSerializer[PlanVersion]):
 class TestSliceSerializer(serializers.ModelSerializer[TestSlice]):
     class Meta:
         model = TestSlice
-        fields = ["id", "plan", "trial", "from_mm", "to_mm", "error_um", "verdict", "note", "target_um", "photo", "created"]
+        fields = [
+            "id",
+            "plan",
+            "trial",
+            "from_mm",
+            "to_mm",
+            "error_um",
+            "verdict",
+            "note",
+            "target_um",
+            "photo",
+            "created",
+        ]
 
     photo = serializers.SerializerMethodField()
 
@@ -200,8 +237,22 @@ class PlanSerializer(serializers.ModelSerializer[Plan]):
 
     class Meta:
         model = Plan
-        fields = ["id", "number", "name", "verdict", "part", "latest", "exact", "baseline", "slices", "acknowledgements", "effects", "experience",
-                  "recipe", "created"]
+        fields = [
+            "id",
+            "number",
+            "name",
+            "verdict",
+            "part",
+            "latest",
+            "exact",
+            "baseline",
+            "slices",
+            "acknowledgements",
+            "effects",
+            "experience",
+            "recipe",
+            "created",
+        ]
 
     @extend_schema_field(EffectSerializer(many=True))
     def get_effects(self, plan: Plan) -> Any:
@@ -237,8 +288,24 @@ class PlanListSerializer(serializers.ModelSerializer[Plan]):
 
     class Meta:
         model = Plan
-        fields = ["id", "number", "name", "verdict", "part", "part_name", "picture", "state", "machine", "material", "time_s", "mass_g", "surface",
-                  "exact", "slice_of", "created"]
+        fields = [
+            "id",
+            "number",
+            "name",
+            "verdict",
+            "part",
+            "part_name",
+            "picture",
+            "state",
+            "machine",
+            "material",
+            "time_s",
+            "mass_g",
+            "surface",
+            "exact",
+            "slice_of",
+            "created",
+        ]
 
     def _latest(self, plan: Plan) -> PlanVersion:
         return plan.versions.all()[0]
@@ -248,7 +315,14 @@ class PlanListSerializer(serializers.ModelSerializer[Plan]):
         return float(done.report[group][key]) if done and done.report else None
 
     def _done(self, plan: Plan) -> PlanVersion | None:
-        return next((version for version in plan.versions.all() if version.report and version.core_version == VERSION), None)
+        return next(
+            (
+                version
+                for version in plan.versions.all()
+                if version.report and version.core_version == VERSION
+            ),
+            None,
+        )
 
     @extend_schema_field(SurfaceSerializer(allow_null=True))
     def get_surface(self, plan: Plan) -> Any:

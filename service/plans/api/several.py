@@ -34,19 +34,27 @@ class SeveralDoneSerializer(serializers.Serializer[Any]):
 
 
 class RecipeApply(APIView):
-    @extend_schema(operation_id="recipe_apply", request=SeveralAskSerializer, responses=SeveralDoneSerializer)
+    @extend_schema(
+        operation_id="recipe_apply", request=SeveralAskSerializer, responses=SeveralDoneSerializer
+    )
     def post(self, request: Request, pk: int) -> Response:
         """Plan several parts from a recipe."""
         workshop, values = workshop_of(request), asked(SeveralAskSerializer, request)
         recipe = get_object_or_404(Recipe, pk=pk, workshop=workshop)
         nozzle = get_object_or_404(Nozzle, pk=values["nozzle"], machine__workshop=workshop)
         material = get_object_or_404(Material, pk=values["material"], workshop=workshop)
-        spool = get_object_or_404(Spool, pk=values["spool"], material=material) if values.get("spool") else None
+        spool = (
+            get_object_or_404(Spool, pk=values["spool"], material=material)
+            if values.get("spool")
+            else None
+        )
         made, refused = [], []
         for key in dict.fromkeys(values["parts"]):
             part = get_object_or_404(Part, pk=key, workshop=workshop)
             try:
-                made.append(rules.create_plan(workshop, part, nozzle, material, spool, recipe=recipe).pk)
+                made.append(
+                    rules.create_plan(workshop, part, nozzle, material, spool, recipe=recipe).pk
+                )
             except InputError as error:
                 refused.append(f"{part.name}: {error}")
         return Response({"plans": made, "refused": refused})

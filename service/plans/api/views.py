@@ -45,7 +45,9 @@ BINARY = {(200, "application/octet-stream"): OpenApiTypes.BINARY}
 
 
 def plan_of(request: Request, pk: int) -> Plan:
-    return get_object_or_404(Plan.objects.select_related("part", "workshop"), pk=pk, workshop=workshop_of(request))
+    return get_object_or_404(
+        Plan.objects.select_related("part", "workshop"), pk=pk, workshop=workshop_of(request)
+    )
 
 
 def asked(form: type[Serializer[Any]], request: Request) -> dict[str, Any]:
@@ -55,44 +57,80 @@ def asked(form: type[Serializer[Any]], request: Request) -> dict[str, Any]:
     return dict(filled.validated_data)
 
 
-def _choices(request: Request, values: dict[str, Any], now: PlanVersion | None) -> tuple[Nozzle, Material, Spool | None]:
+def _choices(
+    request: Request, values: dict[str, Any], now: PlanVersion | None
+) -> tuple[Nozzle, Material, Spool | None]:
     """Nozzle, material and spool asked for, of this workshop only; what is not mentioned stays."""
     workshop = workshop_of(request)
-    nozzle = get_object_or_404(Nozzle, pk=values["nozzle"], machine__workshop=workshop) if "nozzle" in values else now and now.nozzle
-    material = get_object_or_404(Material, pk=values["material"], workshop=workshop) if "material" in values else now and now.material
+    nozzle = (
+        get_object_or_404(Nozzle, pk=values["nozzle"], machine__workshop=workshop)
+        if "nozzle" in values
+        else now and now.nozzle
+    )
+    material = (
+        get_object_or_404(Material, pk=values["material"], workshop=workshop)
+        if "material" in values
+        else now and now.material
+    )
     assert nozzle is not None and material is not None
     spool = now.spool if now and now.spool and now.spool.material_id == material.pk else None
     if "spool" in values:
-        spool = get_object_or_404(Spool, pk=values["spool"], material=material) if values["spool"] else None
+        spool = (
+            get_object_or_404(Spool, pk=values["spool"], material=material)
+            if values["spool"]
+            else None
+        )
     return nozzle, material, spool
 
 
 def _recipe(request: Request, values: dict[str, Any]) -> Recipe | None:
-    return get_object_or_404(Recipe, pk=values["recipe"], workshop=workshop_of(request)) if values.get("recipe") else None
+    return (
+        get_object_or_404(Recipe, pk=values["recipe"], workshop=workshop_of(request))
+        if values.get("recipe")
+        else None
+    )
 
 
 def spec_asked(request: Request, plan: Plan, values: dict[str, Any]) -> PlanSpec:
     """The spec of changed settings of a plan; what is not mentioned stays."""
     latest = plan.latest
     nozzle, material, spool = _choices(request, values, latest)
-    return rules.resolve(rules.refit(values.get("settings", latest.settings), latest.nozzle, nozzle), nozzle, material, spool)
+    return rules.resolve(
+        rules.refit(values.get("settings", latest.settings), latest.nozzle, nozzle),
+        nozzle,
+        material,
+        spool,
+    )
 
 
 class PlanList(APIView):
     @extend_schema(operation_id="plans_list", responses=PlanListSerializer(many=True))
     def get(self, request: Request) -> Response:
         """Plans of the workshop, newest first, each with its newest figures."""
-        plans = Plan.objects.filter(workshop=workshop_of(request)).select_related("part", "slice_of").prefetch_related(
-            "versions__nozzle__machine", "versions__material", "versions__spool")
+        plans = (
+            Plan.objects.filter(workshop=workshop_of(request))
+            .select_related("part", "slice_of")
+            .prefetch_related("versions__nozzle__machine", "versions__material", "versions__spool")
+        )
         return Response(PlanListSerializer(plans, many=True).data)
 
-    @extend_schema(operation_id="plans_create", request=PlanCreateSerializer, responses={201: PlanSerializer})
+    @extend_schema(
+        operation_id="plans_create", request=PlanCreateSerializer, responses={201: PlanSerializer}
+    )
     def post(self, request: Request) -> Response:
         """Plan a part on a machine in a material; the exact figures are computed in the queue."""
         values = asked(PlanCreateSerializer, request)
         part = get_object_or_404(Part, pk=values["part"], workshop=workshop_of(request))
         nozzle, material, spool = _choices(request, values, None)
-        plan = rules.create_plan(workshop_of(request), part, nozzle, material, spool, values.get("settings"), _recipe(request, values))
+        plan = rules.create_plan(
+            workshop_of(request),
+            part,
+            nozzle,
+            material,
+            spool,
+            values.get("settings"),
+            _recipe(request, values),
+        )
         return Response(PlanSerializer(plan).data, status=status.HTTP_201_CREATED)
 
 
@@ -102,9 +140,13 @@ class PlanDetail(APIView):
         """A plan with its newest version and its newest exact one."""
         return Response(PlanSerializer(plan_of(request, pk)).data)
 
-    @extend_schema(operation_id="plan_change", request=PlanChangeSerializer, responses=PlanSerializer)
+    @extend_schema(
+        operation_id="plan_change", request=PlanChangeSerializer, responses=PlanSerializer
+    )
     def patch(self, request: Request, pk: int) -> Response:
-        """Change settings, machine, material or spool: a new version, which supersedes one still being computed."""
+        """Change settings, machine, material or spool: a new version, which supersedes one still
+        being computed.
+        """
         plan = plan_of(request, pk)
         values = asked(PlanChangeSerializer, request)
         latest = plan.latest
@@ -133,14 +175,22 @@ class PlanDetail(APIView):
         """Remove a plan that no job was made of."""
         plan = plan_of(request, pk)
         if plan.versions.filter(jobs__isnull=False).exists():
-            return Response({"detail": "jobs were committed from this plan; it stays so that they can be traced", "where": str(plan)},
-                            status=status.HTTP_409_CONFLICT)
+            return Response(
+                {
+                    "detail": "jobs were committed from this plan; it stays so that they can "
+                    "be traced",
+                    "where": str(plan),
+                },
+                status=status.HTTP_409_CONFLICT,
+            )
         plan.delete()
         return Response(status=status.HTTP_204_NO_CONTENT)
 
 
 class PlanQuick(APIView):
-    @extend_schema(operation_id="plan_quick", request=PlanChangeSerializer, responses=QuickSerializer)
+    @extend_schema(
+        operation_id="plan_quick", request=PlanChangeSerializer, responses=QuickSerializer
+    )
     def post(self, request: Request, pk: int) -> Response:
         """The ≈ figures of changed settings, answered at once; nothing is kept."""
         plan = plan_of(request, pk)
@@ -149,9 +199,13 @@ class PlanQuick(APIView):
 
 
 class PlanFrontier(APIView):
-    @extend_schema(operation_id="plan_frontier", request=FrontierAskSerializer, responses=FrontierSerializer)
+    @extend_schema(
+        operation_id="plan_frontier", request=FrontierAskSerializer, responses=FrontierSerializer
+    )
     def post(self, request: Request, pk: int) -> Response:
-        """The trade-off of the plan's part under these settings: least time for every surface error, beside the even stacks."""
+        """The trade-off of the plan's part under these settings: least time for every surface
+        error, beside the even stacks.
+        """
         plan = plan_of(request, pk)
         values = asked(FrontierAskSerializer, request)
         spec = spec_asked(request, plan, values)
@@ -163,13 +217,19 @@ class PlanTry(APIView):
     def post(self, request: Request, pk: int) -> Response:
         """Exact figures of changed settings, for a table of trials; nothing is kept."""
         plan = plan_of(request, pk)
-        return Response(rules.try_out(plan, spec_asked(request, plan, asked(PlanChangeSerializer, request))))
+        return Response(
+            rules.try_out(plan, spec_asked(request, plan, asked(PlanChangeSerializer, request)))
+        )
 
 
 class PlanAcknowledge(APIView):
-    @extend_schema(operation_id="plan_acknowledge", request=AcknowledgementSerializer, responses=PlanSerializer)
+    @extend_schema(
+        operation_id="plan_acknowledge", request=AcknowledgementSerializer, responses=PlanSerializer
+    )
     def post(self, request: Request, pk: int) -> Response:
-        """Accept a finding of the newest exact version with a reason; it holds while the finding says the same."""
+        """Accept a finding of the newest exact version with a reason; it holds while the finding
+        says the same.
+        """
         plan = plan_of(request, pk)
         values = asked(AcknowledgementSerializer, request)
         rules.acknowledge(plan, values["code"], values["reason"], request.user)
@@ -186,12 +246,19 @@ class PlanAcknowledged(APIView):
 
 
 class PlanRecipe(APIView):
-    @extend_schema(operation_id="plan_recipe", request=RecipeSaveSerializer, responses={201: RecipeSerializer})
+    @extend_schema(
+        operation_id="plan_recipe", request=RecipeSaveSerializer, responses={201: RecipeSerializer}
+    )
     def post(self, request: Request, pk: int) -> Response:
         """Keep the plan's settings as a recipe."""
         values = asked(RecipeSaveSerializer, request)
-        recipe = rules.save_recipe(plan_of(request, pk), values["name"], values.get("note", ""), values["this_machine"],
-                                   values["this_material"])
+        recipe = rules.save_recipe(
+            plan_of(request, pk),
+            values["name"],
+            values.get("note", ""),
+            values["this_machine"],
+            values["this_material"],
+        )
         return Response(RecipeSerializer(recipe).data, status=status.HTTP_201_CREATED)
 
 
@@ -199,11 +266,16 @@ class PlanCopy(APIView):
     @extend_schema(operation_id="plan_copy", request=None, responses={201: PlanSerializer})
     def post(self, request: Request, pk: int) -> Response:
         """Keep the settings as a plan of its own."""
-        return Response(PlanSerializer(rules.copy_plan(plan_of(request, pk))).data, status=status.HTTP_201_CREATED)
+        return Response(
+            PlanSerializer(rules.copy_plan(plan_of(request, pk))).data,
+            status=status.HTTP_201_CREATED,
+        )
 
 
 class PlanSlices(APIView):
-    @extend_schema(operation_id="plan_slice", request=SliceCutSerializer, responses={201: TestSliceSerializer})
+    @extend_schema(
+        operation_id="plan_slice", request=SliceCutSerializer, responses={201: TestSliceSerializer}
+    )
     def post(self, request: Request, pk: int) -> Response:
         """Cut a stretch of height into a sample part with a plan of its own."""
         plan = plan_of(request, pk)
@@ -213,15 +285,23 @@ class PlanSlices(APIView):
 
 
 def _slice(request: Request, pk: int) -> TestSlice:
-    return get_object_or_404(TestSlice.objects.select_related("plan__part"), pk=pk, plan__workshop=workshop_of(request))
+    return get_object_or_404(
+        TestSlice.objects.select_related("plan__part"), pk=pk, plan__workshop=workshop_of(request)
+    )
 
 
 class SliceVerdict(APIView):
-    @extend_schema(operation_id="slice_judge", request=VerdictSerializer, responses=TestSliceSerializer)
+    @extend_schema(
+        operation_id="slice_judge", request=VerdictSerializer, responses=TestSliceSerializer
+    )
     def post(self, request: Request, pk: int) -> Response:
-        """Record what the printed slice showed; it sets the surface target of the plan it was cut from."""
+        """Record what the printed slice showed; it sets the surface target of the plan it was cut
+        from.
+        """
         values = asked(VerdictSerializer, request)
-        judged = slices.judge(_slice(request, pk), values["verdict"], values.get("note", ""), values.get("target_um"))
+        judged = slices.judge(
+            _slice(request, pk), values["verdict"], values.get("note", ""), values.get("target_um")
+        )
         return Response(TestSliceSerializer(judged).data)
 
 
@@ -234,9 +314,14 @@ class SlicePhoto(APIView):
         found = _slice(request, pk)
         if not found.photo_key:
             return HttpResponse("there is no photo", status=404, content_type="text/plain")
-        return HttpResponse(fetch(found.photo_key), content_type="image/png" if found.photo_key.endswith(".png") else "image/jpeg")
+        return HttpResponse(
+            fetch(found.photo_key),
+            content_type="image/png" if found.photo_key.endswith(".png") else "image/jpeg",
+        )
 
-    @extend_schema(operation_id="slice_photo", request=UploadSerializer, responses=TestSliceSerializer)
+    @extend_schema(
+        operation_id="slice_photo", request=UploadSerializer, responses=TestSliceSerializer
+    )
     def post(self, request: Request, pk: int) -> Response:
         """Keep a photo of the printed slice: PNG or JPEG, up to 10 MB."""
         values = asked(UploadSerializer, request)
@@ -257,9 +342,14 @@ class PlanCancel(APIView):
 class PlanShape(APIView):
     @extend_schema(operation_id="plan_shape", responses=BINARY)
     def get(self, request: Request, pk: int) -> HttpResponse:
-        """The part as placed: an Arrow stream with three rows a facet, its slopes, flats and attention."""
+        """The part as placed: an Arrow stream with three rows a facet, its slopes, flats and
+        attention.
+        """
         plan = plan_of(request, pk)
-        return HttpResponse(rules.stage_shape(plan, rules.spec_from(plan.latest.spec)), content_type="application/octet-stream")
+        return HttpResponse(
+            rules.stage_shape(plan, rules.spec_from(plan.latest.spec)),
+            content_type="application/octet-stream",
+        )
 
 
 def _version(request: Request, pk: int) -> PlanVersion:
@@ -279,10 +369,14 @@ class VersionMoves(APIView):
         """The move table, Arrow IPC stream; with ``?as=parquet`` as Parquet to download."""
         version = _version(request, pk)
         if not version.moves_key:
-            return HttpResponse("this version is not computed", status=404, content_type="text/plain")
+            return HttpResponse(
+                "this version is not computed", status=404, content_type="text/plain"
+            )
         data = fetch(version.moves_key)
         if request.GET.get("as") == "parquet":
-            return download(rules.parquet_of(data), f"plan-{version.plan.number}-v{version.number}.parquet")
+            return download(
+                rules.parquet_of(data), f"plan-{version.plan.number}-v{version.number}.parquet"
+            )
         answer = HttpResponse(data, content_type="application/vnd.apache.arrow.stream")
         answer["Cache-Control"] = "private, max-age=31536000, immutable"
         return answer

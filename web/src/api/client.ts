@@ -28,7 +28,11 @@ export type Effect = Schemas["Effect"];
 
 /** What the service says is wrong, where, and what is allowed. */
 export class Refusal extends Error {
-  constructor(message: string, readonly where: string, readonly status: number) {
+  constructor(
+    message: string,
+    readonly where: string,
+    readonly status: number,
+  ) {
     super(message);
   }
 }
@@ -47,7 +51,11 @@ const guard: Middleware = {
     throw await refusalOf(response);
   },
   onError() {
-    return new Refusal("The service does not answer. Nothing is lost; it is tried again.", "", 0);
+    return new Refusal(
+      "The service does not answer. Nothing is lost; it is tried again.",
+      "",
+      0,
+    );
   },
 };
 
@@ -56,7 +64,11 @@ export async function refusalOf(response: Response): Promise<Refusal> {
     const body = (await response.json()) as { detail?: string; where?: string };
     return new Refusal(body.detail ?? response.statusText, body.where ?? "", response.status);
   } catch {
-    return new Refusal(`The service answered ${response.status}; nothing is lost, try again.`, "", response.status);
+    return new Refusal(
+      `The service answered ${response.status}; nothing is lost, try again.`,
+      "",
+      response.status,
+    );
   }
 }
 

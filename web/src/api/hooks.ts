@@ -6,45 +6,72 @@ import { api, csrf, data, refusalOf, type Part } from "./client";
 export const OPEN = ["queued", "computing"];
 
 export const useSession = () =>
-  useQuery({ queryKey: ["session"], queryFn: () => data(api.GET("/api/session")), staleTime: 60_000 });
+  useQuery({
+    queryKey: ["session"],
+    queryFn: () => data(api.GET("/api/session")),
+    staleTime: 60_000,
+  });
 
 export const useParts = () =>
   useQuery({
     queryKey: ["parts"],
     queryFn: () => data(api.GET("/api/parts")),
-    refetchInterval: (query) => (query.state.data?.some((part) => part.state === "reading") ? 500 : false),
+    refetchInterval: (query) =>
+      query.state.data?.some((part) => part.state === "reading") ? 500 : false,
   });
 
 export const usePlans = () =>
   useQuery({
     queryKey: ["plans"],
     queryFn: () => data(api.GET("/api/plans")),
-    refetchInterval: (query) => (query.state.data?.some((plan) => OPEN.includes(plan.state)) ? 700 : false),
+    refetchInterval: (query) =>
+      query.state.data?.some((plan) => OPEN.includes(plan.state)) ? 700 : false,
   });
 
 export const usePlan = (id: number) =>
   useQuery({
     queryKey: ["plan", id],
     queryFn: () => data(api.GET("/api/plans/{id}", { params: { path: { id } } })),
-    refetchInterval: (query) => (OPEN.includes(query.state.data?.latest.state ?? "") ? 200 : false),
+    refetchInterval: (query) =>
+      OPEN.includes(query.state.data?.latest.state ?? "") ? 200 : false,
   });
 
 export const useSettings = () =>
-  useQuery({ queryKey: ["settings"], queryFn: () => data(api.GET("/api/settings")), staleTime: Infinity });
+  useQuery({
+    queryKey: ["settings"],
+    queryFn: () => data(api.GET("/api/settings")),
+    staleTime: Infinity,
+  });
 
-/** Jobs change both without the screen's doing: asked for anew whenever a screen opens, and now and then while it is. */
+/**
+ * Jobs change both without the screen's doing: asked for anew whenever a screen opens, and now and
+ * then while it is.
+ */
 const LIVE = { refetchOnMount: "always", refetchInterval: 5000 } as const;
-export const useMachines = () => useQuery({ queryKey: ["machines"], queryFn: () => data(api.GET("/api/machines")), ...LIVE });
-export const useMaterials = () => useQuery({ queryKey: ["materials"], queryFn: () => data(api.GET("/api/materials")), ...LIVE });
-export const useWorkshop = () => useQuery({ queryKey: ["workshop"], queryFn: () => data(api.GET("/api/workshop")) });
+export const useMachines = () =>
+  useQuery({ queryKey: ["machines"], queryFn: () => data(api.GET("/api/machines")), ...LIVE });
+export const useMaterials = () =>
+  useQuery({
+    queryKey: ["materials"],
+    queryFn: () => data(api.GET("/api/materials")),
+    ...LIVE,
+  });
+export const useWorkshop = () =>
+  useQuery({ queryKey: ["workshop"], queryFn: () => data(api.GET("/api/workshop")) });
 /** What does not suit between a machine's nozzle and a material, before anything is planned. */
 export const useFits = (nozzle: number | undefined, material: number | undefined) =>
   useQuery({
     queryKey: ["fits", nozzle, material],
-    queryFn: () => data(api.GET("/api/fits", { params: { query: { nozzle: nozzle ?? 0, material: material ?? 0 } } })),
+    queryFn: () =>
+      data(
+        api.GET("/api/fits", {
+          params: { query: { nozzle: nozzle ?? 0, material: material ?? 0 } },
+        }),
+      ),
     enabled: nozzle !== undefined && material !== undefined,
   });
-export const useRecipes = () => useQuery({ queryKey: ["recipes"], queryFn: () => data(api.GET("/api/recipes")) });
+export const useRecipes = () =>
+  useQuery({ queryKey: ["recipes"], queryFn: () => data(api.GET("/api/recipes")) });
 /** Those that can be used with a nozzle and a material. */
 export const useSuitingRecipes = (nozzle: number | undefined, material: number | undefined) =>
   useQuery({
@@ -60,12 +87,17 @@ export function useTakeIn() {
     mutationFn: async (file: File): Promise<Part> => {
       const form = new FormData();
       form.append("file", file);
-      const response = await fetch("/api/parts", { method: "POST", body: form, headers: { "X-CSRFToken": csrf() } });
+      const response = await fetch("/api/parts", {
+        method: "POST",
+        body: form,
+        headers: { "X-CSRFToken": csrf() },
+      });
       if (!response.ok) throw await refusalOf(response);
       return (await response.json()) as Part;
     },
     onSettled: async () => {
-      // a list that is still on its way may be from before: while nothing has been shown yet, invalidating alone would wait for it and leave it at that
+      // a list that is still on its way may be from before: while nothing has been shown yet,
+      // invalidating alone would wait for it and leave it at that
       await client.cancelQueries({ queryKey: ["parts"] });
       await client.invalidateQueries({ queryKey: ["parts"] });
     },

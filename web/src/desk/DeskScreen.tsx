@@ -11,7 +11,23 @@ export function DeskScreen() {
   const materials = useMaterials();
   const settings = useSettings();
   const error = plan.error ?? machines.error ?? materials.error ?? settings.error;
-  if (error && !plan.data) return <Message title="This plan cannot be opened" text={error.message} again={() => void plan.refetch()} />;
-  if (!plan.data || !machines.data || !materials.data || !settings.data) return <Message title="Plan" text="Laying out the desk …" />;
-  return <Desk key={id} plan={plan.data} machines={machines.data} materials={materials.data} settings={settings.data} />;
+  if (error && !plan.data)
+    return (
+      <Message
+        title="This plan cannot be opened"
+        text={error.message}
+        again={() => void plan.refetch()}
+      />
+    );
+  if (!plan.data || !machines.data || !materials.data || !settings.data)
+    return <Message title="Plan" text="Laying out the desk …" />;
+  return (
+    <Desk
+      key={id}
+      plan={plan.data}
+      machines={machines.data}
+      materials={materials.data}
+      settings={settings.data}
+    />
+  );
 }

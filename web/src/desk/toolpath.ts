@@ -17,7 +17,9 @@ export interface Toolpath {
   z: Float32Array;
   width: Float32Array;
   height: Float32Array;
-  /** Number of the reason a solid bead is solid, or of the stand a support belongs to; −1 for none. */
+  /**
+   * Number of the reason a solid bead is solid, or of the stand a support belongs to; −1 for none.
+   */
   cause: Int32Array;
   speed: Float32Array;
   flow: Float32Array;
@@ -52,10 +54,27 @@ export function readToolpath(buffer: ArrayBuffer): Toolpath {
   const feature = column("feature") as unknown as Uint8Array;
   const seen = new Array<boolean>(features.length).fill(false);
   for (let k = 0; k < feature.length; k++) seen[feature[k] as number] = true;
-  const tops = Float32Array.from({ length: layers }, (_, n) => z[(layerStart[n + 1] ?? 0) - 1] ?? 0);
+  const tops = Float32Array.from(
+    { length: layers },
+    (_, n) => z[(layerStart[n + 1] ?? 0) - 1] ?? 0,
+  );
   return {
-    count: layer.length, tops, features, present: new Set(features.filter((_, k) => seen[k])), layer, feature, x: column("x"), y: column("y"), z, width: column("width"), height: column("height"),
-    cause: column("cause") as unknown as Int32Array, speed: column("speed"), flow: column("flow"), elapsed, layerStart,
+    count: layer.length,
+    tops,
+    features,
+    present: new Set(features.filter((_, k) => seen[k])),
+    layer,
+    feature,
+    x: column("x"),
+    y: column("y"),
+    z,
+    width: column("width"),
+    height: column("height"),
+    cause: column("cause") as unknown as Int32Array,
+    speed: column("speed"),
+    flow: column("flow"),
+    elapsed,
+    layerStart,
   };
 }
 

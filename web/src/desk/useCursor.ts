@@ -1,12 +1,16 @@
 /**
- * The cursor: a height, or a moment while the print is played. One for stage and lanes. It is kept as a height because the
+ * The cursor: a height, or a moment while the print is played. One for stage and lanes. It is kept
+ * as a height because the
  * layers may change under it, and the stage may still show the beads of the plan before.
  */
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 
 import { moveAt, type Toolpath } from "./toolpath";
 
-/** Times as fast as the machine that a print can be played at; null: the whole in about `PLAY_SECONDS`. */
+/**
+ * Times as fast as the machine that a print can be played at; null: the whole in about
+ * `PLAY_SECONDS`.
+ */
 export const RATES = [1, 5, 20, 100, null] as const;
 export type Rate = (typeof RATES)[number];
 const PLAY_SECONDS = 40;
@@ -32,7 +36,8 @@ export function layerAtHeight(tops: ArrayLike<number>, z: number): number {
   let high = Math.max(0, tops.length - 1);
   while (low < high) {
     const middle = (low + high) >> 1;
-    // 3 decimals are what the file says; single precision is coarser than comparing exactly would need
+    // 3 decimals are what the file says; single precision is coarser than comparing exactly would
+    // need
     if ((tops[middle] ?? 0) < z - 1e-3) low = middle + 1;
     else high = middle;
   }
@@ -50,16 +55,22 @@ export function useCursor(tops: number[], path: Toolpath | undefined): Cursor {
   const layer = layerAtHeight(tops, z);
   const beadLayer = path ? layerAtHeight(path.tops, z) : layer;
 
-  const go = useCallback((next: number) => {
-    setPlaying(false);
-    setMove(null);
-    setHeight(tops[Math.max(0, Math.min(layers - 1, Math.round(next)))] ?? 0);
-  }, [tops, layers]);
+  const go = useCallback(
+    (next: number) => {
+      setPlaying(false);
+      setMove(null);
+      setHeight(tops[Math.max(0, Math.min(layers - 1, Math.round(next)))] ?? 0);
+    },
+    [tops, layers],
+  );
 
   const toggle = useCallback(() => {
     if (!path) return;
     if (!playing) {
-      const begin = beadLayer >= path.tops.length - 1 && move === null ? 0 : (move ?? path.layerStart[beadLayer] ?? 0);
+      const begin =
+        beadLayer >= path.tops.length - 1 && move === null
+          ? 0
+          : (move ?? path.layerStart[beadLayer] ?? 0);
       clock.current = path.elapsed[begin] ?? 0;
     }
     setPlaying(!playing);
@@ -90,5 +101,8 @@ export function useCursor(tops: number[], path: Toolpath | undefined): Cursor {
     return () => cancelAnimationFrame(frame);
   }, [playing, path, rate]);
 
-  return useMemo(() => ({ layer, beadLayer, move, playing, rate, onRate: setRate, go, toggle }), [layer, beadLayer, move, playing, rate, go, toggle]);
+  return useMemo(
+    () => ({ layer, beadLayer, move, playing, rate, onRate: setRate, go, toggle }),
+    [layer, beadLayer, move, playing, rate, go, toggle],
+  );
 }

@@ -1,3 +1,4 @@
+import { clsx } from "clsx";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { NavLink, Outlet } from "react-router";
 
@@ -25,7 +26,10 @@ export function Frame({ session }: { session: Schemas["Session"] }) {
   return (
     <DropAnywhere>
       <div className="flex h-full print:block print:h-auto">
-        <nav aria-label="Places" className="flex w-[62px] shrink-0 flex-col bg-ink text-sheet print:hidden">
+        <nav
+          aria-label="Places"
+          className="flex w-[62px] shrink-0 flex-col bg-ink text-sheet print:hidden"
+        >
           <div className="flex justify-center py-3">
             <Mark />
           </div>
@@ -34,8 +38,12 @@ export function Frame({ session }: { session: Schemas["Session"] }) {
               key={to}
               to={to}
               className={({ isActive }) =>
-                `narrow flex min-h-11 items-center justify-center border-l-[3px] px-0.5 text-[13px] -outline-offset-2 ${
-                  isActive ? "border-north bg-paper font-semibold text-ink" : "border-transparent hover:bg-ink-2"
+                "narrow flex min-h-11 items-center justify-center border-l-[3px] " +
+                "px-0.5 text-[13px] -outline-offset-2 " +
+                `${
+                  isActive
+                    ? "border-north bg-paper font-semibold text-ink"
+                    : "border-transparent hover:bg-ink-2"
                 }`
               }
             >
@@ -43,7 +51,10 @@ export function Frame({ session }: { session: Schemas["Session"] }) {
             </NavLink>
           ))}
           <button
-            className="narrow mt-auto border-0 bg-transparent px-1 py-3 text-[12px] text-hairline hover:text-sheet"
+            className={clsx(
+              "narrow mt-auto border-0 bg-transparent px-1 py-3 text-[12px]",
+              "text-hairline hover:text-sheet",
+            )}
             title={`${session.name}, ${session.workshop}`}
             onClick={() => leave.mutate()}
           >

@@ -15,8 +15,12 @@ export const STATES: Record<Job["state"], { word: string; mark: string; tone: st
 export function clock(at: string | Date, now: Date = new Date()): string {
   const when = new Date(at);
   const time = when.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
-  return when.toDateString() === now.toDateString() ? time : `${when.toLocaleDateString("en-GB", { weekday: "short", day: "numeric", month: "short" })} ${time}`;
+  return when.toDateString() === now.toDateString()
+    ? time
+    : `${when.toLocaleDateString("en-GB", { weekday: "short", day: "numeric", month: "short" })} ` +
+        `${time}`;
 }
 
 /** How far either side a clock time may lie, in minutes; nothing while that is not known. */
-export const give = (seconds: number): string => (seconds >= 30 ? ` ± ${Math.round(seconds / 60)} min` : "");
+export const give = (seconds: number): string =>
+  seconds >= 30 ? ` ± ${Math.round(seconds / 60)} min` : "";

@@ -1,3 +1,4 @@
+import { clsx } from "clsx";
 import { type DragEvent, type ReactNode, useState } from "react";
 import { useNavigate } from "react-router";
 
@@ -21,15 +22,32 @@ export function DropAnywhere({ children }: { children: ReactNode }) {
     void navigate("/parts");
   };
   return (
-    <div className="h-full" onDragOver={(event) => drag(event, true)} onDragLeave={(event) => drag(event, false)} onDrop={drop}>
+    <div
+      className="h-full"
+      onDragOver={(event) => drag(event, true)}
+      onDragLeave={(event) => drag(event, false)}
+      onDrop={drop}
+    >
       {children}
       {over && (
-        <div className="pointer-events-none fixed inset-3 z-50 flex items-center justify-center border-2 border-dashed border-fjord bg-sheet/80 text-xl font-semibold">
+        <div
+          className={clsx(
+            "pointer-events-none fixed inset-3 z-50 flex items-center",
+            "justify-center border-2 border-dashed border-fjord bg-sheet/80 text-xl",
+            "font-semibold",
+          )}
+        >
           Drop the mesh file: STL, OBJ, PLY or 3MF
         </div>
       )}
       {takeIn.error && (
-        <div role="alert" className="fixed right-4 bottom-4 z-50 max-w-sm border border-stop bg-sheet p-3 text-[13px]">
+        <div
+          role="alert"
+          className={clsx(
+            "fixed right-4 bottom-4 z-50 max-w-sm border border-stop bg-sheet p-3",
+            "text-[13px]",
+          )}
+        >
           <b className="text-stop">Not taken in.</b> {takeIn.error.message}
           <button className="quiet ml-2" onClick={() => takeIn.reset()}>
             Close

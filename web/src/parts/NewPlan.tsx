@@ -1,36 +1,69 @@
+import { clsx } from "clsx";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Dialog } from "radix-ui";
 import { useState } from "react";
 
 import { api, data, type Part } from "../api/client";
-import { useFits, useMachines, useMaterials, useSettings, useSuitingRecipes } from "../api/hooks";
+import {
+  useFits,
+  useMachines,
+  useMaterials,
+  useSettings,
+  useSuitingRecipes,
+} from "../api/hooks";
 import { differences, inWords } from "../desk/recipes";
 import type { Values } from "../desk/choice";
 import { grams } from "../format";
 import { Sheet } from "../frame/Sheet";
 
 /** Say what makes it: machine with nozzle, material, spool. */
-export function NewPlan({ part, onClose, onMade }: { part: Part; onClose: () => void; onMade: (id: number) => void }) {
+export function NewPlan({
+  part,
+  onClose,
+  onMade,
+}: {
+  part: Part;
+  onClose: () => void;
+  onMade: (id: number) => void;
+}) {
   const machines = useMachines();
   const materials = useMaterials();
   const client = useQueryClient();
-  const nozzles = (machines.data ?? []).flatMap((machine) => machine.nozzles.map((nozzle) => ({ machine, nozzle })));
-  const spools = (materials.data ?? []).flatMap((material) => material.spools.map((spool) => ({ material, spool })));
+  const nozzles = (machines.data ?? []).flatMap((machine) =>
+    machine.nozzles.map((nozzle) => ({ machine, nozzle })),
+  );
+  const spools = (materials.data ?? []).flatMap((material) =>
+    material.spools.map((spool) => ({ material, spool })),
+  );
   const [nozzle, setNozzle] = useState<number | null>(null);
   const [spool, setSpool] = useState<number | null>(null);
   const chosenNozzle = nozzles.find((entry) => entry.nozzle.id === nozzle) ?? nozzles[0];
   const chosenSpool = spools.find((entry) => entry.spool.id === spool) ?? spools[0];
   const [recipe, setRecipe] = useState<number | null>(null);
   const settings = useSettings().data ?? [];
-  const fitting = useSuitingRecipes(chosenNozzle?.nozzle.id, chosenSpool?.material.id).data ?? [];
+  const fitting =
+    useSuitingRecipes(chosenNozzle?.nozzle.id, chosenSpool?.material.id).data ?? [];
   const fits = useFits(chosenNozzle?.nozzle.id, chosenSpool?.material.id).data ?? [];
   const chosen = fitting.find((entry) => entry.id === recipe);
-  const columns = differences([{ settings: {} }, ...fitting.map((entry) => ({ settings: entry.settings as Values }))], settings.filter((entry) => entry.type !== "list")).slice(0, 9);
+  const columns = differences(
+    [{ settings: {} }, ...fitting.map((entry) => ({ settings: entry.settings as Values }))],
+    settings.filter((entry) => entry.type !== "list"),
+  ).slice(0, 9);
   const make = useMutation({
     mutationFn: () => {
-      if (!chosenNozzle || !chosenSpool) throw new Error("The workshop has no machine or no spool yet.");
-      return data(api.POST("/api/plans", { body: {
-        part: part.id, nozzle: chosenNozzle.nozzle.id, material: chosenSpool.material.id, spool: chosenSpool.spool.id, ...(chosen ? { recipe: chosen.id } : {}) } }));
+      if (!chosenNozzle || !chosenSpool)
+        throw new Error("The workshop has no machine or no spool yet.");
+      return data(
+        api.POST("/api/plans", {
+          body: {
+            part: part.id,
+            nozzle: chosenNozzle.nozzle.id,
+            material: chosenSpool.material.id,
+            spool: chosenSpool.spool.id,
+            ...(chosen ? { recipe: chosen.id } : {}),
+          },
+        }),
+      );
     },
     onSuccess: (plan) => {
       client.setQueryData(["plan", plan.id], plan);
@@ -42,17 +75,30 @@ export function NewPlan({ part, onClose, onMade }: { part: Part; onClose: () => 
     <Sheet title={`Plan ${part.name}`} onClose={onClose} wide>
       <label className="mt-3 flex flex-col gap-1">
         on
-        <select className="field min-h-9" value={chosenNozzle?.nozzle.id ?? ""} onChange={(event) => setNozzle(Number(event.target.value))}>
+        <select
+          className="field min-h-9"
+          value={chosenNozzle?.nozzle.id ?? ""}
+          onChange={(event) => setNozzle(Number(event.target.value))}
+        >
           {nozzles.map(({ machine, nozzle }) => (
-            <option key={nozzle.id} value={nozzle.id}>{machine.name}, {nozzle.bore} mm nozzle</option>
+            <option key={nozzle.id} value={nozzle.id}>
+              {machine.name}, {nozzle.bore} mm nozzle
+            </option>
           ))}
         </select>
       </label>
       <label className="mt-3 flex flex-col gap-1">
         in
-        <select className="field min-h-9" value={chosenSpool?.spool.id ?? ""} onChange={(event) => setSpool(Number(event.target.value))}>
+        <select
+          className="field min-h-9"
+          value={chosenSpool?.spool.id ?? ""}
+          onChange={(event) => setSpool(Number(event.target.value))}
+        >
           {spools.map(({ material, spool }) => (
-            <option key={spool.id} value={spool.id}>{material.name} from {spool.label}, {spool.colour}, {grams(spool.usable_mass)} g left</option>
+            <option key={spool.id} value={spool.id}>
+              {material.name} from {spool.label}, {spool.colour}, {grams(spool.usable_mass)} g
+              left
+            </option>
           ))}
         </select>
       </label>
@@ -60,24 +106,84 @@ export function NewPlan({ part, onClose, onMade }: { part: Part; onClose: () => 
         <legend>from</legend>
         <table className="narrow w-full text-left text-[13px]">
           <thead>
-            <tr className="align-bottom text-ink-3"><th />{columns.map(({ setting }) => <th key={setting.name} className="px-1.5 font-normal" title={setting.help}>{setting.label.toLowerCase()}{setting.unit && ` ${setting.unit}`}</th>)}</tr>
+            <tr className="align-bottom text-ink-3">
+              <th />
+              {columns.map(({ setting }) => (
+                <th key={setting.name} className="px-1.5 font-normal" title={setting.help}>
+                  {setting.label.toLowerCase()}
+                  {setting.unit && ` ${setting.unit}`}
+                </th>
+              ))}
+            </tr>
           </thead>
           <tbody>
             {[null, ...fitting].map((entry, k) => (
               <tr key={entry?.id ?? 0} className="border-t border-hairline">
-                <td className="py-1 pr-2"><label className="flex items-center gap-1.5 font-medium whitespace-nowrap"><input type="radio" name="recipe" className="accent-ink" checked={(chosen?.id ?? null) === (entry?.id ?? null)} onChange={() => setRecipe(entry?.id ?? null)} />{entry?.name ?? "the plain defaults"}</label></td>
-                {columns.map(({ setting, values }) => <td key={setting.name} className={`px-1.5 ${k > 0 && JSON.stringify(values[k]) !== JSON.stringify(values[0]) ? "font-semibold" : "text-ink-2"}`}>{inWords(values[k], "")}</td>)}
+                <td className="py-1 pr-2">
+                  <label className="flex items-center gap-1.5 font-medium whitespace-nowrap">
+                    <input
+                      type="radio"
+                      name="recipe"
+                      className="accent-ink"
+                      checked={(chosen?.id ?? null) === (entry?.id ?? null)}
+                      onChange={() => setRecipe(entry?.id ?? null)}
+                    />
+                    {entry?.name ?? "the plain defaults"}
+                  </label>
+                </td>
+                {columns.map(({ setting, values }) => (
+                  <td
+                    key={setting.name}
+                    className={clsx(
+                      "px-1.5",
+                      k > 0 && JSON.stringify(values[k]) !== JSON.stringify(values[0])
+                        ? "font-semibold"
+                        : "text-ink-2",
+                    )}
+                  >
+                    {inWords(values[k], "")}
+                  </td>
+                ))}
               </tr>
             ))}
           </tbody>
         </table>
-        {fitting.length === 0 && <p className="text-[13px] text-ink-3">No recipe suits this nozzle and material; a plan can be kept as one.</p>}
+        {fitting.length === 0 && (
+          <p className="text-[13px] text-ink-3">
+            No recipe suits this nozzle and material; a plan can be kept as one.
+          </p>
+        )}
       </fieldset>
-      {fits.map((fit) => <p key={fit.message} role="alert" data-fit={fit.severity} className={`mt-3 ${fit.severity === "stop" ? "text-stop" : "text-look"}`}>{fit.severity === "stop" ? "■" : "▲"} {fit.message} <span className="text-ink-2">{fit.help}</span></p>)}
-      {make.error && <p role="alert" className="mt-3 text-stop">{make.error.message}</p>}
+      {fits.map((fit) => (
+        <p
+          key={fit.message}
+          role="alert"
+          data-fit={fit.severity}
+          className={`mt-3 ${fit.severity === "stop" ? "text-stop" : "text-look"}`}
+        >
+          {fit.severity === "stop" ? "■" : "▲"} {fit.message}{" "}
+          <span className="text-ink-2">{fit.help}</span>
+        </p>
+      ))}
+      {make.error && (
+        <p role="alert" className="mt-3 text-stop">
+          {make.error.message}
+        </p>
+      )}
       <div className="mt-5 flex justify-end gap-2">
         <Dialog.Close className="quiet min-h-8">Not now</Dialog.Close>
-        <button className="action" disabled={make.isPending || !chosenNozzle || !chosenSpool || fits.some((fit) => fit.severity === "stop")} onClick={() => make.mutate()}>Plan it</button>
+        <button
+          className="action"
+          disabled={
+            make.isPending ||
+            !chosenNozzle ||
+            !chosenSpool ||
+            fits.some((fit) => fit.severity === "stop")
+          }
+          onClick={() => make.mutate()}
+        >
+          Plan it
+        </button>
       </div>
     </Sheet>
   );

@@ -18,7 +18,10 @@ export function Parts() {
   const [several, setSeveral] = useState(false);
   const navigate = useNavigate();
   if (parts.isPending) return <Message title="Parts" text="Looking at the shelf …" />;
-  if (parts.error) return <Message title="Parts" text={parts.error.message} again={() => void parts.refetch()} />;
+  if (parts.error)
+    return (
+      <Message title="Parts" text={parts.error.message} again={() => void parts.refetch()} />
+    );
   return (
     <main className="mx-auto max-w-6xl p-5">
       <header className="mb-4 flex flex-wrap items-baseline gap-x-4 gap-y-2">
@@ -27,23 +30,54 @@ export function Parts() {
         <button className="quiet" onClick={() => input.current?.click()}>
           choose a file …
         </button>
-        <input ref={input} type="file" className="hidden" accept=".stl,.obj,.ply,.3mf" aria-label="Mesh file" multiple
+        <input
+          ref={input}
+          type="file"
+          className="hidden"
+          accept=".stl,.obj,.ply,.3mf"
+          aria-label="Mesh file"
+          multiple
           onChange={(event) => {
             for (const file of event.target.files ?? []) takeIn.mutate(file);
             event.target.value = "";
-          }} />
-        {parts.data.filter((part) => part.state === "ready").length > 1 && <button className="quiet ml-auto" onClick={() => setSeveral(true)}>One recipe for several …</button>}
+          }}
+        />
+        {parts.data.filter((part) => part.state === "ready").length > 1 && (
+          <button className="quiet ml-auto" onClick={() => setSeveral(true)}>
+            One recipe for several …
+          </button>
+        )}
         {takeIn.isPending && <span role="status">taking in …</span>}
-        {takeIn.error && <span role="alert" className="text-stop">{takeIn.error.message}</span>}
+        {takeIn.error && (
+          <span role="alert" className="text-stop">
+            {takeIn.error.message}
+          </span>
+        )}
       </header>
-      {parts.data.length === 0 && <p className="card p-6 text-ink-2">No parts yet. STL, OBJ, PLY and 3MF files are read; sizes are taken as millimetres unless the file says otherwise.</p>}
+      {parts.data.length === 0 && (
+        <p className="card p-6 text-ink-2">
+          No parts yet. STL, OBJ, PLY and 3MF files are read; sizes are taken as millimetres
+          unless the file says otherwise.
+        </p>
+      )}
       <ul className="grid grid-cols-[repeat(auto-fill,minmax(330px,1fr))] gap-3">
         {parts.data.map((part) => (
           <PartCard key={part.id} part={part} onPlan={() => setPlanning(part)} />
         ))}
       </ul>
-      {several && <SeveralPlans parts={parts.data.filter((part) => part.state === "ready")} onClose={() => setSeveral(false)} />}
-      {planning && <NewPlan part={planning} onClose={() => setPlanning(null)} onMade={(id) => void navigate(`/plans/${id}`)} />}
+      {several && (
+        <SeveralPlans
+          parts={parts.data.filter((part) => part.state === "ready")}
+          onClose={() => setSeveral(false)}
+        />
+      )}
+      {planning && (
+        <NewPlan
+          part={planning}
+          onClose={() => setPlanning(null)}
+          onMade={(id) => void navigate(`/plans/${id}`)}
+        />
+      )}
     </main>
   );
 }
@@ -58,9 +92,19 @@ function PartCard({ part, onPlan }: { part: Part; onPlan: () => void }) {
     <li className="card flex gap-3 p-3" data-part={part.name}>
       <Picture svg={part.picture} name={part.name} />
       <div className="flex min-w-0 flex-1 flex-col gap-0.5">
-        <h2 className="truncate text-base font-semibold" title={part.filename}>{part.name}</h2>
-        {part.state === "reading" && <p role="status" className="text-ink-2">reading and mending …</p>}
-        {part.state === "refused" && <p className="text-[13px] text-stop"><b>Refused:</b> {part.message}</p>}
+        <h2 className="truncate text-base font-semibold" title={part.filename}>
+          {part.name}
+        </h2>
+        {part.state === "reading" && (
+          <p role="status" className="text-ink-2">
+            reading and mending …
+          </p>
+        )}
+        {part.state === "refused" && (
+          <p className="text-[13px] text-stop">
+            <b>Refused:</b> {part.message}
+          </p>
+        )}
         {part.facts && (
           <>
             <p>{size(part.facts.size_mm)}</p>
@@ -69,20 +113,42 @@ function PartCard({ part, onPlan }: { part: Part; onPlan: () => void }) {
               {part.facts.bodies.length > 1 && ` · ${part.facts.bodies.length} bodies`}
             </p>
             <p className="text-[13px] text-ink-2">
-              {part.facts.mended.length ? <span title={part.facts.mended.join("\n")}><b className="text-look">mended:</b> {part.facts.mended.join("; ")}</span> : "closed as it came"}
+              {part.facts.mended.length ? (
+                <span title={part.facts.mended.join("\n")}>
+                  <b className="text-look">mended:</b> {part.facts.mended.join("; ")}
+                </span>
+              ) : (
+                "closed as it came"
+              )}
             </p>
           </>
         )}
         <div className="mt-auto flex flex-wrap items-center gap-2 pt-2">
-          {part.state === "ready" && <button className="action" onClick={onPlan}>Plan it …</button>}
+          {part.state === "ready" && (
+            <button className="action" onClick={onPlan}>
+              Plan it …
+            </button>
+          )}
           {part.plans.map((id) => (
-            <Link key={id} to={`/plans/${id}`} className="text-[13px] text-fjord underline">open plan</Link>
+            <Link key={id} to={`/plans/${id}`} className="text-[13px] text-fjord underline">
+              open plan
+            </Link>
           ))}
           {!part.plans.length && part.state !== "reading" && (
-            <button className="quiet ml-auto" aria-label={`Remove ${part.name}`} onClick={() => remove.mutate()}>Remove</button>
+            <button
+              className="quiet ml-auto"
+              aria-label={`Remove ${part.name}`}
+              onClick={() => remove.mutate()}
+            >
+              Remove
+            </button>
           )}
         </div>
-        {remove.error && <p role="alert" className="text-[13px] text-stop">{remove.error.message}</p>}
+        {remove.error && (
+          <p role="alert" className="text-[13px] text-stop">
+            {remove.error.message}
+          </p>
+        )}
       </div>
     </li>
   );

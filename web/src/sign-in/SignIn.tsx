@@ -30,13 +30,25 @@ export function SignIn() {
         </div>
         <label className="flex flex-col gap-1 text-[13px]">
           Name
-          <input className="field min-h-9" value={username} autoComplete="username" autoFocus required
-            onChange={(event) => setUsername(event.target.value)} />
+          <input
+            className="field min-h-9"
+            value={username}
+            autoComplete="username"
+            autoFocus
+            required
+            onChange={(event) => setUsername(event.target.value)}
+          />
         </label>
         <label className="flex flex-col gap-1 text-[13px]">
           Password
-          <input className="field min-h-9" type="password" value={password} autoComplete="current-password" required
-            onChange={(event) => setPassword(event.target.value)} />
+          <input
+            className="field min-h-9"
+            type="password"
+            value={password}
+            autoComplete="current-password"
+            required
+            onChange={(event) => setPassword(event.target.value)}
+          />
         </label>
         {enter.error && (
           <p role="alert" className="text-[13px] text-stop">

@@ -1,3 +1,4 @@
+import { clsx } from "clsx";
 import type { Setting } from "../api/client";
 import { plain } from "../format";
 import { ValueEditor } from "../desk/SettingRow";
@@ -5,29 +6,89 @@ import { Points } from "./Points";
 
 type Values = Record<string, unknown>;
 
-/** Figures of a machine or a material as fields with unit and bounds, in groups; each is kept when its field is left. */
-export function Figures({ groups, settings, figures, onFigures }: { groups: readonly (readonly [string, readonly string[]])[]; settings: Setting[]; figures: Values; onFigures: (figures: Values) => void }) {
+/** What a setting is for, with what is allowed. */
+function helpOf(setting: Setting): string {
+  if (setting.min === null || setting.max === null) return setting.help;
+  const bounds = `${plain(setting.min)} to ${plain(setting.max)}`;
+  return `${setting.help} ${bounds} ${setting.unit ?? ""}`;
+}
+
+/**
+ * Figures of a machine or a material as fields with unit and bounds, in groups; each is kept when
+ * its field is left.
+ */
+export function Figures({
+  groups,
+  settings,
+  figures,
+  onFigures,
+}: {
+  groups: readonly (readonly [string, readonly string[]])[];
+  settings: Setting[];
+  figures: Values;
+  onFigures: (figures: Values) => void;
+}) {
   const set = (setting: Setting, value: unknown) => {
-    const rest = Object.fromEntries(Object.entries(figures).filter(([key]) => key !== setting.key));
-    onFigures(JSON.stringify(value) === JSON.stringify(setting.default) ? rest : { ...rest, [setting.key]: value });
+    const rest = Object.fromEntries(
+      Object.entries(figures).filter(([key]) => key !== setting.key),
+    );
+    onFigures(
+      JSON.stringify(value) === JSON.stringify(setting.default)
+        ? rest
+        : { ...rest, [setting.key]: value },
+    );
   };
   return (
     <div className="grid grid-cols-[repeat(auto-fit,minmax(300px,1fr))] gap-x-8 gap-y-3">
       {groups.map(([title, keys]) => (
         <fieldset key={title} className="min-w-0">
           <legend className="mb-1 font-semibold">{title}</legend>
-          {keys.map((key) => settings.find((setting) => setting.key === key)).filter((setting) => setting !== undefined).map((setting) => {
-            const own = setting.key in figures;
-            const value = own ? figures[setting.key] : setting.default;
-            const id = `figure-${setting.name}`;
-            return (
-              <div key={setting.name} data-figure-row={setting.name} className={`border-b border-hairline py-1 ${setting.multiline || setting.type === "list" ? "" : "flex items-center justify-between gap-2"}`} title={`${setting.help}${setting.min !== null && setting.max !== null ? ` ${plain(setting.min)} to ${plain(setting.max)} ${setting.unit ?? ""}` : ""}`}>
-                <label htmlFor={id} className="text-[13px]">{setting.label}{own && <span className="text-fjord" title="differs from the plain default"> ◆</span>}</label>
-                {setting.type === "list" ? <Points setting={setting} value={(value as Record<string, number>[]) ?? []} onValue={(next) => set(setting, next)} />
-                  : <ValueEditor setting={setting} id={id} value={value} inherited={setting.default ?? "open"} onValue={(next) => set(setting, next)} />}
-              </div>
-            );
-          })}
+          {keys
+            .map((key) => settings.find((setting) => setting.key === key))
+            .filter((setting) => setting !== undefined)
+            .map((setting) => {
+              const own = setting.key in figures;
+              const value = own ? figures[setting.key] : setting.default;
+              const id = `figure-${setting.name}`;
+              return (
+                <div
+                  key={setting.name}
+                  data-figure-row={setting.name}
+                  className={clsx(
+                    "border-b border-hairline py-1",
+                    setting.multiline || setting.type === "list"
+                      ? ""
+                      : "flex items-center justify-between gap-2",
+                  )}
+                  title={helpOf(setting)}
+                >
+                  <label htmlFor={id} className="text-[13px]">
+                    {setting.label}
+                    {own && (
+                      <span className="text-fjord" title="differs from the plain default">
+                        {" "}
+                        ◆
+                      </span>
+                    )}
+                  </label>
+                  {setting.type === "list" ? (
+                    <Points
+                      setting={setting}
+                      value={(value as Record<string, number>[]) ?? []}
+                      onValue={(next) => set(setting, next)}
+                    />
+                  ) : (
+                    <ValueEditor
+                      setting={setting}
+                      id={id}
+                      value={value}
+                      inherited={setting.default ?? "open"}
+                      onValue={(next) => set(setting, next)}
+                    />
+                  )}
+                </div>
+              );
+            })}
         </fieldset>
       ))}
     </div>

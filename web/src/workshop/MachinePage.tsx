@@ -9,8 +9,37 @@ import { Nozzles } from "./Nozzles";
 import { TextField } from "./TextField";
 
 const GROUPS = [
-  ["Bed and room", ["bed", "size_x", "size_y", "size_z", "origin_x", "origin_y", "gantry_height", "clear_left", "clear_right", "clear_front", "clear_back"]],
-  ["Motion", ["axes", "max_speed_xy", "max_speed_z", "max_speed_e", "max_acceleration_xy", "max_acceleration_z", "max_acceleration_e", "junction_deviation", "calm_acceleration", "z_step"]],
+  [
+    "Bed and room",
+    [
+      "bed",
+      "size_x",
+      "size_y",
+      "size_z",
+      "origin_x",
+      "origin_y",
+      "gantry_height",
+      "clear_left",
+      "clear_right",
+      "clear_front",
+      "clear_back",
+    ],
+  ],
+  [
+    "Motion",
+    [
+      "axes",
+      "max_speed_xy",
+      "max_speed_z",
+      "max_speed_e",
+      "max_acceleration_xy",
+      "max_acceleration_z",
+      "max_acceleration_e",
+      "junction_deviation",
+      "calm_acceleration",
+      "z_step",
+    ],
+  ],
   ["Motors and columns", ["motor_speed", "motor_acceleration", "column_radius", "arm_length"]],
   ["Heat", ["hottest_nozzle", "hottest_bed", "nozzle_heating", "bed_heating", "homing_time"]],
   ["Money", ["hourly_rate", "power", "tariff", "failed_share"]],
@@ -18,41 +47,116 @@ const GROUPS = [
   ["Start and end", ["start_gcode", "end_gcode"]],
 ] as const;
 
-type Change = Partial<Pick<Machine, "name" | "bed_change_min" | "clears_itself" | "held" | "connection" | "loaded">> & { figures?: Record<string, unknown> };
+type Change = Partial<
+  Pick<Machine, "name" | "bed_change_min" | "clears_itself" | "held" | "connection" | "loaded">
+> & { figures?: Record<string, unknown> };
 
 /** One machine: how jobs get to it, its nozzles, and everything it states about itself. */
-export function MachinePage({ machine: kept, settings, materials }: { machine: Machine; settings: Setting[]; materials: Material[] }) {
+export function MachinePage({
+  machine: kept,
+  settings,
+  materials,
+}: {
+  machine: Machine;
+  settings: Setting[];
+  materials: Material[];
+}) {
   const client = useQueryClient();
   const again = () => client.invalidateQueries({ queryKey: ["machines"] });
-  const save = useMutation({ mutationFn: (body: Change) => data(api.PATCH("/api/machines/{id}", { params: { path: { id: kept.id } }, body })), onSuccess: again });
-  const remove = useMutation({ mutationFn: () => api.DELETE("/api/machines/{id}", { params: { path: { id: kept.id } } }), onSuccess: again });
+  const save = useMutation({
+    mutationFn: (body: Change) =>
+      data(api.PATCH("/api/machines/{id}", { params: { path: { id: kept.id } }, body })),
+    onSuccess: again,
+  });
+  const remove = useMutation({
+    mutationFn: () => api.DELETE("/api/machines/{id}", { params: { path: { id: kept.id } } }),
+    onSuccess: again,
+  });
   const own = settings.filter((setting) => setting.group === "machine");
   const wrong = save.error ?? remove.error;
   // what was just ticked or typed shows at once
   const machine: Machine = save.isPending ? { ...kept, ...save.variables } : kept;
   const columns = (machine.figures as Record<string, unknown>).axes;
-  const groups = GROUPS.filter(([title]) => title !== "Motors and columns" || (columns !== undefined && columns !== "x-y-z"));
+  const groups = GROUPS.filter(
+    ([title]) =>
+      title !== "Motors and columns" || (columns !== undefined && columns !== "x-y-z"),
+  );
   return (
     <section aria-label={machine.name} className="card flex flex-col gap-4 p-4">
       <header className="flex flex-wrap items-center gap-3">
-        <TextField label="Name of the machine" value={machine.name} size="text-lg font-semibold" onValue={(name) => save.mutate({ name })} />
-        <button className="quiet ml-auto" onClick={() => confirm(`Remove ${machine.name}?`) && remove.mutate()}>Remove</button>
+        <TextField
+          label="Name of the machine"
+          value={machine.name}
+          size="text-lg font-semibold"
+          onValue={(name) => save.mutate({ name })}
+        />
+        <button
+          className="quiet ml-auto"
+          onClick={() => confirm(`Remove ${machine.name}?`) && remove.mutate()}
+        >
+          Remove
+        </button>
       </header>
-      {wrong && <p role="alert" className="text-stop">{wrong.message}</p>}
+      {wrong && (
+        <p role="alert" className="text-stop">
+          {wrong.message}
+        </p>
+      )}
       <Learnt machine={machine} />
-      <Connection machine={machine} onConnection={(connection) => save.mutate({ connection })} />
+      <Connection
+        machine={machine}
+        onConnection={(connection) => save.mutate({ connection })}
+      />
       <div className="flex flex-wrap items-center gap-x-5 gap-y-2 text-[13px]">
-        <span className="flex items-center gap-1">bed change <NumberField label="Bed change" unit="min" value={machine.bed_change_min ?? 5} min={0} max={1440} step={1} width="w-14" onValue={(v) => v !== null && save.mutate({ bed_change_min: v })} /></span>
-        <label className="flex items-center gap-1.5"><input type="checkbox" className="accent-ink" checked={machine.clears_itself ?? false} onChange={(event) => save.mutate({ clears_itself: event.target.checked })} />clears its bed by itself, the next job starts without a hand</label>
-        <label className="flex items-center gap-1.5">hangs on it
-          <select className="field" value={machine.loaded ?? ""} onChange={(event) => save.mutate({ loaded: event.target.value ? Number(event.target.value) : null })}>
+        <span className="flex items-center gap-1">
+          bed change{" "}
+          <NumberField
+            label="Bed change"
+            unit="min"
+            value={machine.bed_change_min ?? 5}
+            min={0}
+            max={1440}
+            step={1}
+            width="w-14"
+            onValue={(v) => v !== null && save.mutate({ bed_change_min: v })}
+          />
+        </span>
+        <label className="flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            className="accent-ink"
+            checked={machine.clears_itself ?? false}
+            onChange={(event) => save.mutate({ clears_itself: event.target.checked })}
+          />
+          clears its bed by itself, the next job starts without a hand
+        </label>
+        <label className="flex items-center gap-1.5">
+          hangs on it
+          <select
+            className="field"
+            value={machine.loaded ?? ""}
+            onChange={(event) =>
+              save.mutate({ loaded: event.target.value ? Number(event.target.value) : null })
+            }
+          >
             <option value="">no spool</option>
-            {materials.flatMap((material) => material.spools.map((spool) => <option key={spool.id} value={spool.id}>{spool.label}, {material.name}</option>))}
+            {materials.flatMap((material) =>
+              material.spools.map((spool) => (
+                <option key={spool.id} value={spool.id}>
+                  {spool.label}, {material.name}
+                </option>
+              )),
+            )}
           </select>
         </label>
       </div>
       <Nozzles machine={machine} />
-      <Figures groups={groups} settings={own} figures={machine.figures as Record<string, unknown>} onFigures={(figures) => save.mutate({ figures })} />
+      <Figures
+        groups={groups}
+        settings={own}
+        figures={machine.figures as Record<string, unknown>}
+        onFigures={(figures) => save.mutate({ figures })}
+      />
       <TemplateHelp />
     </section>
   );
@@ -62,7 +166,15 @@ export function MachinePage({ machine: kept, settings, materials }: { machine: M
 function TemplateHelp() {
   return (
     <p className="text-[12px] text-ink-2">
-      Start and end take fields such as <code>{"{bed_temp}"}</code> <code>{"{nozzle_temp}"}</code> <code>{"{later_bed_temp}"}</code> <code>{"{size_z}"}</code> <code>{"{top}"}</code> <code>{"{low_x}"}</code> <code>{"{material}"}</code>, sums such as <code>{"{min(top + 20, size_z)}"}</code>, and conditions: <code>{"{if nozzle > 0.5}"} … {"{else}"} … {"{end}"}</code>. They are checked when they are kept.
+      Start and end take fields such as <code>{"{bed_temp}"}</code>{" "}
+      <code>{"{nozzle_temp}"}</code> <code>{"{later_bed_temp}"}</code>{" "}
+      <code>{"{size_z}"}</code> <code>{"{top}"}</code> <code>{"{low_x}"}</code>{" "}
+      <code>{"{material}"}</code>, sums such as <code>{"{min(top + 20, size_z)}"}</code>, and
+      conditions:{" "}
+      <code>
+        {"{if nozzle > 0.5}"} … {"{else}"} … {"{end}"}
+      </code>
+      . They are checked when they are kept.
     </p>
   );
 }

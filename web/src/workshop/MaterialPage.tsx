@@ -13,21 +13,54 @@ const GROUPS = [
 ] as const;
 
 /** One material: its figures, and its spools with what was taken off them. */
-export function MaterialPage({ material, settings }: { material: Material; settings: Setting[] }) {
+export function MaterialPage({
+  material,
+  settings,
+}: {
+  material: Material;
+  settings: Setting[];
+}) {
   const client = useQueryClient();
   const again = () => client.invalidateQueries({ queryKey: ["materials"] });
-  const save = useMutation({ mutationFn: (body: { name?: string; figures?: Record<string, unknown> }) => data(api.PATCH("/api/materials/{id}", { params: { path: { id: material.id } }, body })), onSuccess: again });
-  const remove = useMutation({ mutationFn: () => api.DELETE("/api/materials/{id}", { params: { path: { id: material.id } } }), onSuccess: again });
+  const save = useMutation({
+    mutationFn: (body: { name?: string; figures?: Record<string, unknown> }) =>
+      data(api.PATCH("/api/materials/{id}", { params: { path: { id: material.id } }, body })),
+    onSuccess: again,
+  });
+  const remove = useMutation({
+    mutationFn: () =>
+      api.DELETE("/api/materials/{id}", { params: { path: { id: material.id } } }),
+    onSuccess: again,
+  });
   const wrong = save.error ?? remove.error;
   return (
     <section aria-label={material.name} className="card flex flex-col gap-4 p-4">
       <header className="flex flex-wrap items-center gap-3">
-        <TextField label="Name of the material" value={material.name} size="text-lg font-semibold" onValue={(name) => save.mutate({ name })} />
-        <button className="quiet ml-auto" onClick={() => confirm(`Remove ${material.name} and its spools?`) && remove.mutate()}>Remove</button>
+        <TextField
+          label="Name of the material"
+          value={material.name}
+          size="text-lg font-semibold"
+          onValue={(name) => save.mutate({ name })}
+        />
+        <button
+          className="quiet ml-auto"
+          onClick={() => confirm(`Remove ${material.name} and its spools?`) && remove.mutate()}
+        >
+          Remove
+        </button>
       </header>
-      {wrong && <p role="alert" className="text-stop">{wrong.message}</p>}
+      {wrong && (
+        <p role="alert" className="text-stop">
+          {wrong.message}
+        </p>
+      )}
       <Spools material={material} />
-      <Figures groups={GROUPS} settings={settings.filter((setting) => setting.group === "material")} figures={material.figures as Record<string, unknown>} onFigures={(figures) => save.mutate({ figures })} />
+      <Figures
+        groups={GROUPS}
+        settings={settings.filter((setting) => setting.group === "material")}
+        figures={material.figures as Record<string, unknown>}
+        onFigures={(figures) => save.mutate({ figures })}
+      />
     </section>
   );
 }

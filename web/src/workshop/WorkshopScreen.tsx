@@ -7,7 +7,12 @@ import { Materials } from "./Materials";
 import { Naming } from "./Naming";
 import { WorkshopFile } from "./WorkshopFile";
 
-const PAGES = [["machines", "Machines"], ["materials", "Materials and spools"], ["names", "Names and checklist"], ["file", "Workshop file"]] as const;
+const PAGES = [
+  ["machines", "Machines"],
+  ["materials", "Materials and spools"],
+  ["names", "Names and checklist"],
+  ["file", "Workshop file"],
+] as const;
 
 /** Machines, materials, spools, and what the workshop has of its own: one page each. */
 export function WorkshopScreen() {
@@ -25,14 +30,35 @@ export function WorkshopScreen() {
     <main className="mx-auto flex max-w-6xl flex-col gap-4 p-5">
       <header className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
         <h1 className="text-2xl font-semibold">{workshop.data.name}</h1>
-        {workshop.data.sample && <p className="text-ink-2">The sample workshop: all of it is made up.</p>}
+        {workshop.data.sample && (
+          <p className="text-ink-2">The sample workshop: all of it is made up.</p>
+        )}
         <nav aria-label="Pages of the workshop" className="ml-auto flex">
-          {PAGES.map(([key, name]) => <button key={key} className="quiet min-h-8" aria-pressed={page === key} onClick={() => setSearch({ page: key })}>{name}</button>)}
+          {PAGES.map(([key, name]) => (
+            <button
+              key={key}
+              className="quiet min-h-8"
+              aria-pressed={page === key}
+              onClick={() => setSearch({ page: key })}
+            >
+              {name}
+            </button>
+          ))}
         </nav>
       </header>
-      {page === "machines" && <Machines machines={machines.data} settings={settings.data} materials={materials.data} />}
-      {page === "materials" && <Materials materials={materials.data} settings={settings.data} />}
-      {page === "names" && <Naming key={workshop.data.name_template} workshop={workshop.data} />}
+      {page === "machines" && (
+        <Machines
+          machines={machines.data}
+          settings={settings.data}
+          materials={materials.data}
+        />
+      )}
+      {page === "materials" && (
+        <Materials materials={materials.data} settings={settings.data} />
+      )}
+      {page === "names" && (
+        <Naming key={workshop.data.name_template} workshop={workshop.data} />
+      )}
       {page === "file" && <WorkshopFile />}
     </main>
   );

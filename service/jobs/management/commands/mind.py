@@ -16,7 +16,9 @@ log = logging.getLogger(__name__)
 
 
 def look_once() -> None:
-    """Look after the machines once. A database that does not answer comes back, and what they did meanwhile is asked again."""
+    """Look after the machines once. A database that does not answer comes back, and what they did
+    meanwhile is asked again.
+    """
     try:
         mind_all()
     except OperationalError as error:
@@ -25,7 +27,10 @@ def look_once() -> None:
 
 
 class Command(BaseCommand):
-    help = "Look after the machines until stopped: find out what each does, write it down, send the next job. Several of these do no harm."
+    help = (
+        "Look after the machines until stopped: find out what each does, write it down, "
+        "send the next job. Several of these do no harm."
+    )
 
     def handle(self, *args: Any, **options: Any) -> None:
         pause = threading.Event()

@@ -15,10 +15,15 @@ from service.core import pipeline
 
 
 class Command(BaseCommand):
-    help = "Take work from the queue until stopped. Any number of these may run, on any machine that reaches database and files."
+    help = (
+        "Take work from the queue until stopped. Any number of these may run, on any "
+        "machine that reaches database and files."
+    )
 
     def add_arguments(self, parser: Any) -> None:
-        parser.add_argument("--until-empty", action="store_true", help="end when the queue is empty")
+        parser.add_argument(
+            "--until-empty", action="store_true", help="end when the queue is empty"
+        )
 
     def handle(self, *args: Any, **options: Any) -> None:
         if not options["until_empty"]:
@@ -31,6 +36,12 @@ class Command(BaseCommand):
     async def _work(self, wait: bool) -> None:
         connected = app.with_connector(app.connector.get_worker_connector())  # type: ignore[attr-defined]
         async with connected.open_async():
-            await connected.run_worker_async(wait=wait, concurrency=1, update_heartbeat_interval=settings.STALLED_AFTER / 4,
-                                             stalled_worker_timeout=settings.STALLED_AFTER, fetch_job_polling_interval=2.0,
-                                             shutdown_graceful_timeout=20, delete_jobs="successful")
+            await connected.run_worker_async(
+                wait=wait,
+                concurrency=1,
+                update_heartbeat_interval=settings.STALLED_AFTER / 4,
+                stalled_worker_timeout=settings.STALLED_AFTER,
+                fetch_job_polling_interval=2.0,
+                shutdown_graceful_timeout=20,
+                delete_jobs="successful",
+            )

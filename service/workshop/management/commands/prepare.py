@@ -15,7 +15,13 @@ class Command(BaseCommand):
     help = "Bring the database up to date and load the sample workshop once."
 
     def add_arguments(self, parser: Any) -> None:
-        parser.add_argument("--ports", nargs="*", type=int, default=[], help="where the simulated printers of the sample machines listen")
+        parser.add_argument(
+            "--ports",
+            nargs="*",
+            type=int,
+            default=[],
+            help="where the simulated printers of the sample machines listen",
+        )
         parser.add_argument("--standins", help="file that says what each of them is started with")
 
     def handle(self, *args: Any, **options: Any) -> None:

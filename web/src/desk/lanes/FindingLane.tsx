@@ -5,29 +5,70 @@ import { SHEET, TONES } from "../../tokens";
 const APART = 11;
 const ORDER = { stop: 0, look: 1, note: 2 };
 
-/** Findings where they are along the height: a square stops, a triangle wants a look, a disc is a note. The list says them in words. */
-export function FindingLane({ findings, place, y, onGo }: {
-  findings: Finding[]; place: { at: (z: number) => number; left: number; right: number }; y: number; onGo: (finding: Finding, place: readonly number[]) => void;
+/**
+ * Findings where they are along the height: a square stops, a triangle wants a look, a disc is a
+ * note. The list says them in words.
+ */
+export function FindingLane({
+  findings,
+  place,
+  y,
+  onGo,
+}: {
+  findings: Finding[];
+  place: { at: (z: number) => number; left: number; right: number };
+  y: number;
+  onGo: (finding: Finding, place: readonly number[]) => void;
 }) {
   const taken: number[] = [];
-  const marks = [...findings].sort((a, b) => ORDER[a.severity] - ORDER[b.severity]).flatMap((finding) => {
-    const every = finding.places.length ? finding.places : finding.z_mm === null ? [] : [[0, 0, finding.z_mm]];
-    // a note is marked once: what it says often holds all along the part
-    const spots = finding.severity === "note" ? every.slice(0, 1) : every;
-    return spots.flatMap((spot) => {
-      const x = place.at(spot[2] ?? 0);
-      if (x < place.left || x > place.right || taken.some((other) => Math.abs(other - x) < APART)) return [];
-      taken.push(x);
-      return [{ finding, spot, x }];
+  const marks = [...findings]
+    .sort((a, b) => ORDER[a.severity] - ORDER[b.severity])
+    .flatMap((finding) => {
+      const every = finding.places.length
+        ? finding.places
+        : finding.z_mm === null
+          ? []
+          : [[0, 0, finding.z_mm]];
+      // a note is marked once: what it says often holds all along the part
+      const spots = finding.severity === "note" ? every.slice(0, 1) : every;
+      return spots.flatMap((spot) => {
+        const x = place.at(spot[2] ?? 0);
+        if (
+          x < place.left ||
+          x > place.right ||
+          taken.some((other) => Math.abs(other - x) < APART)
+        )
+          return [];
+        taken.push(x);
+        return [{ finding, spot, x }];
+      });
     });
-  });
   return (
     <g aria-label="Findings along the height">
       {marks.map(({ finding, spot, x }) => (
-        <g key={`${finding.code} ${x}`} data-mark={finding.code} className="cursor-pointer" transform={`translate(${x} ${y})`} onPointerDown={(event) => event.stopPropagation()} onClick={() => onGo(finding, spot)}>
+        <g
+          key={`${finding.code} ${x}`}
+          data-mark={finding.code}
+          className="cursor-pointer"
+          transform={`translate(${x} ${y})`}
+          onPointerDown={(event) => event.stopPropagation()}
+          onClick={() => onGo(finding, spot)}
+        >
           <rect x={-6} y={-9} width={12} height={15} fill="transparent" />
-          <path d={finding.severity === "stop" ? "M-5-5h10v10h-10z" : finding.severity === "look" ? "M0-6L6 5H-6z" : "M-4.5 0a4.5 4.5 0 1 0 9 0a4.5 4.5 0 1 0-9 0z"} fill={TONES[finding.severity]} stroke={SHEET} />
-          <title>{`${finding.severity} at ${(spot[2] ?? 0).toFixed(2)} mm: ${finding.message}`}</title>
+          <path
+            d={
+              finding.severity === "stop"
+                ? "M-5-5h10v10h-10z"
+                : finding.severity === "look"
+                  ? "M0-6L6 5H-6z"
+                  : "M-4.5 0a4.5 4.5 0 1 0 9 0a4.5 4.5 0 1 0-9 0z"
+            }
+            fill={TONES[finding.severity]}
+            stroke={SHEET}
+          />
+          <title>
+            {`${finding.severity} at ${(spot[2] ?? 0).toFixed(2)} mm: ` + `${finding.message}`}
+          </title>
         </g>
       ))}
     </g>

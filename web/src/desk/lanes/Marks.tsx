@@ -14,9 +14,24 @@ interface Place {
 }
 
 /** Bands across all lanes, with a title and edges that are dragged. */
-export function BandMarks({ bands, settings, chosen, place, top, bottom, onChoose, onEdge }: {
-  bands: Band[]; settings: Setting[]; chosen: number | null; place: Place; top: number; bottom: number;
-  onChoose: (n: number) => void; onEdge: (n: number, edge: "from_mm" | "to_mm", event: PointerEvent<SVGElement>) => void;
+export function BandMarks({
+  bands,
+  settings,
+  chosen,
+  place,
+  top,
+  bottom,
+  onChoose,
+  onEdge,
+}: {
+  bands: Band[];
+  settings: Setting[];
+  chosen: number | null;
+  place: Place;
+  top: number;
+  bottom: number;
+  onChoose: (n: number) => void;
+  onEdge: (n: number, edge: "from_mm" | "to_mm", event: PointerEvent<SVGElement>) => void;
 }) {
   return (
     <g>
@@ -24,23 +39,56 @@ export function BandMarks({ bands, settings, chosen, place, top, bottom, onChoos
         const x0 = Math.max(place.left, place.at(band.from_mm));
         const x1 = Math.min(place.right, place.at(band.to_mm));
         if (x1 <= x0) return null;
-        const words = `${band.name || "band"} ${band.from_mm.toFixed(2)} → ${band.to_mm.toFixed(2)}: ${bandWords(band, settings)}`;
+        const words =
+          `${band.name || "band"} ${band.from_mm.toFixed(2)} → ` +
+          `${band.to_mm.toFixed(2)}: ${bandWords(band, settings)}`;
         // as much of its title as there is room for
-        const fitting = [words, `${band.name || "band"} ${band.from_mm.toFixed(2)} → ${band.to_mm.toFixed(2)}`, band.name || "band"].find((text) => text.length * 6.2 + 6 < x1 - x0);
+        const fitting = [
+          words,
+          `${band.name || "band"} ${band.from_mm.toFixed(2)} → ${band.to_mm.toFixed(2)}`,
+          band.name || "band",
+        ].find((text) => text.length * 6.2 + 6 < x1 - x0);
         return (
           <g key={n} data-band={n}>
-            <rect x={x0} y={top + 15} width={x1 - x0} height={bottom - top - 15} fill={FJORD} fillOpacity={chosen === n ? 0.14 : 0.07} pointerEvents="none" />
-            <g className="cursor-pointer" onPointerDown={(event) => event.stopPropagation()} onClick={() => onChoose(n)}>
+            <rect
+              x={x0}
+              y={top + 15}
+              width={x1 - x0}
+              height={bottom - top - 15}
+              fill={FJORD}
+              fillOpacity={chosen === n ? 0.14 : 0.07}
+              pointerEvents="none"
+            />
+            <g
+              className="cursor-pointer"
+              onPointerDown={(event) => event.stopPropagation()}
+              onClick={() => onChoose(n)}
+            >
               <rect x={x0} y={top} width={x1 - x0} height={15} fill={FJORD} />
-              {fitting && <text x={x0 + 4} y={top + 12} fontSize="12" fill={SHEET}>{fitting}</text>}
+              {fitting && (
+                <text x={x0 + 4} y={top + 12} fontSize="12" fill={SHEET}>
+                  {fitting}
+                </text>
+              )}
               <title>{words}</title>
             </g>
             {(["from_mm", "to_mm"] as const).map((edge) => {
               const x = edge === "from_mm" ? x0 : x1;
               return (
-                <g key={edge} className="cursor-ew-resize" data-edge={edge} onPointerDown={(event) => onEdge(n, edge, event)}>
+                <g
+                  key={edge}
+                  className="cursor-ew-resize"
+                  data-edge={edge}
+                  onPointerDown={(event) => onEdge(n, edge, event)}
+                >
                   <line x1={x} x2={x} y1={top} y2={bottom} stroke={FJORD} strokeWidth="1.5" />
-                  <rect x={x - 5} y={top + 15} width={10} height={bottom - top - 15} fill="transparent" />
+                  <rect
+                    x={x - 5}
+                    y={top + 15}
+                    width={10}
+                    height={bottom - top - 15}
+                    fill="transparent"
+                  />
                 </g>
               );
             })}
@@ -52,22 +100,68 @@ export function BandMarks({ bands, settings, chosen, place, top, bottom, onChoos
 }
 
 /** How far regions reach along the height: a bracket over the part for each. */
-export function RegionSpans({ lines, place, y }: { lines: RegionLines[]; place: Place; y: number }) {
+export function RegionSpans({
+  lines,
+  place,
+  y,
+}: {
+  lines: RegionLines[];
+  place: Place;
+  y: number;
+}) {
   return (
     <g aria-label="Regions along the height">
       {lines.map((line, n) => {
         if (line.from_mm === null || line.to_mm === null) return null;
-        const [x0, x1] = [Math.max(place.left, place.at(line.from_mm)), Math.min(place.right, place.at(line.to_mm))];
-        return x1 > x0 && <g key={n} data-region-span={n}><path d={`M${x0} ${y + 3}v-5H${x1}v5`} fill="none" stroke={FJORD} strokeWidth="1.2" /><text x={x0 + 3} y={y + 9} fontSize="12" fill={FJORD} stroke={SHEET} strokeWidth="3" paintOrder="stroke">{n + 1}</text></g>;
+        const [x0, x1] = [
+          Math.max(place.left, place.at(line.from_mm)),
+          Math.min(place.right, place.at(line.to_mm)),
+        ];
+        return (
+          x1 > x0 && (
+            <g key={n} data-region-span={n}>
+              <path
+                d={`M${x0} ${y + 3}v-5H${x1}v5`}
+                fill="none"
+                stroke={FJORD}
+                strokeWidth="1.2"
+              />
+              <text
+                x={x0 + 3}
+                y={y + 9}
+                fontSize="12"
+                fill={FJORD}
+                stroke={SHEET}
+                strokeWidth="3"
+                paintOrder="stroke"
+              >
+                {n + 1}
+              </text>
+            </g>
+          )
+        );
       })}
     </g>
   );
 }
 
 /** Pins in the height lane; dragged up and down they change the height they hold. */
-export function PinMarks({ pins, chosen, place, up, top, onChoose, onDrag }: {
-  pins: Pin[]; chosen: number | null; place: Place; up: (h: number) => number; top: number;
-  onChoose: (n: number) => void; onDrag: (n: number, event: PointerEvent<SVGElement>) => void;
+export function PinMarks({
+  pins,
+  chosen,
+  place,
+  up,
+  top,
+  onChoose,
+  onDrag,
+}: {
+  pins: Pin[];
+  chosen: number | null;
+  place: Place;
+  up: (h: number) => number;
+  top: number;
+  onChoose: (n: number) => void;
+  onDrag: (n: number, event: PointerEvent<SVGElement>) => void;
 }) {
   return (
     <g>
@@ -76,11 +170,34 @@ export function PinMarks({ pins, chosen, place, up, top, onChoose, onDrag }: {
         if (x < place.left || x > place.right) return null;
         const y = up(pin.height_mm);
         return (
-          <g key={n} data-pin={n} className="cursor-ns-resize" onPointerDown={(event) => onDrag(n, event)} onClick={() => onChoose(n)}>
+          <g
+            key={n}
+            data-pin={n}
+            className="cursor-ns-resize"
+            onPointerDown={(event) => onDrag(n, event)}
+            onClick={() => onChoose(n)}
+          >
             <line x1={x} x2={x} y1={top} y2={y} stroke={FJORD} />
             <circle cx={x} cy={y} r={12} fill="transparent" />
-            <circle cx={x} cy={y} r={chosen === n ? 6 : 5} fill={FJORD} stroke={SHEET} strokeWidth="1.5" />
-            <text x={x + 8} y={top + 9} fontSize="12" fill={FJORD} stroke={SHEET} strokeWidth="3" paintOrder="stroke">pin {pin.z_mm.toFixed(2)} · {pin.height_mm.toFixed(2)}</text>
+            <circle
+              cx={x}
+              cy={y}
+              r={chosen === n ? 6 : 5}
+              fill={FJORD}
+              stroke={SHEET}
+              strokeWidth="1.5"
+            />
+            <text
+              x={x + 8}
+              y={top + 9}
+              fontSize="12"
+              fill={FJORD}
+              stroke={SHEET}
+              strokeWidth="3"
+              paintOrder="stroke"
+            >
+              pin {pin.z_mm.toFixed(2)} · {pin.height_mm.toFixed(2)}
+            </text>
           </g>
         );
       })}

@@ -1,4 +1,7 @@
-/** The rules that decide a layer's height: their words, their patterns, and what relaxing one would mean. */
+/**
+ * The rules that decide a layer's height: their words, their patterns, and what relaxing one would
+ * mean.
+ */
 import type { Layers, Machine } from "../../api/client";
 import { bandsOf } from "../places/places";
 import type { Choice } from "../choice";
@@ -50,7 +53,8 @@ export function spansOf(rules: Layers["rule"]): Span[] {
 
 /** Layers around one that share its height and rule. */
 export function runAround(layers: Layers, k: number): [number, number] {
-  const same = (n: number) => layers.heights_mm[n] === layers.heights_mm[k] && layers.rule[n] === layers.rule[k];
+  const same = (n: number) =>
+    layers.heights_mm[n] === layers.heights_mm[k] && layers.rule[n] === layers.rule[k];
   let from = k;
   let to = k + 1;
   while (from > 0 && same(from - 1)) from--;
@@ -64,37 +68,74 @@ export interface Relaxed {
 }
 
 /** What could be relaxed (or tightened) where a rule decides, as settings to try. */
-export function relaxations(rule: Rule, choice: Choice, wanted: Wanted, stretch: [number, number], machine: Machine | undefined): Relaxed[] {
-  const set = (label: string, values: Record<string, unknown>): Relaxed => ({ label, choice: withSurface(choice, values) });
+export function relaxations(
+  rule: Rule,
+  choice: Choice,
+  wanted: Wanted,
+  stretch: [number, number],
+  machine: Machine | undefined,
+): Relaxed[] {
+  const set = (label: string, values: Record<string, unknown>): Relaxed => ({
+    label,
+    choice: withSurface(choice, values),
+  });
   const target = wanted.targetUm;
-  const inside = (low: number, high: number) => high > stretch[0] - 1e-6 && low < stretch[1] + 1e-6;
+  const inside = (low: number, high: number) =>
+    high > stretch[0] - 1e-6 && low < stretch[1] + 1e-6;
   switch (rule) {
     case "target":
     case "curvature":
     case "top":
-      return [1.1, 1.25, 0.9].map((f) => set(`target ${Math.round(target * f)} µm`, { target_um: Math.round(target * f) }));
+      return [1.1, 1.25, 0.9].map((f) =>
+        set(`target ${Math.round(target * f)} µm`, { target_um: Math.round(target * f) }),
+      );
     case "time": {
       const cap = wanted.capMin ?? 0;
-      return [1.1, 1.25, 0.9].map((f) => set(`within ${Math.round(cap * f)} min`, { time_cap_min: Math.round(cap * f) }));
+      return [1.1, 1.25, 0.9].map((f) =>
+        set(`within ${Math.round(cap * f)} min`, { time_cap_min: Math.round(cap * f) }),
+      );
     }
     case "step-limit":
-      return [1.5, 2].filter((ratio) => ratio > wanted.stepLimit).map((ratio) => set(`step limit ${ratio} ×`, { step_limit: ratio }));
+      return [1.5, 2]
+        .filter((ratio) => ratio > wanted.stepLimit)
+        .map((ratio) => set(`step limit ${ratio} ×`, { step_limit: ratio }));
     case "machine-limit":
     case "finest":
-      return (machine?.nozzles ?? []).filter((nozzle) => nozzle.id !== choice.nozzle)
-        .map((nozzle) => ({ label: `the ${nozzle.bore} mm nozzle`, choice: { ...choice, nozzle: nozzle.id } }));
+      return (machine?.nozzles ?? [])
+        .filter((nozzle) => nozzle.id !== choice.nozzle)
+        .map((nozzle) => ({
+          label: `the ${nozzle.bore} mm nozzle`,
+          choice: { ...choice, nozzle: nozzle.id },
+        }));
     case "plan-limit":
-      return [set("no limits of this plan's own", { greatest_height: undefined, least_height: undefined })];
+      return [
+        set("no limits of this plan's own", {
+          greatest_height: undefined,
+          least_height: undefined,
+        }),
+      ];
     case "overhang":
       return [set("no lower layers where it leans out", { overhang_rule: undefined })];
     case "flat":
-      return choice.settings.surface?.meet_flats ? [set("level faces need not be met exactly", { meet_flats: undefined })] : [];
+      return choice.settings.surface?.meet_flats
+        ? [set("level faces need not be met exactly", { meet_flats: undefined })]
+        : [];
     case "pin":
-      return [set("without the pin", { pins: pinsOf(choice).filter((pin) => !inside(pin.z_mm, pin.z_mm)) })];
+      return [
+        set("without the pin", {
+          pins: pinsOf(choice).filter((pin) => !inside(pin.z_mm, pin.z_mm)),
+        }),
+      ];
     case "band":
-      return [set("without the band", { bands: bandsOf(choice).filter((band) => !inside(band.from_mm, band.to_mm)) })];
+      return [
+        set("without the band", {
+          bands: bandsOf(choice).filter((band) => !inside(band.from_mm, band.to_mm)),
+        }),
+      ];
     case "even": {
-      return [0.04, -0.04].map((by) => Number((wanted.layerHeight + by).toFixed(2))).map((h) => set(`even at ${h} mm`, { layer_height: h }));
+      return [0.04, -0.04]
+        .map((by) => Number((wanted.layerHeight + by).toFixed(2)))
+        .map((h) => set(`even at ${h} mm`, { layer_height: h }));
     }
     default:
       return [];
@@ -105,4 +146,5 @@ export interface Pin {
   z_mm: number;
   height_mm: number;
 }
-export const pinsOf = (choice: Choice): Pin[] => ((choice.settings.surface?.pins ?? []) as Pin[]);
+export const pinsOf = (choice: Choice): Pin[] =>
+  (choice.settings.surface?.pins ?? []) as Pin[];

@@ -1,4 +1,7 @@
-/** The common axis of the lanes: height, or elapsed time, from the bed at the left to the top at the right. */
+/**
+ * The common axis of the lanes: height, or elapsed time, from the bed at the left to the top at the
+ * right.
+ */
 import { scaleLinear, type ScaleLinear } from "d3-scale";
 
 export type Axis = "height" | "time";
@@ -15,7 +18,14 @@ export interface LaneScale {
   right: number;
 }
 
-export function laneScale(axis: Axis, tops: number[], seconds: number[], left: number, right: number, view: View = WHOLE): LaneScale {
+export function laneScale(
+  axis: Axis,
+  tops: number[],
+  seconds: number[],
+  left: number,
+  right: number,
+  view: View = WHOLE,
+): LaneScale {
   const edges = new Float64Array(tops.length + 1);
   let total = 0;
   tops.forEach((top, k) => {
@@ -23,7 +33,15 @@ export function laneScale(axis: Axis, tops: number[], seconds: number[], left: n
     edges[k + 1] = axis === "height" ? top : total / 60;
   });
   const end = edges.at(-1) || 1;
-  return { axis, edges, left, right, x: scaleLinear().domain([view[0] * end, view[1] * end]).range([left, right]) };
+  return {
+    axis,
+    edges,
+    left,
+    right,
+    x: scaleLinear()
+      .domain([view[0] * end, view[1] * end])
+      .range([left, right]),
+  };
 }
 
 /** The layer under a place on the axis. */
@@ -45,8 +63,13 @@ export function placeOf(scale: LaneScale, tops: number[], z: number): number {
   let k = 0;
   while (k < tops.length - 1 && (tops[k] ?? 0) < z) k++;
   const bottom = k ? (tops[k - 1] ?? 0) : 0;
-  const share = Math.min(1, Math.max(0, (z - bottom) / Math.max((tops[k] ?? 1) - bottom, 1e-9)));
-  return scale.x((scale.edges[k] ?? 0) + share * ((scale.edges[k + 1] ?? 0) - (scale.edges[k] ?? 0)));
+  const share = Math.min(
+    1,
+    Math.max(0, (z - bottom) / Math.max((tops[k] ?? 1) - bottom, 1e-9)),
+  );
+  return scale.x(
+    (scale.edges[k] ?? 0) + share * ((scale.edges[k + 1] ?? 0) - (scale.edges[k] ?? 0)),
+  );
 }
 
 /** The height under a place on the axis. */
@@ -54,7 +77,9 @@ export function heightAt(scale: LaneScale, tops: number[], px: number): number {
   if (scale.axis === "height") return scale.x.invert(px);
   const k = layerAt(scale, px);
   const bottom = k ? (tops[k - 1] ?? 0) : 0;
-  const share = (scale.x.invert(px) - (scale.edges[k] ?? 0)) / Math.max((scale.edges[k + 1] ?? 1) - (scale.edges[k] ?? 0), 1e-9);
+  const share =
+    (scale.x.invert(px) - (scale.edges[k] ?? 0)) /
+    Math.max((scale.edges[k + 1] ?? 1) - (scale.edges[k] ?? 0), 1e-9);
   return bottom + Math.min(1, Math.max(0, share)) * ((tops[k] ?? 0) - bottom);
 }
 
@@ -63,8 +88,15 @@ export function inView(scale: LaneScale): [number, number] {
   return [layerAt(scale, scale.left), layerAt(scale, scale.right) + 1];
 }
 
-/** A stepped line through one value a layer; many layers to a pixel become the envelope of that pixel. */
-export function stepLine(scale: LaneScale, values: ArrayLike<number>, y: (value: number) => number): string {
+/**
+ * A stepped line through one value a layer; many layers to a pixel become the envelope of that
+ * pixel.
+ */
+export function stepLine(
+  scale: LaneScale,
+  values: ArrayLike<number>,
+  y: (value: number) => number,
+): string {
   const [first, last] = inView(scale);
   const parts: string[] = [];
   let k = first;
@@ -77,14 +109,22 @@ export function stepLine(scale: LaneScale, values: ArrayLike<number>, y: (value:
       end++;
     }
     const x1 = Math.min(scale.right, scale.x(scale.edges[end] ?? 0));
-    parts.push(`${parts.length ? "L" : "M"}${x0.toFixed(1)} ${y(highest).toFixed(1)}L${x1.toFixed(1)} ${y(highest).toFixed(1)}`);
+    parts.push(
+      `${parts.length ? "L" : "M"}${x0.toFixed(1)} ` +
+        `${y(highest).toFixed(1)}L${x1.toFixed(1)} ${y(highest).toFixed(1)}`,
+    );
     k = end;
   }
   return parts.join("");
 }
 
 /** The same as an area down to a base. */
-export function steps(scale: LaneScale, values: ArrayLike<number>, y: (value: number) => number, base: number): string {
+export function steps(
+  scale: LaneScale,
+  values: ArrayLike<number>,
+  y: (value: number) => number,
+  base: number,
+): string {
   const [first, last] = inView(scale);
   const from = Math.max(scale.left, scale.x(scale.edges[first] ?? 0)).toFixed(1);
   const to = Math.min(scale.right, scale.x(scale.edges[last] ?? 0)).toFixed(1);

@@ -1,4 +1,7 @@
-/** The lanes of settings along the height: what each shows, which setting a click in it edits, and which are drawn. */
+/**
+ * The lanes of settings along the height: what each shows, which setting a click in it edits, and
+ * which are drawn.
+ */
 import { useState } from "react";
 
 import type { Report } from "../../api/client";
@@ -20,26 +23,84 @@ export interface SettingLane {
 }
 
 export const SETTING_LANES: SettingLane[] = [
-  { name: "infill", title: "Infill", unit: "%", setting: "body.infill_density", edits: "infill density", colour: FEATURES.infill.colour, digits: 0 },
-  { name: "walls", title: "Walls", unit: "number", setting: "body.walls", edits: "walls", colour: FEATURES["inner-wall"].colour, digits: 0 },
-  { name: "speed", title: "Speed", unit: "mean mm/s", setting: "pace.outer_wall_speed", edits: "outer wall speed", colour: FEATURES["outer-wall"].colour, digits: 0 },
-  { name: "flow", title: "Flow", unit: "most mm³/s", setting: "material.flow", edits: "flow correction", colour: FEATURES.solid.colour, digits: 1 },
-  { name: "nozzle_temp", title: "Nozzle", unit: "°C", setting: "air.nozzle_temp", edits: "nozzle temperature", colour: FEATURES.support.colour, digits: 0, floating: true },
-  { name: "fan", title: "Fan", unit: "%", setting: "air.fan", edits: "fan", colour: FEATURES.gap.colour, digits: 0 },
+  {
+    name: "infill",
+    title: "Infill",
+    unit: "%",
+    setting: "body.infill_density",
+    edits: "infill density",
+    colour: FEATURES.infill.colour,
+    digits: 0,
+  },
+  {
+    name: "walls",
+    title: "Walls",
+    unit: "number",
+    setting: "body.walls",
+    edits: "walls",
+    colour: FEATURES["inner-wall"].colour,
+    digits: 0,
+  },
+  {
+    name: "speed",
+    title: "Speed",
+    unit: "mean mm/s",
+    setting: "pace.outer_wall_speed",
+    edits: "outer wall speed",
+    colour: FEATURES["outer-wall"].colour,
+    digits: 0,
+  },
+  {
+    name: "flow",
+    title: "Flow",
+    unit: "most mm³/s",
+    setting: "material.flow",
+    edits: "flow correction",
+    colour: FEATURES.solid.colour,
+    digits: 1,
+  },
+  {
+    name: "nozzle_temp",
+    title: "Nozzle",
+    unit: "°C",
+    setting: "air.nozzle_temp",
+    edits: "nozzle temperature",
+    colour: FEATURES.support.colour,
+    digits: 0,
+    floating: true,
+  },
+  {
+    name: "fan",
+    title: "Fan",
+    unit: "%",
+    setting: "air.fan",
+    edits: "fan",
+    colour: FEATURES.gap.colour,
+    digits: 0,
+  },
 ];
 
-/** What the maker asked to see or to fold; everything else is drawn where it changes above the first layers. */
+/**
+ * What the maker asked to see or to fold; everything else is drawn where it changes above the first
+ * layers.
+ */
 const KEPT = "lanes shown";
 
-export function useShownLanes(lanes: Report["lanes"] | null): [(name: LaneName) => boolean, (name: LaneName) => void] {
+export function useShownLanes(
+  lanes: Report["lanes"] | null,
+): [(name: LaneName) => boolean, (name: LaneName) => void] {
   const [asked, setAsked] = useState<Partial<Record<LaneName, boolean>>>(() => {
     try {
-      return JSON.parse(localStorage.getItem(KEPT) ?? "{}") as Partial<Record<LaneName, boolean>>;
+      return JSON.parse(localStorage.getItem(KEPT) ?? "{}") as Partial<
+        Record<LaneName, boolean>
+      >;
     } catch {
       return {};
     }
   });
-  const shown = (name: LaneName) => lanes !== null && (asked[name] ?? (name !== "speed" && name !== "flow" && varies(lanes[name])));
+  const shown = (name: LaneName) =>
+    lanes !== null &&
+    (asked[name] ?? (name !== "speed" && name !== "flow" && varies(lanes[name])));
   const toggle = (name: LaneName) => {
     const next = { ...asked, [name]: !shown(name) };
     localStorage.setItem(KEPT, JSON.stringify(next));
@@ -57,6 +118,9 @@ function varies(values: number[]): boolean {
 export const SETTING_LANE = 26;
 
 /** Where the lanes of settings are drawn, below the others. */
-export function settingRows(shown: SettingLane[], from: number): { lane: SettingLane; y: number }[] {
+export function settingRows(
+  shown: SettingLane[],
+  from: number,
+): { lane: SettingLane; y: number }[] {
   return shown.map((lane, k) => ({ lane, y: from + k * (SETTING_LANE + 6) }));
 }

@@ -1,4 +1,7 @@
-/** Bands and pins changed by hand in the lanes: drawing, dragging edges and pins, snapping, and the record for undo. */
+/**
+ * Bands and pins changed by hand in the lanes: drawing, dragging edges and pins, snapping, and the
+ * record for undo.
+ */
 import { type PointerEvent, useRef, useState } from "react";
 
 import type { Choice } from "../choice";
@@ -21,11 +24,19 @@ export interface Lay {
   greatest: number;
 }
 
-type Held = { kind: "edge"; n: number; edge: "from_mm" | "to_mm" } | { kind: "pin"; n: number } | { kind: "draw"; from: number };
+type Held =
+  | { kind: "edge"; n: number; edge: "from_mm" | "to_mm" }
+  | { kind: "pin"; n: number }
+  | { kind: "draw"; from: number };
 
 export type Chosen = { kind: "band" | "pin"; n: number } | null;
 
-export function useHands(desk: Desk, lay: Lay, chosen: Chosen, choose: (chosen: Chosen) => void) {
+export function useHands(
+  desk: Desk,
+  lay: Lay,
+  chosen: Chosen,
+  choose: (chosen: Chosen) => void,
+) {
   const [armed, arm] = useState<"band" | "pin" | null>(null);
   const [snapped, setSnapped] = useState("");
   const [drawn, setDrawn] = useState<[number, number] | null>(null);
@@ -34,21 +45,43 @@ export function useHands(desk: Desk, lay: Lay, chosen: Chosen, choose: (chosen: 
   const pins = pinsOf(desk.choice);
 
   const set = (values: { bands?: Band[]; pins?: Pin[] }): Choice =>
-    withSurface(desk.choice, Object.fromEntries(Object.entries(values).map(([key, list]) => [key, list.length ? list : undefined])));
+    withSurface(
+      desk.choice,
+      Object.fromEntries(
+        Object.entries(values).map(([key, list]) => [key, list.length ? list : undefined]),
+      ),
+    );
   const round = (v: number) => Number((Math.round(v / lay.zStep) * lay.zStep).toFixed(4));
   /** The nearest level face, else the nearest layer boundary, where one is near enough. */
   const snap = (px: number): number => {
     const z = lay.heightAt(px);
-    const near = (list: number[]) => list.reduce<number | null>((best, v) => (Math.abs(lay.at(v) - px) < NEAR && (best === null || Math.abs(v - z) < Math.abs(best - z)) ? v : best), null);
+    const near = (list: number[]) =>
+      list.reduce<number | null>(
+        (best, v) =>
+          Math.abs(lay.at(v) - px) < NEAR &&
+          (best === null || Math.abs(v - z) < Math.abs(best - z))
+            ? v
+            : best,
+        null,
+      );
     const flat = near(lay.flats);
     const layer = flat === null ? near(lay.tops) : null;
     const to = round(Math.max(0, Math.min(flat ?? layer ?? z, lay.tops.at(-1) ?? z)));
-    setSnapped(flat !== null ? `snapped to the level face at ${to.toFixed(2)} mm` : layer !== null ? `snapped to the layer at ${to.toFixed(2)} mm` : "");
+    setSnapped(
+      flat !== null
+        ? `snapped to the level face at ${to.toFixed(2)} mm`
+        : layer !== null
+          ? `snapped to the layer at ${to.toFixed(2)} mm`
+          : "",
+    );
     return to;
   };
-  const replace = <T,>(list: T[], n: number, value: T) => list.map((old, k) => (k === n ? value : old));
-  const changeBand = (n: number, band: Band, keep = true) => (keep ? desk.change : desk.slide)(set({ bands: replace(bands, n, band) }));
-  const changePin = (n: number, pin: Pin, keep = true) => (keep ? desk.change : desk.slide)(set({ pins: replace(pins, n, pin) }));
+  const replace = <T>(list: T[], n: number, value: T) =>
+    list.map((old, k) => (k === n ? value : old));
+  const changeBand = (n: number, band: Band, keep = true) =>
+    (keep ? desk.change : desk.slide)(set({ bands: replace(bands, n, band) }));
+  const changePin = (n: number, pin: Pin, keep = true) =>
+    (keep ? desk.change : desk.slide)(set({ pins: replace(pins, n, pin) }));
   const addBand = (from: number, to: number, changes: Record<string, unknown> = {}) => {
     const [low, high] = from < to ? [from, to] : [to, from];
     if (high - low < lay.least) return;
@@ -57,17 +90,31 @@ export function useHands(desk: Desk, lay: Lay, chosen: Chosen, choose: (chosen: 
     arm(null);
   };
   const addPin = (z: number, height: number) => {
-    desk.change(set({ pins: [...pins, { z_mm: round(z), height_mm: round(Math.max(lay.least, Math.min(lay.greatest, height))) }] }));
+    desk.change(
+      set({
+        pins: [
+          ...pins,
+          {
+            z_mm: round(z),
+            height_mm: round(Math.max(lay.least, Math.min(lay.greatest, height))),
+          },
+        ],
+      }),
+    );
     choose({ kind: "pin", n: pins.length });
     arm(null);
   };
   const local = (event: PointerEvent<SVGElement>): [number, number] => {
-    const bounds = (event.currentTarget.ownerSVGElement ?? event.currentTarget).getBoundingClientRect();
+    const bounds = (
+      event.currentTarget.ownerSVGElement ?? event.currentTarget
+    ).getBoundingClientRect();
     return [event.clientX - bounds.left, event.clientY - bounds.top];
   };
   const hold = (what: Held) => (event: PointerEvent<SVGElement>) => {
     event.stopPropagation();
-    (event.currentTarget.ownerSVGElement ?? event.currentTarget).setPointerCapture(event.pointerId);
+    (event.currentTarget.ownerSVGElement ?? event.currentTarget).setPointerCapture(
+      event.pointerId,
+    );
     held.current = what;
   };
   const moved = (event: PointerEvent<SVGElement>, end: boolean): boolean => {
@@ -86,11 +133,22 @@ export function useHands(desk: Desk, lay: Lay, chosen: Chosen, choose: (chosen: 
       const band = bands[what.n];
       if (!band) return true;
       // an edge that is dragged is no longer tied to anything
-      next = set({ bands: replace(bands, what.n, { ...band, [what.edge]: snap(px), [what.edge === "from_mm" ? "from_edge" : "to_edge"]: null }) });
+      next = set({
+        bands: replace(bands, what.n, {
+          ...band,
+          [what.edge]: snap(px),
+          [what.edge === "from_mm" ? "from_edge" : "to_edge"]: null,
+        }),
+      });
     } else {
       const pin = pins[what.n];
       if (!pin) return true;
-      next = set({ pins: replace(pins, what.n, { ...pin, height_mm: round(Math.max(lay.least, Math.min(lay.greatest, lay.down(py)))) }) });
+      next = set({
+        pins: replace(pins, what.n, {
+          ...pin,
+          height_mm: round(Math.max(lay.least, Math.min(lay.greatest, lay.down(py)))),
+        }),
+      });
     }
     if (end) desk.settle(next);
     else desk.slide(next);
@@ -106,10 +164,35 @@ export function useHands(desk: Desk, lay: Lay, chosen: Chosen, choose: (chosen: 
     return true;
   };
   return {
-    armed, arm, chosen, choose, snapped, drawn, bands, pins, addBand, addPin, changeBand, changePin, moved, pressed,
-    holdEdge: (n: number, edge: "from_mm" | "to_mm", event: PointerEvent<SVGElement>) => { choose({ kind: "band", n }); hold({ kind: "edge", n, edge })(event); },
-    holdPin: (n: number, event: PointerEvent<SVGElement>) => { choose({ kind: "pin", n }); hold({ kind: "pin", n })(event); },
-    removeBand: (n: number) => { choose(null); desk.change(set({ bands: bands.filter((_, k) => k !== n) })); },
-    removePin: (n: number) => { choose(null); desk.change(set({ pins: pins.filter((_, k) => k !== n) })); },
+    armed,
+    arm,
+    chosen,
+    choose,
+    snapped,
+    drawn,
+    bands,
+    pins,
+    addBand,
+    addPin,
+    changeBand,
+    changePin,
+    moved,
+    pressed,
+    holdEdge: (n: number, edge: "from_mm" | "to_mm", event: PointerEvent<SVGElement>) => {
+      choose({ kind: "band", n });
+      hold({ kind: "edge", n, edge })(event);
+    },
+    holdPin: (n: number, event: PointerEvent<SVGElement>) => {
+      choose({ kind: "pin", n });
+      hold({ kind: "pin", n })(event);
+    },
+    removeBand: (n: number) => {
+      choose(null);
+      desk.change(set({ bands: bands.filter((_, k) => k !== n) }));
+    },
+    removePin: (n: number) => {
+      choose(null);
+      desk.change(set({ pins: pins.filter((_, k) => k !== n) }));
+    },
   };
 }

@@ -12,8 +12,19 @@ export interface Focus {
 /** Closest the camera goes to a place by itself, in mm. */
 const NEAR = 55;
 
-/** Orbit with the left button, shift with the right; looks at the part whenever its size changes or is asked to, and at a place when one is chosen. */
-export function Camera({ size, fit, focus }: { size: readonly number[]; fit: number; focus: Focus | null }) {
+/**
+ * Orbit with the left button, shift with the right; looks at the part whenever its size changes or
+ * is asked to, and at a place when one is chosen.
+ */
+export function Camera({
+  size,
+  fit,
+  focus,
+}: {
+  size: readonly number[];
+  fit: number;
+  focus: Focus | null;
+}) {
   const { camera, gl, invalidate, set } = useThree();
   const controls = useMemo(() => new OrbitControls(camera, gl.domElement), [camera, gl]);
   const [x = 50, y = 50, z = 50] = size;
@@ -33,7 +44,9 @@ export function Camera({ size, fit, focus }: { size: readonly number[]; fit: num
     const aspect = camera instanceof PerspectiveCamera ? Math.min(1, camera.aspect) : 1;
     const away = (radius * 4.1) / aspect;
     const target = new Vector3(0, 0, z * 0.45);
-    camera.position.copy(new Vector3(0.55, -1, 0.72).normalize().multiplyScalar(away).add(target));
+    camera.position.copy(
+      new Vector3(0.55, -1, 0.72).normalize().multiplyScalar(away).add(target),
+    );
     controls.target.copy(target);
     controls.update();
     invalidate();
@@ -49,7 +62,8 @@ export function Camera({ size, fit, focus }: { size: readonly number[]; fit: num
     controls.target.copy(target);
     controls.update();
     invalidate();
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- a place is gone to once, when it is chosen
+    // a place is gone to once, when it is chosen
+    // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [focus]);
   return null;
 }

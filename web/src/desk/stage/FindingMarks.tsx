@@ -9,21 +9,63 @@ import { discard, screenPoints } from "./screenPoints";
 
 const SHAPES = { stop: 0, look: 1, note: 2 } as const;
 
-/** Places of one finding that are further than `near` mm from those before them: marks are to lead there, not to cover the part. */
+/**
+ * Places of one finding that are further than `near` mm from those before them: marks are to lead
+ * there, not to cover the part.
+ */
 function apart(places: readonly (readonly number[])[], near: number): (readonly number[])[] {
   const kept: (readonly number[])[] = [];
-  for (const place of places) if (kept.every((other) => Math.hypot(...place.map((value, axis) => value - (other[axis] ?? 0))) > near)) kept.push(place);
+  for (const place of places)
+    if (
+      kept.every(
+        (other) =>
+          Math.hypot(...place.map((value, axis) => value - (other[axis] ?? 0))) > near,
+      )
+    )
+      kept.push(place);
   return kept;
 }
 
-/** Places of findings: a square stops, a triangle wants a look, a disc is a note. The one chosen is said in words beside its place. */
-export function FindingMarks({ findings, focus, near, onGo }: { near: number; findings: Finding[]; focus: Focus | null; onGo: (finding: Finding, place: readonly number[]) => void }) {
+/**
+ * Places of findings: a square stops, a triangle wants a look, a disc is a note. The one chosen is
+ * said in words beside its place.
+ */
+export function FindingMarks({
+  findings,
+  focus,
+  near,
+  onGo,
+}: {
+  near: number;
+  findings: Finding[];
+  focus: Focus | null;
+  onGo: (finding: Finding, place: readonly number[]) => void;
+}) {
   const invalidate = useThree((state) => state.invalidate);
-  const places = useMemo(() => findings.filter((finding) => finding.severity !== "note").flatMap((finding) => apart(finding.places, near).map((place) => ({ finding, place }))), [findings, near]);
-  const object = useMemo(() => screenPoints(places.flatMap(({ place }) => [...place]), places.map(({ finding }) => SHAPES[finding.severity]), 15,
-    [TONES.stop, TONES.look, TONES.note], SHEET, `
-      r = k == 0 ? max(abs(d.x), abs(d.y)) : k == 1 ? max(d.y, 1.15 * abs(d.x) - 0.55 * d.y + 0.42) : length(d);
-      colour = r > 0.72 ? halo : tones[k];`), [places]);
+  const places = useMemo(
+    () =>
+      findings
+        .filter((finding) => finding.severity !== "note")
+        .flatMap((finding) =>
+          apart(finding.places, near).map((place) => ({ finding, place })),
+        ),
+    [findings, near],
+  );
+  const object = useMemo(
+    () =>
+      screenPoints(
+        places.flatMap(({ place }) => [...place]),
+        places.map(({ finding }) => SHAPES[finding.severity]),
+        15,
+        [TONES.stop, TONES.look, TONES.note],
+        SHEET,
+        `
+      r = k == 0 ? max(abs(d.x), abs(d.y)) : k == 1 ? max(d.y, 1.15 * abs(d.x) - 0.55 * d.y +
+        0.42) : length(d);
+      colour = r > 0.72 ? halo : tones[k];`,
+      ),
+    [places],
+  );
   useEffect(() => invalidate(), [object, invalidate]);
   useEffect(() => () => discard(object), [object]);
   const pick = (event: ThreeEvent<MouseEvent>) => {
@@ -39,7 +81,13 @@ export function FindingMarks({ findings, focus, near, onGo }: { near: number; fi
 }
 
 /** Keeps an element of the page at a place of the stage. */
-export function Pinned({ focus, element }: { focus: Focus; element: RefObject<HTMLElement | null> }) {
+export function Pinned({
+  focus,
+  element,
+}: {
+  focus: Focus;
+  element: RefObject<HTMLElement | null>;
+}) {
   const at = useMemo(() => new Vector3(...focus.at), [focus]);
   const invalidate = useThree((state) => state.invalidate);
   useEffect(() => invalidate(), [focus, invalidate]);
@@ -47,7 +95,10 @@ export function Pinned({ focus, element }: { focus: Focus; element: RefObject<HT
     const label = element.current;
     if (!label) return;
     const p = at.clone().project(camera);
-    const x = Math.max(8, Math.min(size.width - label.offsetWidth - 8, ((p.x + 1) / 2) * size.width + 26));
+    const x = Math.max(
+      8,
+      Math.min(size.width - label.offsetWidth - 8, ((p.x + 1) / 2) * size.width + 26),
+    );
     const y = Math.max(80, Math.min(size.height - 70, ((1 - p.y) / 2) * size.height - 44));
     label.style.transform = `translate(${x}px, ${y}px)`;
   });

@@ -10,47 +10,129 @@ export interface Grip {
   at: [number, number, number];
 }
 
-/** Regions as contour lines, the one looked at in full strength; those that lie free are dragged by their middle, along the bed or, with Shift, up and down. */
-export function RegionMarks({ lines, picked, drawn, grips, size, onPick, onDrop }: {
-  lines: RegionLines[]; picked: number | null; drawn: [number, number, number][]; grips: Grip[]; size: number;
-  onPick: (n: number) => void; onDrop: (n: number, by: [number, number, number]) => void;
+/**
+ * Regions as contour lines, the one looked at in full strength; those that lie free are dragged by
+ * their middle, along the bed or, with Shift, up and down.
+ */
+export function RegionMarks({
+  lines,
+  picked,
+  drawn,
+  grips,
+  size,
+  onPick,
+  onDrop,
+}: {
+  lines: RegionLines[];
+  picked: number | null;
+  drawn: [number, number, number][];
+  grips: Grip[];
+  size: number;
+  onPick: (n: number) => void;
+  onDrop: (n: number, by: [number, number, number]) => void;
 }) {
   const [moved, setMoved] = useState<{ n: number; by: [number, number, number] } | null>(null);
   const invalidate = useThree((state) => state.invalidate);
   const geometries = useMemo(() => lines.map((entry) => segments(entry.rings)), [lines]);
-  useEffect(() => { invalidate(); return () => geometries.forEach((geometry) => geometry.dispose()); }, [geometries, invalidate]);
+  useEffect(() => {
+    invalidate();
+    return () => geometries.forEach((geometry) => geometry.dispose());
+  }, [geometries, invalidate]);
   const open = useMemo(() => segments([drawn]), [drawn]);
-  useEffect(() => { invalidate(); return () => open.dispose(); }, [open, invalidate]);
+  useEffect(() => {
+    invalidate();
+    return () => open.dispose();
+  }, [open, invalidate]);
   useEffect(() => invalidate(), [picked, grips, invalidate]);
   return (
     <group>
       {geometries.map((geometry, n) => (
-        <lineSegments key={n} geometry={geometry} renderOrder={6} position={moved?.n === n ? moved.by : [0, 0, 0]}>
-          <lineBasicMaterial color={FJORD} transparent opacity={picked === null || picked === n ? 0.95 : 0.35} depthTest={false} />
+        <lineSegments
+          key={n}
+          geometry={geometry}
+          renderOrder={6}
+          position={moved?.n === n ? moved.by : [0, 0, 0]}
+        >
+          <lineBasicMaterial
+            color={FJORD}
+            transparent
+            opacity={picked === null || picked === n ? 0.95 : 0.35}
+            depthTest={false}
+          />
         </lineSegments>
       ))}
-      <lineSegments geometry={open} renderOrder={6}><lineBasicMaterial color={FJORD} depthTest={false} /></lineSegments>
-      {drawn.map((at, k) => <mesh key={k} position={at} renderOrder={7}><sphereGeometry args={[0.008 * size, 12, 8]} /><meshBasicMaterial color={FJORD} depthTest={false} /></mesh>)}
-      {grips.map((grip) => <Handle key={grip.n} grip={grip} size={size} on={picked === grip.n} onPick={onPick} onMove={(by) => { setMoved({ n: grip.n, by }); invalidate(); }} onDrop={(by) => { onDrop(grip.n, by); setMoved(null); }} />)}
+      <lineSegments geometry={open} renderOrder={6}>
+        <lineBasicMaterial color={FJORD} depthTest={false} />
+      </lineSegments>
+      {drawn.map((at, k) => (
+        <mesh key={k} position={at} renderOrder={7}>
+          <sphereGeometry args={[0.008 * size, 12, 8]} />
+          <meshBasicMaterial color={FJORD} depthTest={false} />
+        </mesh>
+      ))}
+      {grips.map((grip) => (
+        <Handle
+          key={grip.n}
+          grip={grip}
+          size={size}
+          on={picked === grip.n}
+          onPick={onPick}
+          onMove={(by) => {
+            setMoved({ n: grip.n, by });
+            invalidate();
+          }}
+          onDrop={(by) => {
+            onDrop(grip.n, by);
+            setMoved(null);
+          }}
+        />
+      ))}
     </group>
   );
 }
 
-function Handle({ grip, size, on, onPick, onMove, onDrop }: {
-  grip: Grip; size: number; on: boolean; onPick: (n: number) => void; onMove: (by: [number, number, number]) => void; onDrop: (by: [number, number, number]) => void;
+function Handle({
+  grip,
+  size,
+  on,
+  onPick,
+  onMove,
+  onDrop,
+}: {
+  grip: Grip;
+  size: number;
+  on: boolean;
+  onPick: (n: number) => void;
+  onMove: (by: [number, number, number]) => void;
+  onDrop: (by: [number, number, number]) => void;
 }) {
   const { controls, camera } = useThree();
-  const from = useRef<{ plane: Plane; start: Vector3; up: boolean; by: [number, number, number] } | null>(null);
+  const from = useRef<{
+    plane: Plane;
+    start: Vector3;
+    up: boolean;
+    by: [number, number, number];
+  } | null>(null);
   const [by, setBy] = useState<[number, number, number]>([0, 0, 0]);
-  const still = (down: boolean) => { if (controls && "enabled" in controls) (controls as { enabled: boolean }).enabled = !down; };
+  const still = (down: boolean) => {
+    if (controls && "enabled" in controls) (controls as { enabled: boolean }).enabled = !down;
+  };
   const down = (event: ThreeEvent<PointerEvent>) => {
     event.stopPropagation();
     (event.target as Element).setPointerCapture(event.pointerId);
     still(true);
     const at = new Vector3(...grip.at);
     const side = camera.getWorldDirection(new Vector3()).setZ(0).normalize();
-    const plane = new Plane().setFromNormalAndCoplanarPoint(event.shiftKey ? side : new Vector3(0, 0, 1), at);
-    from.current = { plane, start: event.ray.intersectPlane(plane, new Vector3()) ?? at, up: event.shiftKey, by: [0, 0, 0] };
+    const plane = new Plane().setFromNormalAndCoplanarPoint(
+      event.shiftKey ? side : new Vector3(0, 0, 1),
+      at,
+    );
+    from.current = {
+      plane,
+      start: event.ray.intersectPlane(plane, new Vector3()) ?? at,
+      up: event.shiftKey,
+      by: [0, 0, 0],
+    };
     onPick(grip.n);
   };
   const move = (event: ThreeEvent<PointerEvent>) => {
@@ -73,14 +155,32 @@ function Handle({ grip, size, on, onPick, onMove, onDrop }: {
     if (Math.hypot(...now.by) > 0.05) onDrop(now.by);
   };
   return (
-    <mesh position={grip.at.map((v, k) => v + (by[k] ?? 0)) as [number, number, number]} renderOrder={8} onPointerDown={down} onPointerMove={move} onPointerUp={up} onClick={(event) => event.stopPropagation()}>
-      <sphereGeometry args={[0.02 * size, 20, 14]} /><meshBasicMaterial color={on ? NORTH : FJORD} depthTest={false} transparent opacity={0.9} />
+    <mesh
+      position={grip.at.map((v, k) => v + (by[k] ?? 0)) as [number, number, number]}
+      renderOrder={8}
+      onPointerDown={down}
+      onPointerMove={move}
+      onPointerUp={up}
+      onClick={(event) => event.stopPropagation()}
+    >
+      <sphereGeometry args={[0.02 * size, 20, 14]} />
+      <meshBasicMaterial
+        color={on ? NORTH : FJORD}
+        depthTest={false}
+        transparent
+        opacity={0.9}
+      />
     </mesh>
   );
 }
 
 /** Rings as separate line pieces. */
 function segments(rings: number[][][]): BufferGeometry {
-  const pieces = rings.flatMap((ring) => ring.slice(1).flatMap((to, k) => [...(ring[k] ?? to), ...to]));
-  return new BufferGeometry().setAttribute("position", new BufferAttribute(new Float32Array(pieces), 3));
+  const pieces = rings.flatMap((ring) =>
+    ring.slice(1).flatMap((to, k) => [...(ring[k] ?? to), ...to]),
+  );
+  return new BufferGeometry().setAttribute(
+    "position",
+    new BufferAttribute(new Float32Array(pieces), 3),
+  );
 }

@@ -19,18 +19,40 @@ export interface Spot {
 }
 
 /** The part as placed; painted by what its layers do to it, or a pale ghost behind its toolpath. */
-export function Shape({ shape, layers, paint, most, limits, ghost, cut, onSpot, onPick }: {
-  shape: PartShape; layers: Layers | null; paint: Paint; most: number; limits: [number, number]; ghost: boolean; cut: number | null;
-  onSpot: (spot: Spot | null) => void; onPick: ((point: [number, number, number], level: number) => void) | null;
+export function Shape({
+  shape,
+  layers,
+  paint,
+  most,
+  limits,
+  ghost,
+  cut,
+  onSpot,
+  onPick,
+}: {
+  shape: PartShape;
+  layers: Layers | null;
+  paint: Paint;
+  most: number;
+  limits: [number, number];
+  ghost: boolean;
+  cut: number | null;
+  onSpot: (spot: Spot | null) => void;
+  onPick: ((point: [number, number, number], level: number) => void) | null;
 }) {
   const invalidate = useThree((state) => state.invalidate);
   const material = useMemo(surfaceMaterial, []);
-  const texture = useMemo(() => (layers ? layerTexture(layers.tops_mm, layers.heights_mm) : null), [layers]);
+  const texture = useMemo(
+    () => (layers ? layerTexture(layers.tops_mm, layers.heights_mm) : null),
+    [layers],
+  );
   useEffect(() => () => texture?.dispose(), [texture]);
   useEffect(() => () => material.dispose(), [material]);
   useEffect(() => {
     const set = material.uniforms as Record<string, { value: unknown }>;
-    const put = (name: string, value: unknown) => { (set[name] as { value: unknown }).value = value; };
+    const put = (name: string, value: unknown) => {
+      (set[name] as { value: unknown }).value = value;
+    };
     if (texture) put("u_layers", texture);
     put("u_top", layers?.tops_mm.at(-1) ?? 1);
     put("u_cut", cut ?? 1e9);
@@ -44,31 +66,66 @@ export function Shape({ shape, layers, paint, most, limits, ghost, cut, onSpot, 
     onSpot(spotAt(event, shape, layers));
   };
   if (ghost)
-    return <mesh key="ghost" geometry={shape.geometry} renderOrder={3}><meshBasicMaterial color="#8E8777" transparent opacity={0.12} depthWrite={false} /></mesh>;
+    return (
+      <mesh key="ghost" geometry={shape.geometry} renderOrder={3}>
+        <meshBasicMaterial color="#8E8777" transparent opacity={0.12} depthWrite={false} />
+      </mesh>
+    );
   return (
-    <mesh key="painted" geometry={shape.geometry} material={material} onPointerMove={move} onPointerOut={() => onSpot(null)}
+    <mesh
+      key="painted"
+      geometry={shape.geometry}
+      material={material}
+      onPointerMove={move}
+      onPointerOut={() => onSpot(null)}
       onClick={(event) => {
         if (!onPick || event.delta >= 4) return;
         // what is cut away is looked through
-        const hit = cut === null ? event : new Raycaster(event.ray.origin, event.ray.direction).intersectObject(event.object).find((entry) => entry.point.z <= cut);
+        const hit =
+          cut === null
+            ? event
+            : new Raycaster(event.ray.origin, event.ray.direction)
+                .intersectObject(event.object)
+                .find((entry) => entry.point.z <= cut);
         if (hit) onPick(hit.point.toArray(), Math.abs(hit.face?.normal.z ?? 0));
-      }} />
+      }}
+    />
   );
 }
 
-function spotAt(event: ThreeEvent<PointerEvent>, shape: PartShape, layers: Layers): Spot | null {
+function spotAt(
+  event: ThreeEvent<PointerEvent>,
+  shape: PartShape,
+  layers: Layers,
+): Spot | null {
   const { point, face } = event;
   if (!face) return null;
   const attribute = (name: string) => shape.geometry.getAttribute(name);
-  const at = (index: number) => new Vector3().fromBufferAttribute(attribute("position") as never, index);
-  const weights = new Triangle(at(face.a), at(face.b), at(face.c)).getBarycoord(point, new Vector3());
+  const at = (index: number) =>
+    new Vector3().fromBufferAttribute(attribute("position") as never, index);
+  const weights = new Triangle(at(face.a), at(face.b), at(face.c)).getBarycoord(
+    point,
+    new Vector3(),
+  );
   if (!weights) return null;
   const slopes = attribute("a_slope");
-  const slope = weights.x * slopes.getX(face.a) + weights.y * slopes.getX(face.b) + weights.z * slopes.getX(face.c);
+  const slope =
+    weights.x * slopes.getX(face.a) +
+    weights.y * slopes.getX(face.b) +
+    weights.z * slopes.getX(face.c);
   const layer = layerAtHeight(layers.tops_mm, point.z);
   const height = layers.heights_mm[layer] ?? 0;
   const bottom = (layers.tops_mm[layer] ?? 0) - height;
   const flat = attribute("a_flat").getX(face.a) > 0.5;
-  const error = flat ? Math.min(Math.abs(point.z - bottom), Math.abs(bottom + height - point.z)) : height * Math.abs(slope);
-  return { point: point.toArray(), layer, height, errorUm: 1000 * error, lean: (Math.acos(Math.min(1, Math.abs(slope))) * 180) / Math.PI, attention: attribute("a_attention").getX(face.a) };
+  const error = flat
+    ? Math.min(Math.abs(point.z - bottom), Math.abs(bottom + height - point.z))
+    : height * Math.abs(slope);
+  return {
+    point: point.toArray(),
+    layer,
+    height,
+    errorUm: 1000 * error,
+    lean: (Math.acos(Math.min(1, Math.abs(slope))) * 180) / Math.PI,
+    attention: attribute("a_attention").getX(face.a),
+  };
 }

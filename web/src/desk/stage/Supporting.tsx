@@ -10,26 +10,110 @@ export interface SupportBrush {
   spread: number;
 }
 
-/** Supports by hand: click on the part to ask for support there or to forbid it, with a brush or by filling a face. */
-export function Supporting({ desk, brush, onBrush }: { desk: Desk; brush: SupportBrush; onBrush: (brush: SupportBrush) => void }) {
+/**
+ * Supports by hand: click on the part to ask for support there or to forbid it, with a brush or by
+ * filling a face.
+ */
+export function Supporting({
+  desk,
+  brush,
+  onBrush,
+}: {
+  desk: Desk;
+  brush: SupportBrush;
+  onBrush: (brush: SupportBrush) => void;
+}) {
   const marks = supportMarksOf(desk);
   const on = desk.choice.settings.supports?.enabled === true;
   return (
-    <div role="group" aria-label="Supports by hand" className="absolute top-11 left-3 z-[5] w-72 border border-edge bg-sheet p-2 text-[13px]">
-      <p>Click on the part, from below too. {!on && "Supports are off: they are turned on with the first mark."}</p>
+    <div
+      role="group"
+      aria-label="Supports by hand"
+      className="absolute top-11 left-3 z-[5] w-72 border border-edge bg-sheet p-2 text-[13px]"
+    >
+      <p>
+        Click on the part, from below too.{" "}
+        {!on && "Supports are off: they are turned on with the first mark."}
+      </p>
       <div className="mt-1 flex flex-wrap items-center gap-1">
-        {([[true, "support here"], [false, "none here"]] as const).map(([want, name]) => <button key={name} className="quiet" aria-pressed={brush.want === want} onClick={() => onBrush({ ...brush, want })}>{name}</button>)}
+        {(
+          [
+            [true, "support here"],
+            [false, "none here"],
+          ] as const
+        ).map(([want, name]) => (
+          <button
+            key={name}
+            className="quiet"
+            aria-pressed={brush.want === want}
+            onClick={() => onBrush({ ...brush, want })}
+          >
+            {name}
+          </button>
+        ))}
       </div>
       <div className="mt-1 flex flex-wrap items-center gap-1">
-        {([[0, "fill a face"], [5, "brush"]] as const).map(([radius, name]) => <button key={name} className="quiet" aria-pressed={(brush.radius === 0) === (radius === 0)} onClick={() => onBrush({ ...brush, radius })}>{name}</button>)}
-        {brush.radius > 0 ? <NumberField label="Reach of the brush" unit="mm" value={brush.radius} min={0.5} max={500} step={1} width="w-12" onValue={(v) => v && onBrush({ ...brush, radius: v })} />
-          : <NumberField label="Fill over edges up to" unit="°" value={brush.spread} min={0} max={180} step={5} width="w-12" onValue={(v) => v !== null && onBrush({ ...brush, spread: v })} />}
+        {(
+          [
+            [0, "fill a face"],
+            [5, "brush"],
+          ] as const
+        ).map(([radius, name]) => (
+          <button
+            key={name}
+            className="quiet"
+            aria-pressed={(brush.radius === 0) === (radius === 0)}
+            onClick={() => onBrush({ ...brush, radius })}
+          >
+            {name}
+          </button>
+        ))}
+        {brush.radius > 0 ? (
+          <NumberField
+            label="Reach of the brush"
+            unit="mm"
+            value={brush.radius}
+            min={0.5}
+            max={500}
+            step={1}
+            width="w-12"
+            onValue={(v) => v && onBrush({ ...brush, radius: v })}
+          />
+        ) : (
+          <NumberField
+            label="Fill over edges up to"
+            unit="°"
+            value={brush.spread}
+            min={0}
+            max={180}
+            step={5}
+            width="w-12"
+            onValue={(v) => v !== null && onBrush({ ...brush, spread: v })}
+          />
+        )}
       </div>
       <ul>
         {marks.map((mark, n) => (
           <li key={n} className="mt-1 flex items-center gap-1">
-            <span className="flex-1">{n + 1} {mark.want ? "support" : "none"} at {mark.x.toFixed(1)}, {mark.y.toFixed(1)}, {mark.z.toFixed(1)}{mark.radius > 0 ? `, ${mark.radius} mm around` : `, over ${mark.spread}°`}</span>
-            <button className="quiet" aria-label={`Remove support mark ${n + 1}`} onClick={() => desk.change(withSupportMarks(desk, marks.filter((_, k) => k !== n)))}>remove</button>
+            <span className="flex-1">
+              {n + 1} {mark.want ? "support" : "none"} at {mark.x.toFixed(1)},{" "}
+              {mark.y.toFixed(1)}, {mark.z.toFixed(1)}
+              {mark.radius > 0 ? `, ${mark.radius} mm around` : `, over ${mark.spread}°`}
+            </span>
+            <button
+              className="quiet"
+              aria-label={`Remove support mark ${n + 1}`}
+              onClick={() =>
+                desk.change(
+                  withSupportMarks(
+                    desk,
+                    marks.filter((_, k) => k !== n),
+                  ),
+                )
+              }
+            >
+              remove
+            </button>
           </li>
         ))}
       </ul>

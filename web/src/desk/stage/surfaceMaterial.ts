@@ -1,5 +1,16 @@
-/** How the part is drawn: by body, by step error or by layer height, for each point as it will be, with its real steps when close. */
-import { Color, DataTexture, DoubleSide, FloatType, NearestFilter, RGFormat, ShaderMaterial } from "three";
+/**
+ * How the part is drawn: by body, by step error or by layer height, for each point as it will be,
+ * with its real steps when close.
+ */
+import {
+  Color,
+  DataTexture,
+  DoubleSide,
+  FloatType,
+  NearestFilter,
+  RGFormat,
+  ShaderMaterial,
+} from "three";
 
 import { HEIGHT_RAMP, NORTH, PAPER } from "../../tokens";
 
@@ -9,21 +20,27 @@ export const BODY_TINTS = ["#EDE4D0", "#CFC6DB", "#C6D6CB", "#E2C9BB"];
 const BINS = 4096;
 
 const VERTEX = `
-attribute float a_slope; attribute float a_body; attribute float a_flat; attribute float a_attention;
-varying vec3 v_at; varying vec3 v_normal; varying float v_slope; varying float v_body; varying float v_flat; varying float v_attention;
+attribute float a_slope; attribute float a_body; attribute float a_flat;
+attribute float a_attention;
+varying vec3 v_at; varying vec3 v_normal; varying float v_slope; varying float v_body;
+varying float v_flat; varying float v_attention;
 void main() {
-  v_at = position; v_normal = normal; v_slope = a_slope; v_body = a_body; v_flat = a_flat; v_attention = a_attention;
+  v_at = position; v_normal = normal; v_slope = a_slope; v_body = a_body; v_flat = a_flat;
+  v_attention = a_attention;
   gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
 }`;
 
 const FRAGMENT = `
-uniform sampler2D u_layers; uniform float u_top; uniform float u_cut; uniform int u_paint; uniform float u_most; uniform vec2 u_limits;
+uniform sampler2D u_layers; uniform float u_top; uniform float u_cut; uniform int u_paint;
+uniform float u_most; uniform vec2 u_limits;
 uniform vec3 u_tints[4]; uniform vec3 u_ramp[3]; uniform vec3 u_paper; uniform vec3 u_north;
-varying vec3 v_at; varying vec3 v_normal; varying float v_slope; varying float v_body; varying float v_flat; varying float v_attention;
+varying vec3 v_at; varying vec3 v_normal; varying float v_slope; varying float v_body;
+varying float v_flat; varying float v_attention;
 void main() {
   if (v_at.z > u_cut) discard;
   vec2 layer = texture2D(u_layers, vec2(clamp(v_at.z / u_top, 0.0, 0.99999), 0.5)).rg;
-  float error = v_flat > 0.5 ? min(abs(v_at.z - layer.x), abs(layer.x + layer.y - v_at.z)) : layer.y * abs(v_slope);
+  float error = v_flat > 0.5 ? min(abs(v_at.z - layer.x), abs(layer.x + layer.y - v_at.z)) :
+    layer.y * abs(v_slope);
   vec3 colour;
   if (u_paint == 1) colour = mix(u_paper, u_north, clamp(error / u_most, 0.0, 1.0));
   else if (u_paint == 2) {
@@ -32,7 +49,8 @@ void main() {
   } else {
     colour = u_tints[int(mod(v_body + 0.5, 4.0))];
     if (v_attention > 1.5) colour = mix(colour, vec3(0.12, 0.40, 0.44), 0.55);
-    if (v_attention < 0.5) colour = mix(colour, vec3(0.55), 0.6) * (0.86 + 0.14 * step(0.5, fract((v_at.x + v_at.y + v_at.z) * 0.5)));
+    if (v_attention < 0.5) colour = mix(colour, vec3(0.55), 0.6) * (0.86 + 0.14 * step(0.5,
+      fract((v_at.x + v_at.y + v_at.z) * 0.5)));
   }
   vec3 normal = normalize(v_normal) * (gl_FrontFacing ? 1.0 : -1.0);
   // close enough to tell layers apart: risers where the outline is, treads between them
@@ -43,11 +61,13 @@ void main() {
   float flatness = abs(normal.z);
   vec3 riser = length(side) > 1e-4 ? normalize(side + vec3(0.0, 0.0, (t - 0.5) * 1.2)) : normal;
   vec3 tread = vec3(0.0, 0.0, normal.z < 0.0 ? -1.0 : 1.0);
-  float onRiser = 1.0 - smoothstep(0.5 - 0.5 * flatness - 0.08, 0.5 - 0.5 * flatness + 0.08, abs(t - 0.5));
+  float onRiser = 1.0 - smoothstep(0.5 - 0.5 * flatness - 0.08, 0.5 - 0.5 * flatness + 0.08,
+    abs(t - 0.5));
   vec3 stepped = mix(tread, riser, flatness < 0.02 ? 1.0 : onRiser);
   normal = normalize(mix(normal, stepped, 0.85 * close));
   float groove = 1.0 - 0.22 * close * smoothstep(0.42, 0.5, abs(t - 0.5));
-  float light = 0.62 + 0.26 * max(dot(normal, normalize(vec3(0.35, -0.6, 0.75))), 0.0) + 0.14 * (0.5 + 0.5 * normal.z);
+  float light = 0.62 + 0.26 * max(dot(normal, normalize(vec3(0.35, -0.6, 0.75))), 0.0) +
+    0.14 * (0.5 + 0.5 * normal.z);
   gl_FragColor = vec4(colour * light * groove, 1.0);
   #include <colorspace_fragment>
 }`;
@@ -56,11 +76,20 @@ const linear = (hex: string) => new Color(hex);
 
 export function surfaceMaterial(): ShaderMaterial {
   return new ShaderMaterial({
-    vertexShader: VERTEX, fragmentShader: FRAGMENT, side: DoubleSide,
+    vertexShader: VERTEX,
+    fragmentShader: FRAGMENT,
+    side: DoubleSide,
     uniforms: {
-      u_layers: { value: layerTexture([], []) }, u_top: { value: 1 }, u_cut: { value: 1e9 }, u_paint: { value: 0 }, u_most: { value: 0.2 },
-      u_limits: { value: [0.08, 0.3] }, u_tints: { value: BODY_TINTS.map(linear) }, u_ramp: { value: HEIGHT_RAMP.map(linear) },
-      u_paper: { value: linear(PAPER) }, u_north: { value: linear(NORTH) },
+      u_layers: { value: layerTexture([], []) },
+      u_top: { value: 1 },
+      u_cut: { value: 1e9 },
+      u_paint: { value: 0 },
+      u_most: { value: 0.2 },
+      u_limits: { value: [0.08, 0.3] },
+      u_tints: { value: BODY_TINTS.map(linear) },
+      u_ramp: { value: HEIGHT_RAMP.map(linear) },
+      u_paper: { value: linear(PAPER) },
+      u_north: { value: linear(NORTH) },
     },
   });
 }

@@ -1,10 +1,23 @@
 /**
  * Beads as the machine lays them: width and height true to scale, from any side.
  *
- * Nothing is built on the processor: a vertex looks its move up in textures by its own number, so that scrubbing changes a draw
+ * Nothing is built on the processor: a vertex looks its move up in textures by its own number, so
+ * that scrubbing changes a draw
  * range, another question one texture, and hiding a feature one bit. Six vertices a bead.
  */
-import { Color, DataTexture, DoubleSide, FloatType, NearestFilter, type PixelFormat, RedFormat, RGBAFormat, RGFormat, ShaderMaterial, Vector2 } from "three";
+import {
+  Color,
+  DataTexture,
+  DoubleSide,
+  FloatType,
+  NearestFilter,
+  type PixelFormat,
+  RedFormat,
+  RGBAFormat,
+  RGFormat,
+  ShaderMaterial,
+  Vector2,
+} from "three";
 
 import { FEATURES, PAPER } from "../../../tokens";
 import type { Toolpath } from "../../toolpath";
@@ -13,7 +26,9 @@ import type { Toolpath } from "../../toolpath";
 export const CORNERS = 6;
 /** Moves in a row of a texture. */
 const ROW = 2048;
-/** Every so many layers one stands out below the cursor, as the counted contour lines of a map do. */
+/**
+ * Every so many layers one stands out below the cursor, as the counted contour lines of a map do.
+ */
 const COUNTED = 10;
 /** Most colours of a scale or of a set of kinds. */
 export const COLOURS = 16;
@@ -21,7 +36,8 @@ export const COLOURS = 16;
 const VERTEX = `
 uniform highp sampler2D u_end; uniform highp sampler2D u_kind; uniform highp sampler2D u_value;
 uniform int u_shown; uniform vec2 u_origin; uniform float u_below;
-varying vec2 v_at; varying vec2 v_long; varying float v_value; varying float v_counted; varying vec3 v_side; varying vec3 v_view;
+varying vec2 v_at; varying vec2 v_long; varying float v_value; varying float v_counted;
+varying vec3 v_side; varying vec3 v_view;
 ivec2 place(int move) { return ivec2(move % ${ROW}, move / ${ROW}); }
 void main() {
   int move = gl_VertexID / ${CORNERS};
@@ -37,7 +53,8 @@ void main() {
   vec3 b = vec3(end.xy - u_origin, end.z - 0.5 * tall);
   vec3 way = b - a;
   float far = length(way);
-  if (move == 0 || wide <= 0.0 || far < 1e-5 || (u_shown >> feature & 1) == 0) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
+  if (move == 0 || wide <= 0.0 || far < 1e-5 || (u_shown >> feature & 1) == 0) {
+  gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
   vec3 along = way / far;
   vec3 view = normalize(cameraPosition - (modelMatrix * vec4(0.5 * (a + b), 1.0)).xyz);
   vec3 side = cross(along, view);
@@ -56,8 +73,10 @@ void main() {
 }`;
 
 const FRAGMENT = `
-uniform vec3 u_colours[${COLOURS}]; uniform int u_count; uniform bool u_kinds; uniform vec2 u_range; uniform float u_below; uniform vec3 u_paper;
-varying vec2 v_at; varying vec2 v_long; varying float v_value; varying float v_counted; varying vec3 v_side; varying vec3 v_view;
+uniform vec3 u_colours[${COLOURS}]; uniform int u_count; uniform bool u_kinds;
+uniform vec2 u_range; uniform float u_below; uniform vec3 u_paper;
+varying vec2 v_at; varying vec2 v_long; varying float v_value; varying float v_counted;
+varying vec3 v_side; varying vec3 v_view;
 void main() {
   float over = max(-v_at.x, v_at.x - v_long.x) / v_long.y;
   float r = over > 0.0 ? length(vec2(over, v_at.y)) : abs(v_at.y);
@@ -65,7 +84,8 @@ void main() {
   vec3 colour;
   if (u_kinds) colour = u_colours[int(v_value + 0.5)];
   else {
-    float t = clamp((v_value - u_range.x) / max(u_range.y - u_range.x, 1e-9), 0.0, 1.0) * float(u_count - 1);
+    float t = clamp((v_value - u_range.x) / max(u_range.y - u_range.x, 1e-9), 0.0, 1.0) *
+      float(u_count - 1);
     int k = min(int(t), u_count - 2);
     colour = mix(u_colours[k], u_colours[k + 1], t - float(k));
   }
@@ -89,7 +109,10 @@ function texture(values: Float32Array, format: PixelFormat): DataTexture {
 
 const room = (count: number) => ROW * Math.max(1, Math.ceil(count / ROW));
 
-/** Where moves end and how wide they are, how tall, and which feature: one pair of textures a toolpath. */
+/**
+ * Where moves end and how wide they are, how tall, and which feature: one pair of textures a
+ * toolpath.
+ */
 export function beadTextures(path: Toolpath): { end: DataTexture; kind: DataTexture } {
   const cells = room(path.count);
   const end = new Float32Array(4 * cells);
@@ -101,7 +124,8 @@ export function beadTextures(path: Toolpath): { end: DataTexture; kind: DataText
     end[4 * k + 2] = z[k] as number;
     end[4 * k + 3] = width[k] as number;
     kind[2 * k] = height[k] as number;
-    kind[2 * k + 1] = (feature[k] as number) + ((layer[k] as number) % COUNTED === COUNTED - 1 ? 32 : 0);
+    kind[2 * k + 1] =
+      (feature[k] as number) + ((layer[k] as number) % COUNTED === COUNTED - 1 ? 32 : 0);
   }
   return { end: texture(end, RGBAFormat), kind: texture(kind, RGFormat) };
 }
@@ -115,11 +139,21 @@ export function valueTexture(path: Toolpath, values: Float32Array): DataTexture 
 
 export function beadMaterial(below: boolean): ShaderMaterial {
   return new ShaderMaterial({
-    vertexShader: VERTEX, fragmentShader: FRAGMENT, side: DoubleSide,
+    vertexShader: VERTEX,
+    fragmentShader: FRAGMENT,
+    side: DoubleSide,
     uniforms: {
-      u_end: { value: null }, u_kind: { value: null }, u_value: { value: null }, u_shown: { value: -1 }, u_origin: { value: new Vector2() },
-      u_below: { value: below ? 1 : 0 }, u_colours: { value: colourList([]) }, u_count: { value: 2 }, u_kinds: { value: true },
-      u_range: { value: new Vector2(0, 1) }, u_paper: { value: new Color(PAPER) },
+      u_end: { value: null },
+      u_kind: { value: null },
+      u_value: { value: null },
+      u_shown: { value: -1 },
+      u_origin: { value: new Vector2() },
+      u_below: { value: below ? 1 : 0 },
+      u_colours: { value: colourList([]) },
+      u_count: { value: 2 },
+      u_kinds: { value: true },
+      u_range: { value: new Vector2(0, 1) },
+      u_paper: { value: new Color(PAPER) },
     },
   });
 }
@@ -129,4 +163,5 @@ export function colourList(colours: string[]): Color[] {
   return Array.from({ length: COLOURS }, (_, k) => new Color(colours[k] ?? "#999999"));
 }
 
-export const featureColours = (path: Toolpath): string[] => path.features.map((name) => FEATURES[name]?.colour ?? "#999999");
+export const featureColours = (path: Toolpath): string[] =>
+  path.features.map((name) => FEATURES[name]?.colour ?? "#999999");
