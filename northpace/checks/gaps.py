@@ -171,7 +171,7 @@ def _fusing(outlines: Outlines, spec: PlanSpec) -> list[Finding]:
                 code,
                 severity,
                 f"Gaps {what} are narrower than {tolerance:.2f} mm, down to {width.min():.2f} "
-                "mm, in "  # type: ignore[arg-type]
+                "mm, in "
                 f"{some(len(np.unique(slots.owner[chosen])), 'layer', 'layers')}: beads on "
                 "both sides fuse.",
                 slots.polygons[chosen],

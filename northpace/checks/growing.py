@@ -103,7 +103,7 @@ def _overhang(
             "overhang",
             severity,
             f"{by_layer.sum():.0f} mm² lean out further than {spec.supports.angle:g}° from "
-            "upright in "  # type: ignore[arg-type]
+            "upright in "
             f"{some(int((by_layer > 0).sum()), 'layer', 'layers')}, most at {tops[k]:.2f} mm "
             f"({by_layer[k]:.1f} mm²).",
             pieces.polygons,

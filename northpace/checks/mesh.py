@@ -22,5 +22,5 @@ def mesh_findings(part: Part) -> list[Finding]:
         severity = "look" if part.widest_opening > 5 else "note"
         found.append(
             Finding("mended", severity, "The file was mended: " + "; ".join(part.mended) + ".")
-        )  # type: ignore[arg-type]
+        )
     return found

@@ -204,7 +204,7 @@ def _value(node: ast.expr, values: Mapping[str, float | str]) -> float | str | b
     ):
         return float(
             _FUNCTIONS[node.func.id](*(_number(_value(argument, values)) for argument in node.args))
-        )  # type: ignore[operator]
+        )
     raise ValueError("not understood")
 
 

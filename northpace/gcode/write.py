@@ -228,7 +228,7 @@ def _text(out: np.ndarray, at: int, texts: np.ndarray, first: int, last: int) ->
 
 
 @numba.njit(cache=True)
-def _write(
+def _write(  # type: ignore[no-untyped-def]
     out,
     layer,
     feature,
@@ -246,7 +246,7 @@ def _write(
     fan_at,
     absolute,
     two_words,
-):  # type: ignore[no-untyped-def]
+):
     at, now, kind, pace, push = 0, -1, -1, -1.0, -1.0
     here = (len(fan_at) - 1) // 2  # what starts bridges comes first, then what ends them
     px, py, pz, fed = 0.0, 0.0, 0.0, 0.0

@@ -76,9 +76,9 @@ def _rest(cost, other, weight, broken, first, low, least, most):  # type: ignore
 
 
 @numba.njit(cache=True, nogil=True)
-def _search(
+def _search(  # type: ignore[no-untyped-def]
     goal, price, weight, limit, best, rest, cheapest, broken, first, low, least, most, most_labels
-):  # type: ignore[no-untyped-def]
+):
     steps, count = goal.shape
     none = np.empty(0, np.int64)
     if steps <= first:

@@ -320,9 +320,9 @@ def _layer_time(x, y, z, e, speed, acceleration, limits, first, last, scratch): 
 
 
 @numba.njit(cache=True)
-def _slow_layers(
+def _slow_layers(  # type: ignore[no-untyped-def]
     x, y, z, e, speed, acceleration, limits, bounds, laid, outer, least, floor, slowed
-):  # type: ignore[no-untyped-def]
+):
     """Slow short layers until they last their ``least`` (N,) s, the outer walls only when slowing
     the rest did not suffice.
 

@@ -74,7 +74,7 @@ def medial_lines(
     keys = zip(shapely.to_wkb(polygons), least.tolist(), most.tolist(), strict=True)
     place = np.fromiter(
         (known.setdefault(key, len(known)) for key in keys), np.int64, len(polygons)
-    )  # type: ignore[arg-type]
+    )
     first = np.unique(place, return_index=True)[1]
     lines = _lines(polygons[first], pitch, least[first], most[first])
     if len(first) == len(polygons):

@@ -145,7 +145,7 @@ def lay(
 
 
 @numba.njit(cache=True)
-def _lay(
+def _lay(  # type: ignore[no-untyped-def]
     points,
     starts,
     path_layer,
@@ -158,7 +158,7 @@ def _lay(
     path_cause,
     lane,
     sequence,
-    entry,  # type: ignore[no-untyped-def]
+    entry,
     tops,
     edges,
     edge_at,

@@ -218,7 +218,7 @@ def _exchange(x0, y0, ex, ey, lx, ly, item, begin, other, free):  # type: ignore
 
 
 @numba.njit(cache=True)
-def _order(
+def _order(  # type: ignore[no-untyped-def]
     points,
     starts,
     layer,
@@ -235,7 +235,7 @@ def _order(
     marks,
     drawn,
     how,
-):  # type: ignore[no-untyped-def]
+):
     total = len(layer)
     sequence, entry = np.empty(total, np.int64), np.empty(total, np.int64)
     done = np.zeros(total, np.bool_)
