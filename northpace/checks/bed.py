@@ -116,8 +116,8 @@ def bed_findings(
                 "needless-footing",
                 "note",
                 "The part stands firmly without "
-                f"{'a raft' if spec.footing.raft_layers else 'a brim'}; "
-                f"the footing costs {minutes(seconds)} and {grams * spec.material.density:.1f} g.",
+                f"{'a raft' if spec.footing.raft_layers else 'a brim'}; the footing costs "
+                f"{minutes(seconds)} and {grams * spec.material.density:.1f} g.",
                 z,
                 at,
                 "Leave it out, or keep it where the bed holds badly.",

@@ -82,9 +82,8 @@ def _gaps(outlines: Outlines, built: Built, spec: PlanSpec) -> list[Finding]:
         at_places(
             "gap",
             "look",
-            f"Gaps of up to {seen.max():.2f} mm between walls, widest at {tops[layer[k]]:.2f} "
-            "mm, in "
-            f"{some(layers, 'layer', 'layers')}; {size[big].sum() / layers:.1f} mm² a layer "
+            f"Gaps of up to {seen.max():.2f} mm between walls, widest at {tops[layer[k]]:.2f} mm, "
+            f"in {some(layers, 'layer', 'layers')}; {size[big].sum() / layers:.1f} mm² a layer "
             f"(lanes there are {float(spacing(spec.body.inner_width, height)):.3f} mm).",
             inner.polygons[big],
             tops[layer[big]],
@@ -109,8 +108,7 @@ def _missing(outlines: Outlines, built: Built, spec: PlanSpec) -> list[Finding]:
             "too-thin",
             "look",
             f"{some(len(big), 'place is', 'places are')} too thin for any bead and will be "
-            "missing: up to "
-            f"{width.max():.2f} mm, and a bead needs {least:.2f}. The first at "
+            f"missing: up to {width.max():.2f} mm, and a bead needs {least:.2f}. The first at "
             f"{tops[layer[big]].min():.2f} mm.",
             lost.polygons[big],
             tops[layer[big]],
@@ -170,9 +168,8 @@ def _fusing(outlines: Outlines, spec: PlanSpec) -> list[Finding]:
             at_places(
                 code,
                 severity,
-                f"Gaps {what} are narrower than {tolerance:.2f} mm, down to {width.min():.2f} "
-                "mm, in "
-                f"{some(len(np.unique(slots.owner[chosen])), 'layer', 'layers')}: beads on "
+                f"Gaps {what} are narrower than {tolerance:.2f} mm, down to {width.min():.2f} mm, "
+                f"in {some(len(np.unique(slots.owner[chosen])), 'layer', 'layers')}: beads on "
                 "both sides fuse.",
                 slots.polygons[chosen],
                 tops[slots.owner[chosen]],

@@ -103,9 +103,8 @@ def _overhang(
             "overhang",
             severity,
             f"{by_layer.sum():.0f} mm² lean out further than {spec.supports.angle:g}° from "
-            "upright in "
-            f"{some(int((by_layer > 0).sum()), 'layer', 'layers')}, most at {tops[k]:.2f} mm "
-            f"({by_layer[k]:.1f} mm²).",
+            f"upright in {some(int((by_layer > 0).sum()), 'layer', 'layers')}, most at "
+            f"{tops[k]:.2f} mm ({by_layer[k]:.1f} mm²).",
             pieces.polygons,
             tops[pieces.owner],
             size,
@@ -126,9 +125,8 @@ def _spans(outlines: Outlines, built: Built, held: np.ndarray) -> list[Finding]:
             at_places(
                 "open-bottom",
                 "look",
-                f"{some(len(bottoms), 'bottom', 'bottoms')} over open air, {size.sum():.0f} "
-                "mm² in all, "
-                "with nothing for a bridge to hold on to at two sides.",
+                f"{some(len(bottoms), 'bottom', 'bottoms')} over open air, {size.sum():.0f} mm² "
+                "in all, with nothing for a bridge to hold on to at two sides.",
                 bottoms.polygons,
                 tops[layer],
                 size,
@@ -143,9 +141,8 @@ def _spans(outlines: Outlines, built: Built, held: np.ndarray) -> list[Finding]:
             at_places(
                 "long-bridge",
                 "look",
-                f"{some(len(long), 'bridge spans', 'bridges span')} more than {LONG_BRIDGE:g} "
-                "mm, the longest "
-                f"{spans.span.max():.0f} mm: expect it to sag.",
+                f"{some(len(long), 'bridge spans', 'bridges span')} more than {LONG_BRIDGE:g} mm, "
+                f"the longest {spans.span.max():.0f} mm: expect it to sag.",
                 spans.pieces.polygons[long],
                 tops[layer],
                 spans.span[long],

@@ -156,9 +156,8 @@ def suits(machine: Machine, material: Material) -> list[Finding]:
             Finding(
                 "abrasive",
                 "look",
-                f"{material.name} is abrasive and wears the soft {machine.nozzle:g} mm nozzle "
-                f"of {machine.name}: beads get "
-                "wider and the surface rough.",
+                f"{material.name} is abrasive and wears the soft {machine.nozzle:g} mm nozzle of "
+                f"{machine.name}: beads get wider and the surface rough.",
                 help="Take a hard nozzle.",
             )
         )

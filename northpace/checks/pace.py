@@ -41,9 +41,8 @@ def _layer_times(timed: Timed, outlines: Outlines, spec: PlanSpec) -> list[Findi
             Finding(
                 "slowed",
                 "note",
-                f"{some(len(slowed), 'layer', 'layers')} slowed to last {least:g} s, from "
-                f"{z:.2f} mm on; "
-                f"the most to {100 * timed.slowed.min():.0f} % of the speed asked for.",
+                f"{some(len(slowed), 'layer', 'layers')} slowed to last {least:g} s, from {z:.2f} "
+                f"mm on; the most to {100 * timed.slowed.min():.0f} % of the speed asked for.",
                 z,
                 help="Make several at once, or accept a shorter layer time with more fan.",
             )
@@ -55,9 +54,9 @@ def _layer_times(timed: Timed, outlines: Outlines, spec: PlanSpec) -> list[Findi
             Finding(
                 "short-layer",
                 "look",
-                f"{some(len(short), 'layer stays', 'layers stay')} under {least:g} s "
-                "even at the floor speed; "
-                f"the shortest lasts {timed.layer_seconds[k]:.1f} s at {outlines.tops[k]:.2f} mm.",
+                f"{some(len(short), 'layer stays', 'layers stay')} under {least:g} s even at the "
+                f"floor speed; the shortest lasts {timed.layer_seconds[k]:.1f} s at "
+                f"{outlines.tops[k]:.2f} mm.",
                 float(outlines.tops[k]),
                 help="Lower the floor speed, or make several at once.",
             )
@@ -165,9 +164,9 @@ def _zigzags(timed: Timed, outlines: Outlines, spec: PlanSpec) -> list[Finding]:
         Finding(
             "shaking",
             "look",
-            f"{some(len(bad), 'place', 'places')} where short fast strokes shake the machine, "
-            f"up to {rate[order[0]]:.0f} a "
-            f"second, {seconds[bad].sum():.0f} s in all, mostly {_word(worst)}.",
+            f"{some(len(bad), 'place', 'places')} where short fast strokes shake the machine, up "
+            f"to {rate[order[0]]:.0f} a second, {seconds[bad].sum():.0f} s in all, mostly "
+            f"{_word(worst)}.",
             places[0][2],
             places[0],
             "One more or wider wall closes narrow places without zigzag; a lower speed or "

@@ -44,9 +44,8 @@ def place_findings(places: Places, outlines: Outlines, spec: PlanSpec) -> list[F
             Finding(
                 "edge-in-layer",
                 "note",
-                f"{band.title} has an edge at {edge:g} mm, inside a layer: the layer whose "
-                "middle lies in the band "
-                "belongs to it."
+                f"{band.title} has an edge at {edge:g} mm, inside a layer: the layer whose middle "
+                "lies in the band belongs to it."
                 + (f" So do {len(missed) - 1} more edges." if len(missed) > 1 else ""),
                 edge,
                 None,

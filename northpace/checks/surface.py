@@ -77,9 +77,8 @@ def _above(stack: Stack, surface: Surface) -> list[Finding]:
             f"{100 * stack.error.over(target):.1f} % of the surface is above the target of "
             f"{surface.target_um:g} µm, as the "
             f"{'95th percentile' if surface.measure == 'p95' else 'mean'} allows: up to "
-            f"{1000 * stack.error.max:.0f} µm, between "
-            f"{tops[start] - stack.heights[start]:.2f} and {tops[end]:.2f} mm. 'Nothing "
-            "above' bounds it.",
+            f"{1000 * stack.error.max:.0f} µm, between {tops[start] - stack.heights[start]:.2f} "
+            f"and {tops[end]:.2f} mm. 'Nothing above' bounds it.",
             float(tops[k]),
         )
     ]
@@ -104,11 +103,10 @@ def _leaning(stack: Stack, table: SurfaceTable, spec: PlanSpec, steps: np.ndarra
         Finding(
             "tall-overhang",
             "look",
-            f"{some(len(at), 'layer leaves its bead', 'layers leave their bead')} hanging "
-            "more than half over the one below where "
-            f"the part leans out, most at {tops[k]:.2f} mm: {stack.heights[k]:.2f} mm tall, "
-            f"{most[k]:.2f} would hold. 'Lower "
-            "layers where it leans out' keeps them down.",
+            f"{some(len(at), 'layer leaves its bead', 'layers leave their bead')} hanging more "
+            f"than half over the one below where the part leans out, most at {tops[k]:.2f} mm: "
+            f"{stack.heights[k]:.2f} mm tall, {most[k]:.2f} would hold. 'Lower layers where it "
+            "leans out' keeps them down.",
             float(tops[k]),
         )
     ]

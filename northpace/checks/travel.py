@@ -95,8 +95,7 @@ def _crossings(segments: np.ndarray, z: np.ndarray, spec: PlanSpec) -> list[Find
             "crossings",
             "note",
             f"{some(len(segments), 'travel crosses', 'travels cross')} a wall: within "
-            f"{spec.pace.longest_detour:g} mm of "
-            "detour there is no way around.",
+            f"{spec.pace.longest_detour:g} mm of detour there is no way around.",
             places[0][2],
             places[0],
             "A longer detour finds one where the part is in one piece.",
@@ -133,9 +132,8 @@ def _drags(outlines: Outlines, built: Built, moves: Moves, spec: PlanSpec) -> li
         Finding(
             "drags",
             "note",
-            f"{some(int(bad.sum()), 'travel drags', 'travels drag')} the nozzle over tops "
-            "that show, "
-            f"{over[bad].sum():.0f} mm in all.",
+            f"{some(int(bad.sum()), 'travel drags', 'travels drag')} the nozzle over tops that "
+            f"show, {over[bad].sum():.0f} mm in all.",
             places[0][2],
             places[0],
             "A lift of 0.4 mm on travels that retract, or one-way tops, keeps them clean.",

@@ -157,9 +157,8 @@ def _work_out(
         MemoryError,
     ) as error:
         raise InputError(
-            f"line {line}: '{text}' cannot be worked out; allowed are fields, numbers, + - * "
-            "/, min, max, round, abs "
-            "and comparisons",
+            f"line {line}: '{text}' cannot be worked out; allowed are fields, numbers, + - * /, "
+            "min, max, round, abs and comparisons",
             where,
         ) from error
 

@@ -61,32 +61,27 @@ def explain(task: Problem, spec: PlanSpec) -> InputError:
         where = next((RULE_BITS[bits & -bits] for bits, _ in alone), "surface.step_limit")
         return InputError(
             f"at {z:.2f} mm {names[0]} and {' and '.join(names[1:])} contradict each other; "
-            "without one of them there is "
-            "a stack",
+            "without one of them there is a stack",
             where,
         )
     low, high = rules.low * q, rules.heights[-1] * q
     if len(names) == 1:
         where = RULE_BITS[alone[0][0] & -alone[0][0]] if alone else "surface.step_limit"
         return InputError(
-            f"at {z:.2f} mm {names[0]} and the machine limit of {low:g} to {high:g} mm leave "
-            "no way to the top at "
-            f"{task.table.steps * q:.2f} mm",
+            f"at {z:.2f} mm {names[0]} and the machine limit of {low:g} to {high:g} mm leave no "
+            f"way to the top at {task.table.steps * q:.2f} mm",
             where,
         )
     if furthest <= rules.first:
         return InputError(
-            f"no stack of layers reaches {task.table.steps * q:.3f} mm: above the first layer "
-            f"of {rules.first * q:g} mm the "
-            f"next top lies between {(rules.first + rules.low) * q:g} and "
-            f"{rules.first * q + high:g} mm; change the first "
-            "layer height",
+            f"no stack of layers reaches {task.table.steps * q:.3f} mm: above the first layer of "
+            f"{rules.first * q:g} mm the next top lies between {(rules.first + rules.low) * q:g} "
+            f"and {rules.first * q + high:g} mm; change the first layer height",
             "surface.first_layer_height",
         )
     return InputError(
-        f"no stack of layers gets past {z:.2f} mm within the machine limit of {low:g} to "
-        f"{high:g} mm, the step limit and "
-        "what pins and bands ask for",
+        f"no stack of layers gets past {z:.2f} mm within the machine limit of {low:g} to {high:g} "
+        "mm, the step limit and what pins and bands ask for",
         "surface.bands",
     )
 

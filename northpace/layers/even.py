@@ -45,9 +45,8 @@ def even_heights(top: float, surface: Surface, machine: Machine) -> np.ndarray:
                     return np.array([first] + [each] * (count - given_up) + tail) * q
     reach = [(first + low) * q, (first + high) * q]
     raise InputError(
-        f"no stack of layers reaches {top:.3f} mm: above the first layer of {first * q:g} mm "
-        "the next top lies between "
-        f"{reach[0]:g} and {reach[1]:g} mm; change the first layer height",
+        f"no stack of layers reaches {top:.3f} mm: above the first layer of {first * q:g} mm the "
+        f"next top lies between {reach[0]:g} and {reach[1]:g} mm; change the first layer height",
         "surface.first_layer_height",
     )
 

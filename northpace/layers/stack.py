@@ -50,9 +50,8 @@ class Stack:
             else f"the target is not met, the best {name} is {best:.0f} µm"
         )
         return (
-            f"{surface.target_um:g} µm is out of reach between {low:.2f} and {high:.2f} "
-            f"mm{more} with this nozzle's {finest:g} mm; "
-            f"{outcome}."
+            f"{surface.target_um:g} µm is out of reach between {low:.2f} and {high:.2f} mm{more} "
+            f"with this nozzle's {finest:g} mm; {outcome}."
         )
 
     def figures(self, table: SurfaceTable, spec: PlanSpec) -> dict[str, Any]:

@@ -281,8 +281,7 @@ def misfits(
             (
                 "too-tall",
                 f"The part is {size[2] + lift:.1f} mm tall{' on its raft' if lift else ''}; "
-                f"{machine.name} builds up to "
-                f"{machine.size_z:g} mm.",
+                f"{machine.name} builds up to {machine.size_z:g} mm.",
                 "Lay it down, scale it, or take a taller machine.",
             )
         )
@@ -295,9 +294,8 @@ def misfits(
                 (
                     "outside-bed",
                     f"The part takes {size[0]:.1f} × {size[1]:.1f} mm, its footing included "
-                    f"{size[0] + 2 * margin:.1f} × "
-                    f"{size[1] + 2 * margin:.1f}, and reaches beyond the bed of "
-                    f"{machine.name} ({machine.size_x:g} × {machine.size_y:g} mm).",
+                    f"{size[0] + 2 * margin:.1f} × {size[1] + 2 * margin:.1f}, and reaches beyond "
+                    f"the bed of {machine.name} ({machine.size_x:g} × {machine.size_y:g} mm).",
                     "Turn or shift it, make the footing smaller, or take a larger bed.",
                 )
             )
@@ -308,9 +306,8 @@ def misfits(
         found.append(
             (
                 "outside-bed",
-                f"The part and its footing reach {reach:.1f} mm from the middle; the round "
-                f"bed of {machine.name} has a radius "
-                f"of {machine.size_x / 2:g} mm.",
+                f"The part and its footing reach {reach:.1f} mm from the middle; the round bed of "
+                f"{machine.name} has a radius of {machine.size_x / 2:g} mm.",
                 "Shift it, make the footing smaller, or take a larger bed.",
             )
         )

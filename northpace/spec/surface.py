@@ -316,9 +316,8 @@ def height_contradictions(surface: Surface, machine: Machine) -> list[str]:
             return
         if not low - 1e-9 <= value <= high + 1e-9:
             problems.append(
-                f"surface.{where}: {what} asks for {value:g} mm; the limit of {machine.name} "
-                f"with its {machine.nozzle:g} mm "
-                f"nozzle is {low:g} to {high:g} mm"
+                f"surface.{where}: {what} asks for {value:g} mm; the limit of {machine.name} with "
+                f"its {machine.nozzle:g} mm nozzle is {low:g} to {high:g} mm"
             )
         elif abs(value / q - round(value / q)) > 1e-6:
             problems.append(
@@ -330,9 +329,8 @@ def height_contradictions(surface: Surface, machine: Machine) -> list[str]:
         lays(name, "this plan", getattr(surface, name))
     if (surface.least_height or low) > (surface.greatest_height or high) + 1e-9:
         problems.append(
-            f"surface.least_height: {surface.least_height or low:g} mm is more than the "
-            "plan's greatest layer height of "
-            f"{surface.greatest_height or high:g} mm"
+            f"surface.least_height: {surface.least_height or low:g} mm is more than the plan's "
+            f"greatest layer height of {surface.greatest_height or high:g} mm"
         )
     for number, pin in enumerate(surface.pins, 1):
         lays("pins", f"pin {number} at {pin.z_mm:g} mm", pin.height_mm)
@@ -341,18 +339,16 @@ def height_contradictions(surface: Surface, machine: Machine) -> list[str]:
             and abs(pin.height_mm - surface.first_layer_height) > 1e-9
         ):
             problems.append(
-                f"surface.pins: pin {number} at {pin.z_mm:g} mm lies in the first layer, "
-                "whose height of "
-                f"{surface.first_layer_height:g} mm is set apart"
+                f"surface.pins: pin {number} at {pin.z_mm:g} mm lies in the first layer, whose "
+                f"height of {surface.first_layer_height:g} mm is set apart"
             )
     for band in surface.bands:
         for value in (band.height_mm, band.least_mm, band.greatest_mm):
             lays("bands", band.title, value)
         if not band.tied and band.to_mm - band.from_mm < low - 1e-9:
             problems.append(
-                f"surface.bands: {band.title} runs from {band.from_mm:g} to {band.to_mm:g} "
-                "mm; it must be at least one layer "
-                f"of {low:g} mm tall"
+                f"surface.bands: {band.title} runs from {band.from_mm:g} to {band.to_mm:g} mm; it "
+                f"must be at least one layer of {low:g} mm tall"
             )
         if band.height_mm is not None and (
             band.least_mm is not None or band.greatest_mm is not None

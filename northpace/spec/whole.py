@@ -95,9 +95,9 @@ class PlanSpec(Group):
             and not narrow - 1e-9 <= self.body.outer_width <= wide + 1e-9
         ):
             problems.append(
-                f"body.outer_width: one wall that rises without a stop holds with {narrow:g} "
-                f"to {wide:g} mm from a {machine.nozzle:g} mm "
-                f"nozzle, not with {self.body.outer_width:g} mm"
+                f"body.outer_width: one wall that rises without a stop holds with {narrow:g} to "
+                f"{wide:g} mm from a {machine.nozzle:g} mm nozzle, not with "
+                f"{self.body.outer_width:g} mm"
             )
         bridge = self.body.bridge_width
         if (
@@ -105,9 +105,9 @@ class PlanSpec(Group):
             and not 0.6 * machine.nozzle - 1e-9 <= bridge <= 2 * machine.nozzle + 1e-9
         ):
             problems.append(
-                f"body.bridge_width: a {machine.nozzle:g} mm nozzle draws no thread of "
-                f"{bridge:g} mm across open air; allowed are "
-                f"{0.6 * machine.nozzle:g} to {2 * machine.nozzle:g} mm"
+                f"body.bridge_width: a {machine.nozzle:g} mm nozzle draws no thread of {bridge:g} "
+                f"mm across open air; allowed are {0.6 * machine.nozzle:g} to "
+                f"{2 * machine.nozzle:g} mm"
             )
         if not self.body.solid_angles:
             problems.append("body.solid_angles: solid lines need at least one angle")
@@ -115,14 +115,13 @@ class PlanSpec(Group):
         if max(heat["nozzle_temp"], heat["first_nozzle_temp"]) > machine.hottest_nozzle:
             problems.append(
                 f"air.nozzle_temp: {self.material.name} at "
-                f"{max(heat['nozzle_temp'], heat['first_nozzle_temp']):g} °C "
-                f"is too hot for {machine.name}; at most {machine.hottest_nozzle:g} °C"
+                f"{max(heat['nozzle_temp'], heat['first_nozzle_temp']):g} °C is too hot for "
+                f"{machine.name}; at most {machine.hottest_nozzle:g} °C"
             )
         if max(heat["bed_temp"], heat["first_bed_temp"]) > machine.hottest_bed:
             problems.append(
-                f"air.bed_temp: {max(heat['bed_temp'], heat['first_bed_temp']):g} °C is more "
-                "than the bed of "
-                f"{machine.name} reaches; at most {machine.hottest_bed:g} °C"
+                f"air.bed_temp: {max(heat['bed_temp'], heat['first_bed_temp']):g} °C is more than "
+                f"the bed of {machine.name} reaches; at most {machine.hottest_bed:g} °C"
             )
         if self.place.down_x**2 + self.place.down_y**2 + self.place.down_z**2 < 1e-6:
             problems.append("place.down_z: the face to stand on needs a direction; 0, 0, 0 is none")

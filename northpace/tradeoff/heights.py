@@ -109,10 +109,9 @@ def _pick(task: Problem, spec: PlanSpec) -> tuple[np.ndarray, float, bool]:
         found = best_surface(task, surface.measure, surface.time_cap_min * 60)
         if found is not None and not found.reached:
             raise InputError(
-                f"the time cap of {surface.time_cap_min:g} min is below the fastest stack "
-                "that layers of at most "
-                f"{task.rules.heights[-1] * q:g} mm and the other rules allow: ≈ "
-                f"{found.seconds / 60:.1f} min with heating",
+                f"the time cap of {surface.time_cap_min:g} min is below the fastest stack that "
+                f"layers of at most {task.rules.heights[-1] * q:g} mm and the other rules allow: "
+                f"≈ {found.seconds / 60:.1f} min with heating",
                 "surface.time_cap_min",
             )
     if found is None:
@@ -150,9 +149,8 @@ def _given(task: Problem, spec: PlanSpec) -> np.ndarray:
     stack = np.round(np.array(spec.surface.stack) / task.table.z_step).astype(np.int64)
     if stack.sum() != task.table.steps:
         raise InputError(
-            f"the heights one by one add up to {stack.sum() * task.table.z_step:.2f} mm; the "
-            "part is "
-            f"{task.table.height:.2f} mm tall",
+            f"the heights one by one add up to {stack.sum() * task.table.z_step:.2f} mm; the part "
+            f"is {task.table.height:.2f} mm tall",
             "surface.stack",
         )
     return stack

@@ -11,12 +11,10 @@ from django.http import HttpRequest, HttpResponse
 from drf_spectacular.generators import SchemaGenerator
 
 STYLE = (
-    "body{font:16px/1.5 "
-    "sans-serif;background:#F5F2EA;color:#1C2733;max-width:60rem;margin:2rem auto;padding:0 "
-    "1rem}"
-    "section{border-top:1px solid #D9D3C4;padding:.6rem "
-    "0}code{background:#FBFAF6;padding:.1rem .3rem}"
-    "b{display:inline-block;min-width:4.5rem;color:#1F6670}p{margin:.2rem 0 0 4.8rem}"
+    "body{font:16px/1.5 sans-serif;background:#F5F2EA;color:#1C2733;max-width:60rem;margin:2rem "
+    "auto;padding:0 1rem}section{border-top:1px solid #D9D3C4;padding:.6rem "
+    "0}code{background:#FBFAF6;padding:.1rem "
+    ".3rem}b{display:inline-block;min-width:4.5rem;color:#1F6670}p{margin:.2rem 0 0 4.8rem}"
 )
 
 

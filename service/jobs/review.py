@@ -159,9 +159,9 @@ def _spool_checks(version: PlanVersion, each: float, copies: int) -> list[Check]
             Check(
                 "spool",
                 "look",
-                f"{spool.label} has {left:.1f} g free and {copies * each:.1f} g are needed: "
-                f"it holds {max(int(left / each), 0)} of "
-                f"{copies}. Another spool has to be hung up on the way.",
+                f"{spool.label} has {left:.1f} g free and {copies * each:.1f} g are needed: it "
+                f"holds {max(int(left / each), 0)} of {copies}. Another spool has to be hung up "
+                "on the way.",
             )
         ]
     else:
@@ -179,8 +179,7 @@ def _spool_checks(version: PlanVersion, each: float, copies: int) -> list[Check]
                 "material",
                 "look",
                 f"{machine.loaded.label} ({machine.loaded.material}) hangs on {machine.name}; "
-                f"hang up {spool.label} "
-                f"({spool.material}) before the start.",
+                f"hang up {spool.label} ({spool.material}) before the start.",
             )
         )
     return out

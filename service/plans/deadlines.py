@@ -359,8 +359,8 @@ def _sentence(copies: int, alone: list[dict[str, Any]], shared: list[Turn]) -> s
         same = all(not turn.change for turn in shared)
         return (
             f"{_many(copies)}, {turns}: "
-            f"{'the plan as it is' if same else 'layer heights fitted into the time'}, "
-            f"P95 {max(turn.p95_um for turn in shared):.0f} µm."
+            f"{'the plan as it is' if same else 'layer heights fitted into the time'}, P95 "
+            f"{max(turn.p95_um for turn in shared):.0f} µm."
         )
     best = alone[0]
     if best["fits"]:
