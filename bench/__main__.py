@@ -15,15 +15,15 @@ from collections.abc import Callable
 import numpy as np
 import shapely
 
-from northpace.layers.fit import Problem, least_time
-from northpace.layers.solve import solve
+from northpace.estimate.quick import quick
+from northpace.heights.fit import HeightTask, least_time
+from northpace.heights.frontier import frontier
+from northpace.heights.solve import solve
 from northpace.outlines.sections import sections
-from northpace.pipeline import Pipeline
+from northpace.plan.pipeline import Pipeline, Source
+from northpace.proposals.held import held_now
+from northpace.proposals.rank import rank
 from northpace.spec import PlanSpec, with_settings
-from northpace.tradeoff.frontier import frontier
-from northpace.tradeoff.held import held_now
-from northpace.tradeoff.quick import quick
-from northpace.tradeoff.rank import rank
 from tests.core.shapes import organic, stl
 
 CASES = {"organic, 3,900 triangles": 88, "organic, 809,000 triangles": 1270}
@@ -39,9 +39,9 @@ def timed(run: Callable[[], object], times: int = 3) -> float:
     return best
 
 
-def floor_of(pipeline: Pipeline, data: bytes, spec: PlanSpec, heights: np.ndarray) -> float:
+def floor_of(pipeline: Pipeline, source: Source, spec: PlanSpec, heights: np.ndarray) -> float:
     """Sections and wall offsets with nothing around them."""
-    placed = pipeline.placed(data, "part.stl", spec)
+    placed = pipeline.placed(source, spec)
     levels = np.cumsum(heights) - heights / 2
 
     def bare() -> None:
@@ -54,11 +54,11 @@ def floor_of(pipeline: Pipeline, data: bytes, spec: PlanSpec, heights: np.ndarra
     return timed(bare, 2)
 
 
-def candidates(pipeline: Pipeline, data: bytes, spec: PlanSpec) -> None:
+def candidates(pipeline: Pipeline, source: Source, spec: PlanSpec) -> None:
     """Ranking what would make a plan quicker, as a ratio to one quick estimate of it."""
-    report = pipeline.plan(data, "part.stl", spec).report
+    report = pipeline.plan(source, spec).report
     shape, heights = (
-        pipeline.profile(data, "part.stl", spec),
+        pipeline.profile(source, spec),
         np.array(report["layers"]["heights_mm"]),
     )
     once = timed(lambda: quick(shape, spec, heights), 20)
@@ -73,7 +73,7 @@ def candidates(pipeline: Pipeline, data: bytes, spec: PlanSpec) -> None:
     )
 
 
-def choices(task: Problem, spec: PlanSpec) -> None:
+def choices(task: HeightTask, spec: PlanSpec) -> None:
     """Solver and frontiers as ratios to one pass of numpy over the grid of z steps and heights."""
     grid = timed(lambda: (task.seconds + task.mean).min(axis=1), 5)
     steps, heights = task.seconds.shape
@@ -97,15 +97,15 @@ def main() -> None:
     parser.add_argument("--big", action="store_true", help="the mesh of 809,000 triangles too")
     options = parser.parse_args()
     spec = with_settings(PlanSpec(), ["body.infill_pattern=grid"])
-    Pipeline().plan(stl(organic(40, 30)), "warm.stl", spec)  # compile
+    Pipeline().plan(Source.of(stl(organic(40, 30)), "warm.stl"), spec)  # compile
     for name, segments in list(CASES.items())[: 2 if options.big else 1]:
-        data = stl(organic(segments))
+        source = Source.of(stl(organic(segments)), "part.stl")
         runs = []
         for _ in range(3):
             pipeline = Pipeline()
-            runs.append(pipeline.plan(data, "part.stl", spec).report)
+            runs.append(pipeline.plan(source, spec).report)
         report = min(runs, key=lambda r: r["elapsed_s"]["total"])
-        floor = floor_of(pipeline, data, spec, np.array(report["layers"]["heights_mm"]))
+        floor = floor_of(pipeline, source, spec, np.array(report["layers"]["heights_mm"]))
         print(
             f"\n{name}: {report['layers']['count']} layers, {report['paths']['moves']:,} "
             f"moves, floor {floor:.3f} s"
@@ -114,7 +114,7 @@ def main() -> None:
             print(f"  {stage:10} {seconds:7.3f} s  {seconds / floor:6.2f} × floor")
         held = min(
             Pipeline()
-            .plan(data, "part.stl", with_settings(spec, ["supports.enabled=true"]))
+            .plan(source, with_settings(spec, ["supports.enabled=true"]))
             .report["elapsed_s"]["total"]
             for _ in range(2)
         )
@@ -122,20 +122,19 @@ def main() -> None:
         speeds = iter(range(20, 60))
         again = timed(
             lambda: pipeline.plan(  # noqa: B023
-                data,  # noqa: B023
-                "part.stl",
+                source,  # noqa: B023
                 with_settings(spec, [f"pace.outer_wall_speed={next(speeds)}"]),  # noqa: B023
             )
         )
         print(f"  {'re-timed':10} {again:7.3f} s  {again / floor:6.2f} × floor")
         shape, heights = (
-            pipeline.profile(data, "part.stl", spec),
+            pipeline.profile(source, spec),
             np.array(report["layers"]["heights_mm"]),
         )
         guess = timed(lambda: quick(shape, spec, heights))  # noqa: B023
         print(f"  {'quick ≈':10} {guess:7.3f} s  {guess / floor:6.2f} × floor")
-        choices(pipeline.task(data, "part.stl", spec), spec)
-        candidates(pipeline, data, spec)
+        choices(pipeline.task(source, spec), spec)
+        candidates(pipeline, source, spec)
     print(f"\nmost memory {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6:.2f} GB")
 
 

@@ -9,7 +9,7 @@ from collections.abc import Callable
 import manifold3d as m3
 import numpy as np
 
-from northpace.part.solid import binary_stl
+from northpace.part.stl import binary_stl
 
 #: Segments of a full turn: fine enough that facets stay below what a nozzle shows.
 ROUND = 160

@@ -13,15 +13,15 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from northpace.compare import compare
 from northpace.errors import InputError
 from northpace.gcode.read import read_gcode
 from northpace.moves import write_table
-from northpace.pipeline import Pipeline
-from northpace.proposals import propose
+from northpace.plan.compare import compare
+from northpace.plan.pipeline import Pipeline, Source
+from northpace.proposals.held import GIVE, Held, held_now
+from northpace.proposals.options import FAMILIES
+from northpace.proposals.search import propose
 from northpace.spec import PlanSpec, settings, spec_from, with_settings
-from northpace.tradeoff.held import GIVE, Held, held_now
-from northpace.tradeoff.options import FAMILIES
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -151,9 +151,7 @@ def _plan(options: argparse.Namespace) -> None:
     if options.moves and options.moves.suffix not in (".arrow", ".parquet"):
         raise InputError("the move table is written as .arrow or .parquet", str(options.moves))
     spec = _spec(options)
-    plan = Pipeline().plan(
-        options.part.read_bytes(), options.part.name, spec, {"part": options.part.stem}
-    )
+    plan = Pipeline().plan(Source.at(options.part), spec, {"part": options.part.stem})
     if options.gcode:
         options.gcode.write_bytes(plan.gcode)
     if options.moves:
@@ -170,7 +168,7 @@ def _plan(options: argparse.Namespace) -> None:
 
 
 def _profile(options: argparse.Namespace) -> None:
-    found = Pipeline().profile(options.part.read_bytes(), options.part.name, _spec(options))
+    found = Pipeline().profile(Source.at(options.part), _spec(options))
     _emit(
         {
             name: [round(float(v), 4) for v in getattr(found, name)]
@@ -181,7 +179,7 @@ def _profile(options: argparse.Namespace) -> None:
 
 
 def _frontier(options: argparse.Namespace) -> None:
-    found = Pipeline().frontier(options.part.read_bytes(), options.part.name, _spec(options))
+    found = Pipeline().frontier(Source.at(options.part), _spec(options))
     _emit(found.as_dict(), options.report)
 
 
@@ -189,8 +187,8 @@ def _compare(options: argparse.Namespace) -> None:
     if not options.others:
         raise InputError("give at least one other plan, such as --with body.walls=2")
     specs = [_spec(options), *(with_settings(_spec(options), pairs) for pairs in options.others)]
-    pipeline, data = Pipeline(), options.part.read_bytes()
-    plans = [pipeline.plan(data, options.part.name, spec) for spec in specs]
+    pipeline, source = Pipeline(), Source.at(options.part)
+    plans = [pipeline.plan(source, spec) for spec in specs]
     found = compare([plan.report for plan in plans], [plan.spec.model_dump() for plan in plans])
     for row in found["settings"]:
         print(f"{row['name']:32} " + " ".join(f"{value!s:>12}" for value in row["values"]))
@@ -220,8 +218,7 @@ def _propose(options: argparse.Namespace) -> None:
 
     found = propose(
         Pipeline(),
-        options.part.read_bytes(),
-        options.part.name,
+        Source.at(options.part),
         spec,
         held,
         seconds=options.seconds,

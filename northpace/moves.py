@@ -36,7 +36,6 @@ FEATURES = (
 START, TRAVEL, RETRACTION, FOOTING, OUTER, INNER, SOLID, INFILL, GAP, TOP, BRIDGE, SUPPORT, ROOF = (
     range(13)
 )
-
 COLUMNS = {
     "layer": np.int32,
     "feature": np.uint8,

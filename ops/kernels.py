@@ -5,7 +5,7 @@ compiles its own.
 from demo.shapes import sample_stl
 from northpace.errors import InputError
 from northpace.gcode.read import read_gcode
-from northpace.pipeline import Pipeline
+from northpace.plan.pipeline import Pipeline, Source
 from northpace.spec import PlanSpec, with_settings
 from standin.drive import drive
 from standin.limits import Limits
@@ -32,7 +32,7 @@ def main() -> None:
     for name, pairs in PLANS:
         try:
             gcode = pipeline.plan(
-                sample_stl(name), f"{name}.stl", with_settings(PlanSpec(), list(pairs))
+                Source.of(sample_stl(name), f"{name}.stl"), with_settings(PlanSpec(), list(pairs))
             ).gcode
         except InputError:
             continue  # compiling is only a help; what is wrong shows in the tests

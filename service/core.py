@@ -6,8 +6,8 @@ from functools import lru_cache
 
 from django.conf import settings
 
-from northpace.cache import StageCache
-from northpace.pipeline import Pipeline
+from northpace.plan.cache import StageCache
+from northpace.plan.pipeline import Pipeline
 
 
 @lru_cache(maxsize=1)

@@ -8,6 +8,8 @@ from typing import Any, Literal
 import numpy as np
 import shapely
 
+from northpace.moves import FEATURES
+
 Severity = Literal["stop", "look", "note"]
 #: Places listed one by one.
 MOST_PLACES = 40
@@ -64,3 +66,8 @@ def at_places(
 def minutes(seconds: float) -> str:
     """A span as a sentence says it: seconds below two minutes, minutes above."""
     return f"{seconds:.0f} s" if seconds < 120 else f"{seconds / 60:.0f} min"
+
+
+def feature_word(code: int) -> str:
+    """A feature as a sentence says it."""
+    return FEATURES[code].replace("-", " ")

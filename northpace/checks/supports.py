@@ -1,32 +1,28 @@
-"""Findings about supports: what they cost, where they scar."""
+"""What stands cost, and how much of the part they touch."""
 
 from __future__ import annotations
 
 import numpy as np
 
+from northpace.checks.check import check
+from northpace.checks.facts import Facts
 from northpace.checks.finding import MOST_PLACES, Finding, minutes, some
-from northpace.paths.build import Built
-from northpace.spec import PlanSpec
+from northpace.motion.causes import seconds_by_stand
 
 
-def support_findings(built: Built, seconds: np.ndarray, spec: PlanSpec) -> list[Finding]:
-    """``seconds`` (T,) of every stand."""
-    held = built.stands
-    if not spec.supports.enabled:
-        return []
+@check(
+    "why",
+    "stands",
+    "timed",
+    codes=("supports",),
+)
+def supports(facts: Facts) -> list[Finding]:
+    held, seconds = facts.stands, seconds_by_stand(facts.timed.moves, facts.stands)
     if len(held.at) == 0:
-        return [
-            Finding(
-                "no-supports",
-                "note",
-                "Supports are on, but nothing leans out far enough to need them.",
-                help="Turn them off, or lower the angle.",
-                change={"supports.enabled": False},
-            )
-        ]
+        return []
     order = np.argsort(-seconds)[:MOST_PLACES]
     places = tuple((float(x), float(y), float(z)) for x, y, z in np.round(held.at[order], 3))
-    found = [
+    return [
         Finding(
             "supports",
             "note",
@@ -39,19 +35,3 @@ def support_findings(built: Built, seconds: np.ndarray, spec: PlanSpec) -> list[
             places,
         )
     ]
-    scars = np.flatnonzero(held.seen > 0.5)
-    if len(scars):
-        at = tuple((float(x), float(y), float(z)) for x, y, z in np.round(held.at[scars], 3))
-        found.append(
-            Finding(
-                "scars",
-                "look",
-                f"{some(len(scars), 'stand touches', 'stands touch')} faces marked as seen, "
-                f"{held.seen[scars].sum():.0f} mm²: scars will show.",
-                at[0][2],
-                at[0],
-                "Stand the part differently, or forbid support there.",
-                at,
-            )
-        )
-    return found

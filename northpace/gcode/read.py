@@ -11,7 +11,7 @@ import numpy as np
 
 from northpace.errors import InputError
 from northpace.motion.kinematics import limits_of, run
-from northpace.motion.pace import layer_starts
+from northpace.motion.slowing import layer_starts
 from northpace.moves import FEATURES, START
 from northpace.spec import Machine
 

@@ -44,7 +44,7 @@ EXAMPLE: dict[str, float | str] = {
     "material": "PLA",
     "machine": "machine",
 }
-_FUNCTIONS = {"min": min, "max": max, "round": round, "abs": abs}
+_FUNCTIONS: dict[str, Callable[..., Any]] = {"min": min, "max": max, "round": round, "abs": abs}
 _OPERATORS: dict[type, Callable[[Any, Any], Any]] = {
     ast.Add: operator.add,
     ast.Sub: operator.sub,
@@ -201,9 +201,8 @@ def _value(node: ast.expr, values: Mapping[str, float | str]) -> float | str | b
         and node.args
         and not node.keywords
     ):
-        return float(
-            _FUNCTIONS[node.func.id](*(_number(_value(argument, values)) for argument in node.args))
-        )
+        arguments = [_number(_value(argument, values)) for argument in node.args]
+        return float(_FUNCTIONS[node.func.id](*arguments))
     raise ValueError("not understood")
 
 

@@ -3,44 +3,53 @@
 from __future__ import annotations
 
 import math
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 
 from northpace.spec import Machine, Material
 
 
 @dataclass(frozen=True)
 class Amounts:
-    """Volume in mm³, length in mm, mass in g, and the cost in € with its shares."""
+    """What a plan takes."""
 
+    #: filament in mm³, in mm of its length, and in g
     volume_mm3: float
     length_mm: float
     mass_g: float
+    #: € in all, and the shares it is the sum of
     cost: float
     cost_material: float
     cost_machine: float
     cost_power: float
     cost_failed: float
-
-    def as_dict(self) -> dict[str, float]:
-        return asdict(self)
+    #: time in s
+    seconds: float
 
 
 def amounts(length: float, seconds: float, material: Material, machine: Machine) -> Amounts:
     """Amounts for a length of filament (mm) and a time (s).
 
-    cost = (mass · price + time · (machine rate + power · tariff)) / ((1 − failed share of the
-    machine) · (1 − that of the material))
+    cost = (mass · price + time · (machine rate + power · tariff)) · `lost_factor`
     """
-    volume = length * math.pi * material.diameter**2 / 4.0
+    volume = length * material.section
     mass = volume / 1000.0 * material.density
-    hours = seconds / 3600.0
     stuff = mass / 1000.0 * material.price
-    work = hours * machine.hourly_rate
-    power = hours * machine.power / 1000.0 * machine.tariff
-    whole = (stuff + work + power) / (
-        (1.0 - machine.failed_share / 100.0) * (1.0 - material.failed_share / 100.0)
+    work = seconds / 3600.0 * machine.hourly_rate
+    power = seconds * cost_per_second(machine) - work
+    whole = (stuff + work + power) * lost_factor(machine, material)
+    return Amounts(
+        volume, length, mass, whole, stuff, work, power, whole - stuff - work - power, seconds
     )
-    return Amounts(volume, length, mass, whole, stuff, work, power, whole - stuff - work - power)
+
+
+def cost_per_second(machine: Machine) -> float:
+    """Machine and electricity in €/s."""
+    return (machine.hourly_rate + machine.power / 1000.0 * machine.tariff) / 3600.0
+
+
+def lost_factor(machine: Machine, material: Material) -> float:
+    """By how much good parts cost more for those that fail."""
+    return 1 / ((1 - machine.failed_share / 100) * (1 - material.failed_share / 100))
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ import numpy as np
 import shapely
 
 from northpace.moves import FOOTING, ROOF, SUPPORT, Moves
+from northpace.paths.travel.lay import Rows
 
 
 @dataclass(frozen=True)
@@ -22,7 +23,9 @@ class Strength:
     stiffness: np.ndarray
 
 
-def strength(areas: np.ndarray, moves: Moves, heights: np.ndarray, smooth: int = 8) -> Strength:
+def strength(
+    areas: np.ndarray, moves: Moves | Rows, heights: np.ndarray, smooth: int = 8
+) -> Strength:
     """Proxies from outlines (N,) and the move table. Layers of a few neighbours are taken together,
     as a pattern that turns from layer to layer only holds over several.
     """

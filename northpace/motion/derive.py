@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from northpace.motion.pace import safe_flow
+from northpace.motion.speeds import safe_flow
 from northpace.paths.bead import area
 from northpace.spec import PlanSpec
 
@@ -46,6 +46,23 @@ PUSHES = {
     "first_layer_acceleration": 0.3,
     "travel_acceleration": 1.3,
 }
+
+
+#: What `sections` and `reference_height` read, beside machine and material.
+SECTION_SETTINGS = (
+    "surface.kind",
+    "surface.stack",
+    "surface.layer_height",
+    "surface.least_height",
+    "surface.greatest_height",
+    "body.outer_width",
+    "body.inner_width",
+    "body.solid_width",
+    "body.top_width",
+    "body.infill_width",
+    "body.bridge_width",
+    "supports.width",
+)
 
 
 def reference_height(spec: PlanSpec) -> float:

@@ -10,14 +10,8 @@ import numpy as np
 
 from northpace.motion.derive import PUSHES, RUNS, reference_height, sections
 from northpace.motion.kinematics import limits_of, peaks
-from northpace.motion.pace import (
-    ACCELERATIONS,
-    LIFT_SPEED,
-    Timed,
-    acceleration_of,
-    safe_flow,
-    short_loops,
-)
+from northpace.motion.pace import LIFT_SPEED, Timed
+from northpace.motion.speeds import ACCELERATIONS, acceleration_of, safe_flow, short_loops
 from northpace.moves import (
     BRIDGE,
     FOOTING,

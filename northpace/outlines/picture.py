@@ -6,7 +6,7 @@ import numpy as np
 import shapely
 
 from northpace.outlines.sections import sections
-from northpace.part.solid import Placed
+from northpace.part.place import Placed
 
 LINES = 22
 #: The view: turned about z, then seen from this height.

@@ -9,9 +9,9 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from northpace.outlines.polygons import EMPTY, difference, offset
+from northpace.geometry.polygons import EMPTY, difference, offset
 from northpace.outlines.sections import sections
-from northpace.part.solid import Placed
+from northpace.part.place import Placed
 
 MOST_LEVELS = 500
 #: How thick the part is behind its outline: looked at on this many levels, at these depths (mm).

@@ -10,7 +10,8 @@ import manifold3d as m3
 import numpy as np
 
 from northpace.errors import InputError
-from northpace.part.solid import Placed, binary_stl
+from northpace.part.place import Placed
+from northpace.part.stl import binary_stl
 
 #: How far the foot reaches beyond the slice (mm), and how many layers it has.
 FOOT_REACH = 3.0

@@ -9,8 +9,8 @@ import manifold3d as m3
 import numpy as np
 import shapely
 
-from northpace.outlines.polygons import EMPTY, Pieces, explode, offset
-from northpace.part.solid import Placed
+from northpace.geometry.polygons import EMPTY, Pieces, explode, offset
+from northpace.part.place import Placed
 
 #: Detail finer than this (mm) is tessellation; it would only cost time.
 SIMPLIFY = 0.01

@@ -7,10 +7,11 @@ import numpy as np
 import shapely
 
 from northpace.errors import InputError
-from northpace.outlines.polygons import EMPTY, threaded
+from northpace.geometry.polygons import EMPTY, threaded
 from northpace.outlines.sections import sections
 from northpace.part.faces import marked_face, neighbours
-from northpace.part.solid import Placed, mesh_arrays
+from northpace.part.place import Placed
+from northpace.part.stl import mesh_arrays
 from northpace.spec import Region
 
 #: Facets steeper than this (share of their normal that is upright) have nothing under or over them.

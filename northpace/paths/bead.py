@@ -10,7 +10,6 @@ from typing import TypeVar
 import numpy as np
 
 Number = TypeVar("Number", float, np.ndarray)
-
 _ROUND = 1.0 - np.pi / 4.0
 
 

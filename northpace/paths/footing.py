@@ -7,11 +7,11 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
+from northpace.geometry.polygons import offset, rings_of
+from northpace.geometry.scanline import fill_lines
 from northpace.moves import FOOTING
-from northpace.outlines.polygons import offset, rings_of
 from northpace.outlines.sections import Outlines
 from northpace.paths.bead import area, spacing, width_for
-from northpace.paths.scanline import fill_lines
 from northpace.paths.table import PathTable, path_table
 from northpace.spec import Footing, Machine
 

@@ -11,12 +11,12 @@ import numba
 import numpy as np
 import shapely
 
-from northpace.outlines.polygons import Pieces, difference, explode, intersection, rings_of, union
+from northpace.geometry.crossing import edges_of
+from northpace.geometry.polygons import Pieces, difference, explode, intersection, rings_of, union
 from northpace.outlines.volumes import volume_sections
-from northpace.part.solid import Placed
-from northpace.paths.crossing import edges_of
-from northpace.paths.lay import Rows
-from northpace.spec import PlanSpec, Region, local_settings
+from northpace.part.place import Placed
+from northpace.paths.travel.lay import Rows
+from northpace.spec import Region, local_settings
 
 #: Settings of a region that change how fast or how much is laid, not where.
 PACE_SETTINGS = tuple(
@@ -39,9 +39,11 @@ class Places:
     def nbytes(self) -> int:
         return sum(16 * int(shapely.get_num_coordinates(areas).sum()) for areas in self.sections)
 
-    def say(self, kind: str) -> bool:
-        """Whether a region says something about attention, seam or support."""
-        return any(getattr(region, kind) for region in self.regions)
+    def among(self, regions: tuple[Region, ...]) -> Places:
+        """The places of these regions, which lie where some of its own do."""
+        where = {region.model_dump_json(): k for k, region in enumerate(self.regions)}
+        found = [where[region.volume().model_dump_json()] for region in regions]
+        return Places(regions, tuple(self.sections[k] for k in found))
 
     def areas(self, kind: str, value: str) -> np.ndarray | None:
         """(N,) areas of the regions that say ``value`` about attention, seam or support,
@@ -143,9 +145,10 @@ class Places:
 NO_PLACES = Places((), ())
 
 
-def places_of(spec: PlanSpec, placed: Placed, tops: np.ndarray, heights: np.ndarray) -> Places:
-    """The regions of a plan, cut at the middle of its layers."""
-    regions = spec.body.regions
+def places_of(
+    regions: tuple[Region, ...], placed: Placed, tops: np.ndarray, heights: np.ndarray
+) -> Places:
+    """Regions, cut at the middle of layers (N,)."""
     return Places(
         regions, tuple(volume_sections(region, placed, tops - heights / 2) for region in regions)
     )

@@ -16,8 +16,8 @@ class PathTable:
     footing and supports), rank (P,) order inside an island, feature (P,) code, closed (P,), width
     (K,) of the bead at every point and height (P,) in mm; z (P,) top of the bead in mm where that
     is not the top of its layer, else NaN; fixed (P,) whether it has to be laid from its first point
-    to its last; cause (P,) number of the reason why it is solid (see `northpace.paths.why`), −1 for
-    none.
+    to its last; cause (P,) number of the reason why it is solid (see
+    `northpace.paths.fill.why`), −1 for none.
     """
 
     points: np.ndarray

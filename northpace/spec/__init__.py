@@ -8,17 +8,23 @@ heights), `body` (walls, solid, infill), `supports`, `plan` (the rest a maker se
 `local` says what holds there; `whole` puts the groups together, `texts` reads and lists them.
 """
 
-from northpace.spec.bands import Band, Edge
-from northpace.spec.body import Body, Patch
+from northpace.spec.by_layer import ByLayer, local_settings, with_changes
 from northpace.spec.declare import Group, setting
-from northpace.spec.local import ByLayer, local_settings, with_changes
-from northpace.spec.plan import Ends, Footing, HeatAir, Limits, Pace, Placement
-from northpace.spec.regions import Region
-from northpace.spec.supports import SupportMark, Supports
-from northpace.spec.surface import Mark, Pin, SeamMark, Surface
-from northpace.spec.texts import GROUP_TITLES, digest, settings, spec_from, with_settings
+from northpace.spec.groups.body import Body, Patch
+from northpace.spec.groups.ends import Ends
+from northpace.spec.groups.footing import Footing
+from northpace.spec.groups.heat import HeatAir
+from northpace.spec.groups.limits import Limits
+from northpace.spec.groups.machine import Machine
+from northpace.spec.groups.material import FanStage, FlowPoint, Material
+from northpace.spec.groups.pace import Pace
+from northpace.spec.groups.placement import Placement
+from northpace.spec.groups.supports import SupportMark, Supports
+from northpace.spec.groups.surface import Mark, Pin, SeamMark, Surface
+from northpace.spec.places.bands import Band, Edge
+from northpace.spec.places.regions import Region
+from northpace.spec.read import GROUP_TITLES, digest, settings, spec_from, with_settings
 from northpace.spec.whole import PlanSpec, resolve_heat
-from northpace.spec.workshop import FanStage, FlowPoint, Machine, Material
 
 __all__ = [
     "Band",

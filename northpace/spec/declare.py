@@ -4,7 +4,7 @@ it is left open.
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -51,9 +51,21 @@ def setting(
     return Field(default, description=help, json_schema_extra=extra, **bounds)
 
 
+class Undeclared(AttributeError):
+    """A stage read a setting it did not declare; see `northpace.spec.portion`."""
+
+
 class Group(BaseModel):
     """A group of settings; unknown names are refused so that a misspelt setting never passes
     silently.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
+
+    if not TYPE_CHECKING:
+
+        def __getattr__(self, name: str) -> Any:
+            """Only reached for what is not there: a setting that a portion leaves out."""
+            if name in type(self).model_fields:
+                raise Undeclared(f"{type(self).__name__}.{name} was not declared by its stage")
+            return super().__getattr__(name)

@@ -6,13 +6,19 @@ import math
 
 from pydantic import model_validator
 
-from northpace.spec.body import Body
 from northpace.spec.declare import Group
-from northpace.spec.plan import Ends, Footing, HeatAir, Limits, Pace, Placement
-from northpace.spec.regions import region_contradictions
-from northpace.spec.supports import Supports
-from northpace.spec.surface import Surface, height_contradictions
-from northpace.spec.workshop import Machine, Material
+from northpace.spec.groups.body import Body
+from northpace.spec.groups.ends import Ends
+from northpace.spec.groups.footing import Footing
+from northpace.spec.groups.heat import HeatAir
+from northpace.spec.groups.limits import Limits
+from northpace.spec.groups.machine import Machine
+from northpace.spec.groups.material import Material
+from northpace.spec.groups.pace import Pace
+from northpace.spec.groups.placement import Placement
+from northpace.spec.groups.supports import Supports
+from northpace.spec.groups.surface import Surface, height_contradictions
+from northpace.spec.places.regions import region_contradictions
 
 #: Settings that are the width of a laid bead.
 WIDTHS = (
@@ -24,6 +30,20 @@ WIDTHS = (
     ("body", "first_layer_width"),
     ("footing", "skirt_width"),
     ("supports", "width"),
+)
+
+
+#: What `PlanSpec.tallest` reads.
+TALLEST = (
+    "surface.first_layer_height",
+    "surface.layer_height",
+    "surface.greatest_height",
+    "surface.kind",
+    "surface.stack",
+    "surface.pins",
+    "surface.bands",
+    "machine.nozzle",
+    "machine.greatest_height",
 )
 
 

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from django.db import models
 
+from northpace.plan.source import Source
+from service.files import fetch
+
 
 class Part(models.Model):
     """A mesh file of a workshop. The file is kept as it came; ``mesh_key`` is the mended solid."""
@@ -33,3 +36,8 @@ class Part(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def source(self) -> Source:
+        """The file as plans are made from it; read only when something of it is not known yet."""
+        return Source(self.filename, self.checksum, lambda: fetch(self.file_key))

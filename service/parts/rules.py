@@ -12,10 +12,11 @@ from django.db import transaction
 from northpace.errors import InputError
 from northpace.outlines.picture import contour_picture
 from northpace.part.body import MOST_BYTES
-from northpace.part.solid import binary_stl, flat_faces, mesh_arrays
+from northpace.part.place import flat_faces
+from northpace.part.stl import binary_stl, mesh_arrays
 from northpace.spec import PlanSpec
 from service.core import pipeline
-from service.files import fetch, keep
+from service.files import keep
 from service.parts.models import Part
 from service.queue import later
 from service.workshop.models import Workshop
@@ -56,9 +57,8 @@ def take_in(workshop: Workshop, filename: str, data: bytes, read_now: bool = Fal
 def read(part: Part) -> None:
     """Read, mend and measure a part; what is wrong with it becomes its message."""
     try:
-        data = fetch(part.file_key)
-        solid = pipeline().part(data, part.filename)
-        placed = pipeline().placed(data, part.filename, PlanSpec())
+        solid = pipeline().part(part.source)
+        placed = pipeline().placed(part.source, PlanSpec())
         part.mesh_key = keep(binary_stl(*mesh_arrays(solid.bodies)[:2]), ".stl")
         part.facts = facts_of(solid, placed)
         part.picture = contour_picture(placed)

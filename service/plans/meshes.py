@@ -13,7 +13,6 @@ from northpace.outlines.sections import sections
 from northpace.outlines.volumes import volume_sections
 from northpace.spec import spec_from
 from service.core import pipeline
-from service.files import fetch
 from service.parts.models import Part
 from service.plans import rules
 from service.plans.models import Plan
@@ -35,14 +34,13 @@ def change_mesh(plan: Plan, part: Part) -> tuple[list[str], int | None]:
         )
     before, latest = rules.last_exact(plan), plan.latest
     settings: dict[str, Any] = {group: dict(values) for group, values in latest.settings.items()}
-    data = fetch(part.file_key)
     spec = rules.resolve(
         {group: values for group, values in settings.items() if group == "place"},
         latest.nozzle,
         latest.material,
         latest.spool,
     )
-    placed = pipeline().placed(data, part.filename, spec)
+    placed = pipeline().placed(part.source, spec)
     left_out = _heights(settings, placed.height) + _volumes(settings, latest.spec, placed)
     with transaction.atomic():
         plan.part = part

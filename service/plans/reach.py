@@ -13,7 +13,6 @@ from northpace.material.amounts import parts_per_spool
 from northpace.material.spools import reach
 from northpace.spec import spec_from
 from service.core import pipeline
-from service.files import fetch
 from service.plans import rules
 from service.plans.models import Plan
 from service.workshop.models import Spool
@@ -54,8 +53,7 @@ def spools_reach(
     )
     share = parts_per_spool(sum(free), float(report["filament"]["mass_g"]))
     ways = pipeline().lighter(
-        fetch(plan.part.file_key),
-        plan.part.filename,
+        plan.part.source,
         spec,
         np.array(layers["heights_mm"]),
         share.lighter_for_one_more_g,

@@ -16,18 +16,20 @@ from django.utils import timezone
 
 from northpace import VERSION
 from northpace.errors import InputError
-from northpace.layers.attention import told_apart
-from northpace.layers.shape import shape_table
-from northpace.layers.surface import facets_from
+from northpace.estimate.quick import correction_of, quick
+from northpace.estimate.rates import Correction
+from northpace.heights.attention import told_apart
+from northpace.heights.shape import shape_table
+from northpace.heights.surface import facets_from
 from northpace.motion.derive import derived
 from northpace.moves import browser_bytes
-from northpace.part.solid import check_size, mesh_arrays
-from northpace.pipeline import Cancelled
+from northpace.part.place import check_size
+from northpace.part.stl import mesh_arrays
+from northpace.plan.pipeline import Cancelled
 from northpace.spec import GROUP_TITLES, PlanSpec, digest, spec_from
 from northpace.spec import settings as every_setting
-from northpace.tradeoff.quick import Correction, correction_of, quick
 from service.core import pipeline
-from service.files import fetch, keep
+from service.files import keep
 from service.parts.models import Part
 from service.plans.models import Acknowledgement, Plan, PlanVersion, Search
 from service.queue import later
@@ -246,8 +248,7 @@ def compute(version_id: int) -> None:
 
     try:
         result = pipeline().plan(
-            fetch(part.file_key),
-            part.filename,
+            part.source,
             spec_from(version.spec),
             {
                 "part": part.name,
@@ -405,8 +406,7 @@ def try_out(plan: Plan, spec: PlanSpec) -> dict[str, Any]:
     result = (
         pipeline()
         .plan(
-            fetch(plan.part.file_key),
-            plan.part.filename,
+            plan.part.source,
             spec,
             correction=correction_for(plan, spec),
         )
@@ -492,9 +492,9 @@ def correction_for(plan: Plan, spec: PlanSpec) -> Correction | None:
     exact = last_exact(plan)
     if exact is None or exact.report is None or exact.spec["place"] != spec.place.model_dump():
         return None
-    data = fetch(plan.part.file_key)
-    own = pipeline().settled(data, plan.part.filename, spec_from(exact.spec), exact.correction)
-    found = correction_of(exact.report, pipeline().profile(data, plan.part.filename, own), own)
+    source = plan.part.source
+    own = pipeline().settled(source, spec_from(exact.spec), exact.correction)
+    found = correction_of(exact.report, pipeline().profile(source, own), own)
     # a hundredth is as much as it is worth, and similar versions then share what is computed from
     # it
     return {
@@ -505,17 +505,16 @@ def correction_for(plan: Plan, spec: PlanSpec) -> Correction | None:
 
 def quick_figures(plan: Plan, spec: PlanSpec) -> dict[str, Any]:
     """The ≈ figures of a spec for the plan's part: its heights, surface, time and mass."""
-    part = plan.part
-    data = fetch(part.file_key)
-    placed = pipeline().placed(data, part.filename, spec)
+    source = plan.part.source
+    placed = pipeline().placed(source, spec)
     check_size(placed, spec.machine)
     correction = correction_for(plan, spec)
-    spec = pipeline().settled(data, part.filename, spec, correction)
+    spec = pipeline().settled(source, spec, correction)
     shape, table = (
-        pipeline().profile(data, part.filename, spec),
-        pipeline().surface(data, part.filename, spec),
+        pipeline().profile(source, spec),
+        pipeline().surface(source, spec),
     )
-    stack = pipeline().stack(data, part.filename, spec, correction)
+    stack = pipeline().stack(source, spec, correction)
     out = quick(shape, spec, stack.heights, correction).figures(spec)
     out["layers"].update(stack.layers)
     out["surface"] = stack.figures(table, spec)
@@ -524,9 +523,8 @@ def quick_figures(plan: Plan, spec: PlanSpec) -> dict[str, Any]:
 
 def frontier_points(plan: Plan, spec: PlanSpec, measure: str, points: int) -> dict[str, Any]:
     """The frontier of a plan's part under its rules, without the heights of every point."""
-    data = fetch(plan.part.file_key)
     found = pipeline().frontier(
-        data, plan.part.filename, spec, correction_for(plan, spec), (measure,), points
+        plan.part.source, spec, correction_for(plan, spec), (measure,), points
     )
     return found.as_dict(heights=False)
 
@@ -538,7 +536,7 @@ def stage_shape(plan: Plan, spec: PlanSpec) -> bytes:
     Columns: x, y, z (mm), slope (smooth n_z), body, flat (0 or 1), attention (0 hidden, 1 ordinary,
     2 seen). The schema's metadata has the matrix from file to bed coordinates.
     """
-    placed = pipeline().placed(fetch(plan.part.file_key), plan.part.filename, spec)
+    placed = pipeline().placed(plan.part.source, spec)
     vertices, faces, owner = mesh_arrays(
         tuple(told_apart(body, spec.body.regions) for body in placed.bodies)
     )

@@ -11,13 +11,12 @@ from django.db import transaction
 from django.utils import timezone
 
 from northpace.errors import InputError
-from northpace.pipeline import Cancelled
-from northpace.proposals import Alternative, propose
+from northpace.plan.pipeline import Cancelled
+from northpace.proposals.held import Held, held_now
+from northpace.proposals.search import Alternative, propose
 from northpace.spec import settings as every_setting
 from northpace.spec import spec_from
-from northpace.tradeoff.held import Held, held_now
 from service.core import pipeline
-from service.files import fetch
 from service.plans import rules
 from service.plans.models import Plan, PlanVersion, Search
 from service.queue import later
@@ -89,8 +88,7 @@ def run(search_id: int) -> None:
     try:
         found = propose(
             pipeline(),
-            fetch(plan.part.file_key),
-            plan.part.filename,
+            plan.part.source,
             spec,
             lambda report, height: limits(search.held, report, spec, height),
             correction,

@@ -11,7 +11,7 @@ from northpace.errors import InputError
 from northpace.outlines.sample_slice import test_slice
 from northpace.spec import spec_from
 from service.core import pipeline
-from service.files import fetch, keep_picture
+from service.files import keep_picture
 from service.parts import rules as part_rules
 from service.plans import rules
 from service.plans.models import Plan, TestSlice
@@ -29,7 +29,7 @@ def make_slice(plan: Plan, low: float, high: float) -> TestSlice:
         )
     spec = spec_from(version.spec)
     part = plan.part
-    placed = pipeline().placed(fetch(part.file_key), part.filename, spec)
+    placed = pipeline().placed(part.source, spec)
     layers = version.report["layers"]
     cut = test_slice(
         placed,

@@ -8,15 +8,20 @@ import manifold3d as m3
 import numpy as np
 import shapely
 
-from northpace.layers.even import even_heights
+from northpace.geometry.polygons import Pieces
 from northpace.moves import FOOTING, TRAVEL
-from northpace.outlines.sections import Outlines, cut
+from northpace.outlines.sections import Outlines
 from northpace.paths.bead import area
-from northpace.paths.build import Built, build_paths
-from northpace.paths.lay import Rows
-from northpace.pipeline import Pipeline
+from northpace.paths.fill.areas import FillAreas
+from northpace.paths.footing import Foot
+from northpace.paths.supports.stands import Stands
+from northpace.paths.travel.lay import Rows
+from northpace.plan.cache import StageCache
+from northpace.plan.run import Run
+from northpace.plan.stage import Request
+from northpace.plan.stages import heights, paths
 from northpace.spec import PlanSpec, with_settings
-from tests.core.shapes import stl
+from tests.core.shapes import source
 
 
 @dataclass(frozen=True)
@@ -25,11 +30,12 @@ class Laid:
 
     spec: PlanSpec
     outlines: Outlines
-    built: Built
-
-    @property
-    def rows(self) -> Rows:
-        return self.built.rows
+    rows: Rows
+    areas: FillAreas
+    stands: Stands
+    foot: Foot
+    #: what of the outline is too thin for any bead
+    missing: Pieces
 
     def ends(self) -> np.ndarray:
         """(M, 2) ends of all moves in mm from the middle of the bed."""
@@ -74,16 +80,13 @@ class Laid:
 def lay_out(solid: m3.Manifold, *pairs: str) -> Laid:
     """Lay the paths of a solid with some settings changed."""
     spec = with_settings(PlanSpec(), list(pairs))
-    pipeline, data = Pipeline(), stl(solid)
-    placed = pipeline.placed(data, "a.stl", spec)
-    outlines = cut(
-        placed,
-        even_heights(placed.height, spec.surface, spec.machine),
-        spec.surface.outline_offset,
-        spec.surface.first_layer_offset,
-    )
+    run = Run(StageCache(), Request(source(solid), spec))
     return Laid(
         spec,
-        outlines,
-        build_paths(pipeline.cache, outlines, "outlines", placed, "placed", spec, lambda: None),
+        run(heights.outlines),
+        run(paths.rows),
+        run(paths.areas),
+        run(paths.stands),
+        run(paths.footing),
+        run(paths.gaps).missing,
     )

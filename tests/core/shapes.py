@@ -5,8 +5,9 @@ from __future__ import annotations
 import manifold3d as m3
 import numpy as np
 
-from northpace.part.solid import binary_stl
-from northpace.pipeline import Pipeline
+from northpace.part.stl import binary_stl
+from northpace.plan.pipeline import Pipeline
+from northpace.plan.source import Source
 
 #: One for all tests that only want a plan: what several of them plan, above all the sample parts,
 #: is computed once.
@@ -52,3 +53,8 @@ def knob(radius: float = 8.0, foot: float = 4.0) -> m3.Manifold:
         m3.Manifold.sphere(radius, 96).translate((0, 0, foot)).trim_by_plane((0.0, 0.0, 1.0), foot)
     )
     return ball + m3.Manifold.cylinder(foot + 0.01, radius, radius, 96)
+
+
+def source(solid: m3.Manifold) -> Source:
+    """A solid as the file a plan is made from."""
+    return Source.of(stl(solid), "a.stl")

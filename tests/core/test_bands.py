@@ -13,10 +13,10 @@ from hypothesis import strategies as st
 
 from northpace.errors import InputError
 from northpace.moves import INFILL, INNER, OUTER, SOLID, TOP
-from northpace.pipeline import Pipeline
+from northpace.plan.pipeline import Pipeline
 from northpace.spec import Band, PlanSpec, spec_from, with_settings
-from northpace.spec.bands import merged, repeated
-from tests.core.shapes import cube, stl
+from northpace.spec.places.bands import merged, repeated
+from tests.core.shapes import cube, source
 
 PIPELINE = Pipeline()
 
@@ -32,7 +32,7 @@ def changes(**values) -> dict:
 
 
 def plan(solid, *pairs):
-    return PIPELINE.plan(stl(solid), "a.stl", with_settings(PlanSpec(), list(pairs)))
+    return PIPELINE.plan(source(solid), with_settings(PlanSpec(), list(pairs)))
 
 
 def commands(text: bytes) -> list[tuple[int, str]]:
@@ -263,7 +263,7 @@ class Bands(unittest.TestCase):
             ),
         )
         spec = with_settings(PlanSpec(), [tied])
-        done = PIPELINE.settled(stl(cube(12)), "a.stl", spec)
+        done = PIPELINE.settled(source(cube(12)), spec)
         self.assertEqual(
             [(round(b.from_mm, 6), round(b.to_mm, 6)) for b in done.surface.bands],
             [(0.6, 6), (8, 10)],
@@ -271,9 +271,13 @@ class Bands(unittest.TestCase):
         # a point moves with the part
         scaled = with_settings(PlanSpec(), [tied, "place.scale_z=200"])
         self.assertEqual(
-            round(PIPELINE.settled(stl(cube(12)), "a.stl", scaled).surface.bands[1].from_mm, 6), 16
+            round(
+                PIPELINE.settled(source(cube(12)), scaled).surface.bands[1].from_mm,
+                6,
+            ),
+            16,
         )
-        same = PIPELINE.plan(stl(cube(12)), "a.stl", spec)
+        same = PIPELINE.plan(source(cube(12)), spec)
         self.assertEqual(same.outlines.heights.tolist(), plan(cube(12)).outlines.heights.tolist())
 
     def test_contradictions_in_a_sentence(self):

@@ -2,10 +2,10 @@
 
 import unittest
 
-from northpace.compare import compare, lanes_of
-from northpace.pipeline import Pipeline
+from northpace.plan.compare import compare, lanes_of
+from northpace.plan.pipeline import Pipeline
 from northpace.spec import PlanSpec, with_settings
-from tests.core.shapes import knob, stl
+from tests.core.shapes import knob, source
 
 PIPELINE = Pipeline()
 
@@ -31,7 +31,7 @@ class Compare(unittest.TestCase):
             ),
             with_settings(PlanSpec(), [band]),
         ]
-        cls.reports = [PIPELINE.plan(stl(knob()), "a.stl", spec).report for spec in cls.specs]
+        cls.reports = [PIPELINE.plan(source(knob()), spec).report for spec in cls.specs]
         cls.found = compare(cls.reports, [spec.model_dump() for spec in cls.specs])
 
     def test_against_itself_there_is_nothing(self):

@@ -6,10 +6,10 @@ import manifold3d as m3
 import numpy as np
 import shapely
 
+from northpace.geometry.polygons import offset
 from northpace.moves import FOOTING, INFILL
-from northpace.outlines.polygons import offset
 from northpace.paths.bead import area, spacing
-from northpace.pipeline import Pipeline
+from northpace.plan.pipeline import Pipeline, Source
 from northpace.spec import PlanSpec, with_settings
 from tests.core.shapes import cube, stl, torus
 
@@ -34,7 +34,8 @@ def expected_per_layer(plan):
 
 def solid_plan(solid, *pairs):
     return Pipeline().plan(
-        stl(solid), "part.stl", with_settings(PlanSpec(), ["body.infill_density=100", *pairs])
+        Source.of(stl(solid), "part.stl"),
+        with_settings(PlanSpec(), ["body.infill_density=100", *pairs]),
     )
 
 
@@ -87,8 +88,7 @@ class Conservation(unittest.TestCase):
         for pattern in ("lines", "grid"):
             for density in (5, 15, 40, 80):
                 plan = Pipeline().plan(
-                    stl(cube(40)),
-                    "p.stl",
+                    Source.of(stl(cube(40)), "p.stl"),
                     with_settings(
                         PlanSpec(),
                         [

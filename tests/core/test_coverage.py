@@ -9,13 +9,13 @@ import numpy as np
 import shapely
 
 from demo.shapes import letters
+from northpace.geometry.polygons import offset
 from northpace.moves import GAP, INNER, OUTER, TOP
 from northpace.moves import SOLID as SOLID_BEAD
-from northpace.outlines.polygons import offset
-from northpace.pipeline import Pipeline
+from northpace.plan.pipeline import Pipeline
 from northpace.spec import PlanSpec, with_settings
 from tests.core.paths import lay_out
-from tests.core.shapes import cube, stl
+from tests.core.shapes import cube, source
 
 SOLID = ("body.infill_density=100", "footing.skirt_loops=0")
 
@@ -91,14 +91,12 @@ class Coverage(unittest.TestCase):
             self.assertGreater(share, 0.96, f"{thick:.3f} mm")
             self.assertLess(share, 1.03, f"{thick:.3f} mm")
             # but for the corners of its ends nothing is missing
-            self.assertLess(shapely.area(laid.built.missing.polygons).max(initial=0), 0.05)
+            self.assertLess(shapely.area(laid.missing.polygons).max(initial=0), 0.05)
 
     def test_without_thin_beads_thin_parts_are_missing(self):
         solid = ribs([0.4, 3.0])
         missing = [
-            shapely.area(
-                lay_out(solid, *SOLID, f"body.thin_beads={fit}").built.missing.polygons
-            ).sum()
+            shapely.area(lay_out(solid, *SOLID, f"body.thin_beads={fit}").missing.polygons).sum()
             for fit in ("true", "false")
         ]
         self.assertLess(missing[0], 0.1)
@@ -136,8 +134,7 @@ class Slot(unittest.TestCase):
     def found(self, *pairs):
         solid = m3.Manifold.cube((30.0, self.THICK, 4.0))
         plan = Pipeline().plan(
-            stl(solid),
-            "a.stl",
+            source(solid),
             with_settings(
                 PlanSpec(),
                 [

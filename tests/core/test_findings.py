@@ -8,9 +8,11 @@ from dataclasses import replace
 import manifold3d as m3
 import numpy as np
 
-from northpace.checks.mesh import mesh_findings
+from northpace.checks.facts import Facts
+from northpace.checks.rebuilt import rebuilt
+from northpace.plan.source import Source
 from northpace.spec import PlanSpec, with_settings
-from tests.core.shapes import PIPELINE, cube, knob, stl
+from tests.core.shapes import PIPELINE, cube, knob, source, stl
 from tests.core.test_travel import lettering
 
 
@@ -215,7 +217,7 @@ class EveryFinding(unittest.TestCase):
             FOUND[key] = {
                 f.code: f
                 for f in PIPELINE.plan(
-                    stl(solid), "a.stl", with_settings(PlanSpec(), list(pairs))
+                    source(solid), with_settings(PlanSpec(), list(pairs))
                 ).findings
             }
         return FOUND[key]
@@ -268,7 +270,9 @@ class Files(unittest.TestCase):
     """What is found in the file itself."""
 
     def codes(self, data):
-        return {f.code: f.severity for f in PIPELINE.plan(data, "a.stl", PlanSpec()).findings}
+        return {
+            f.code: f.severity for f in PIPELINE.plan(Source.of(data, "a.stl"), PlanSpec()).findings
+        }
 
     def test_mended(self):
         whole = stl(cube(8))
@@ -278,21 +282,20 @@ class Files(unittest.TestCase):
 
     def test_rebuilt(self):
         # what the mender leaves when nothing could close the surface
-        part = PIPELINE.part(stl(cube(8)), "a.stl")
+        part = PIPELINE.part(source(cube(8)))
+        doubtful = replace(part, doubtful=True)
         self.assertEqual(
-            [(f.code, f.severity) for f in mesh_findings(replace(part, doubtful=True))],
+            [(f.code, f.severity) for f in rebuilt.run(Facts.only(part=doubtful))],
             [("rebuilt", "stop")],
         )
-        self.assertEqual(mesh_findings(part), [])
+        self.assertEqual(rebuilt.run(Facts.only(part=part)), [])
 
 
 class Measured(unittest.TestCase):
     def findings(self, solid, *pairs):
         return {
             f.code: f
-            for f in PIPELINE.plan(
-                stl(solid), "a.stl", with_settings(PlanSpec(), list(pairs))
-            ).findings
+            for f in PIPELINE.plan(source(solid), with_settings(PlanSpec(), list(pairs))).findings
         }
 
     def test_areas_and_lengths_are_those_of_the_part(self):
@@ -315,7 +318,7 @@ class Measured(unittest.TestCase):
 
     def test_tiny_patches_say_what_they_cost(self):
         solid, *pairs = next(yes for code, yes, _ in CASES if code == "tiny-solid")
-        plan = PIPELINE.plan(stl(solid), "a.stl", with_settings(PlanSpec(), pairs))
+        plan = PIPELINE.plan(source(solid), with_settings(PlanSpec(), pairs))
         found = next(f for f in plan.findings if f.code == "tiny-solid")
         small = [p for p in plan.report["solid"]["patches"] if p["solid"] and p["area_mm2"] < 12]
         self.assertEqual(len(found.places), min(len(small), 40))

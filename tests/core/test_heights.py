@@ -13,13 +13,14 @@ from hypothesis import strategies as st
 
 from demo.shapes import sample_stl
 from northpace.errors import InputError
-from northpace.layers.fit import Problem, adaptive, best_surface, least_time
-from northpace.layers.limits import within_step_limit
-from northpace.layers.measure import measure
-from northpace.layers.solve import solve, total
+from northpace.heights.fit import HeightTask, adaptive, best_surface, least_time
+from northpace.heights.frontier import even_points
+from northpace.heights.limits import within_step_limit
+from northpace.heights.measure import measure
+from northpace.heights.solve import solve, total
+from northpace.plan.source import Source
 from northpace.spec import PlanSpec, spec_from, with_settings
-from northpace.tradeoff.frontier import even_points
-from tests.core.shapes import PIPELINE, cube, organic, stl, torus
+from tests.core.shapes import PIPELINE, cube, organic, source, stl, torus
 
 
 @lru_cache(maxsize=32)
@@ -53,15 +54,15 @@ def spec_of(*pairs):
 
 
 def table(name, *pairs):
-    return PIPELINE.surface(mesh(name), "a.stl", spec_of(*pairs))
+    return PIPELINE.surface(Source.of(mesh(name), "a.stl"), spec_of(*pairs))
 
 
 def task(name, *pairs):
-    return PIPELINE.task(mesh(name), "a.stl", spec_of(*pairs))
+    return PIPELINE.task(Source.of(mesh(name), "a.stl"), spec_of(*pairs))
 
 
 def stack(name, *pairs):
-    return PIPELINE.stack(mesh(name), "a.stl", spec_of(*pairs))
+    return PIPELINE.stack(Source.of(mesh(name), "a.stl"), spec_of(*pairs))
 
 
 def even(name, height=20):
@@ -85,7 +86,7 @@ class ExactFacts(unittest.TestCase):
             self.assertAlmostEqual(even(name).max, 0, delta=1e-9)
 
     def test_the_same_from_the_whole_plan(self):
-        report = PIPELINE.plan(mesh("sphere"), "a.stl", PlanSpec()).report
+        report = PIPELINE.plan(Source.of(mesh("sphere"), "a.stl"), PlanSpec()).report
         self.assertAlmostEqual(report["surface"]["mean_um"], 100, delta=3)
         self.assertAlmostEqual(report["surface"]["p95_um"], 190, delta=5.7)
         self.assertEqual(len(report["layers"]["error_um"]), report["layers"]["count"])
@@ -104,7 +105,7 @@ class ExactFacts(unittest.TestCase):
         formula = h * low / radius + 0.5 / radius * h**2 * (1 - (low / radius) ** 2)
         self.assertAlmostEqual(1000 * formula, 142.04, delta=0.01)
         inward = radius - np.hypot(np.sqrt(radius**2 - high**2), low)
-        ball = PIPELINE.surface(stl(m3.Manifold.sphere(radius, 400)), "a.stl", PlanSpec())
+        ball = PIPELINE.surface(source(m3.Manifold.sphere(radius, 400)), PlanSpec())
         layers = measure(ball, np.full(50, 20))
         k = round((radius + low) / h)  # layers are counted from the south pole
         z = k * h - radius
@@ -118,7 +119,7 @@ class ExactFacts(unittest.TestCase):
         self.assertGreater(inward, out)
 
     def test_tessellation_does_not_show(self):
-        coarse = PIPELINE.surface(stl(m3.Manifold.sphere(25.0, 72)), "a.stl", PlanSpec())
+        coarse = PIPELINE.surface(source(m3.Manifold.sphere(25.0, 72)), PlanSpec())
         fine = table("sphere")
         z = np.arange(300, 4700, 37)
         np.testing.assert_allclose(coarse.steepest[z], fine.steepest[z], atol=0.012)
@@ -127,7 +128,7 @@ class ExactFacts(unittest.TestCase):
         wedge = m3.Manifold.hull_points(
             [[x, y, z] for x, z in ((0, 0), (40, 0), (40, 20), (30, 40), (0, 40)) for y in (0, 40)]
         )
-        found = PIPELINE.surface(stl(wedge), "a.stl", PlanSpec())
+        found = PIPELINE.surface(source(wedge), PlanSpec())
         np.testing.assert_allclose(found.steepest[100:1900], 0, atol=1e-9)
         np.testing.assert_allclose(found.steepest[2100:3900], 10 / np.hypot(10, 20), atol=1e-6)
 
@@ -161,9 +162,10 @@ class Choosing(unittest.TestCase):
             ["surface.kind=best-fit", "surface.target_um=90"],
         ):
             spec = spec_of(*pairs)
-            plan = PIPELINE.plan(mesh("dome-cap"), "a.stl", spec)
+            plan = PIPELINE.plan(Source.of(mesh("dome-cap"), "a.stl"), spec)
             np.testing.assert_array_equal(
-                plan.outlines.heights, PIPELINE.stack(mesh("dome-cap"), "a.stl", spec).heights
+                plan.outlines.heights,
+                PIPELINE.stack(Source.of(mesh("dome-cap"), "a.stl"), spec).heights,
             )
             limit = 0.08 if "adaptive" in pairs[0] else 0.09
             got = plan.report["surface"]["max_um" if "adaptive" in pairs[0] else "p95_um"]
@@ -172,8 +174,7 @@ class Choosing(unittest.TestCase):
     def test_a_cap_is_kept_by_the_exact_plan(self):
         for minutes in (26, 38):
             plan = PIPELINE.plan(
-                mesh("anemometer-cup"),
-                "a.stl",
+                Source.of(mesh("anemometer-cup"), "a.stl"),
                 spec_of("surface.kind=best-fit", f"surface.time_cap_min={minutes}"),
             )
             over = plan.report["time_s"]["total"] - 60 * minutes
@@ -182,7 +183,8 @@ class Choosing(unittest.TestCase):
 
     def test_out_of_reach_is_said_with_its_heights(self):
         plan = PIPELINE.plan(
-            mesh("ball"), "a.stl", spec_of("surface.kind=adaptive", "surface.target_um=40")
+            Source.of(mesh("ball"), "a.stl"),
+            spec_of("surface.kind=adaptive", "surface.target_um=40"),
         )
         self.assertFalse(plan.report["surface"]["reached"])
         low, high = plan.report["surface"]["out_of_reach_mm"][-1]
@@ -198,7 +200,8 @@ class Choosing(unittest.TestCase):
         codes = [
             f["code"]
             for f in PIPELINE.plan(
-                mesh("ball"), "a.stl", spec_of("surface.kind=adaptive", "surface.target_um=90")
+                Source.of(mesh("ball"), "a.stl"),
+                spec_of("surface.kind=adaptive", "surface.target_um=90"),
             ).report["findings"]
         ]
         self.assertNotIn("target-out-of-reach", codes)
@@ -357,7 +360,9 @@ class Rules(unittest.TestCase):
         self.assertLess(free.gap, 0.01)
         codes = [
             f["code"]
-            for f in PIPELINE.plan(mesh("dome-cap"), "a.stl", spec_of(*common)).report["findings"]
+            for f in PIPELINE.plan(Source.of(mesh("dome-cap"), "a.stl"), spec_of(*common)).report[
+                "findings"
+            ]
         ]
         self.assertIn("above-target", codes)
 
@@ -365,7 +370,9 @@ class Rules(unittest.TestCase):
         # of an even plan too: the frontier is that of a best fit under the plan's rules
         for kind in ("even", "best-fit"):
             spec = spec_of(f"surface.kind={kind}", "surface.worst_um=150")
-            found = PIPELINE.frontier(mesh("dome-cap"), "a.stl", spec, measures=("p95",), points=8)
+            found = PIPELINE.frontier(
+                Source.of(mesh("dome-cap"), "a.stl"), spec, measures=("p95",), points=8
+            )
             own = [point for point in found.points if not point.breaks]
             self.assertGreater(len(own), 4)
             self.assertLessEqual(max(point.errors[2] for point in own), 0.15 + 1e-6)
@@ -377,15 +384,13 @@ class Rules(unittest.TestCase):
         mark = 'surface.marks=[{"x":0,"y":20,"z":%s,"spread":180,"attention":"%s"}]'
         body = cube(20) + m3.Manifold.cylinder(10.0, 10.0, 2.0, 96).translate((40, 10, 0))
         data = stl(body)
-        plain = PIPELINE.surface(data, "a.stl", PlanSpec())
+        plain = PIPELINE.surface(Source.of(data, "a.stl"), PlanSpec())
         hidden = PIPELINE.surface(
-            data,
-            "a.stl",
+            Source.of(data, "a.stl"),
             spec_of('surface.marks=[{"x":34,"y":10,"z":5,"spread":25,"attention":"hidden"}]'),
         )
         seen = PIPELINE.surface(
-            data,
-            "a.stl",
+            Source.of(data, "a.stl"),
             spec_of(
                 'surface.marks=[{"x":34,"y":10,"z":5,"spread":25,"attention":"seen"}]',
                 "surface.seen_weight=3",
@@ -401,8 +406,7 @@ class Rules(unittest.TestCase):
         self.assertGreater(measure(seen, layers).mean, measure(plain, layers).mean)
         # a mark moves with the part
         turned = PIPELINE.surface(
-            data,
-            "a.stl",
+            Source.of(data, "a.stl"),
             spec_of(
                 'surface.marks=[{"x":34,"y":10,"z":5,"spread":25,"attention":"hidden"}]',
                 "place.turn_z=70",
@@ -512,7 +516,7 @@ class AgainstBruteForce(unittest.TestCase):
     @given(st.integers(0, 10_000), st.floats(0, 1))
     @settings(max_examples=60, deadline=None)
     def test_a_bound_on_the_sum(self, seed, share):
-        from northpace.layers.fit import _bounded
+        from northpace.heights.fit import _bounded
 
         rules, seconds, error = small(seed)
         everything = every_stack(rules)
@@ -524,7 +528,7 @@ class AgainstBruteForce(unittest.TestCase):
             for s, price in zip(everything, prices, strict=True)
             if price <= limit
         )
-        problem = Problem(
+        problem = HeightTask(
             None,
             rules,
             seconds,
@@ -635,7 +639,9 @@ class Properties(unittest.TestCase):
     def test_the_frontier_is_never_worse_than_even(self):
         for name in SHAPES:
             for measure_name, k in (("mean", 0), ("p95", 1)):
-                found = PIPELINE.frontier(mesh(name), "a.stl", PlanSpec(), measures=(measure_name,))
+                found = PIPELINE.frontier(
+                    Source.of(mesh(name), "a.stl"), PlanSpec(), measures=(measure_name,)
+                )
                 points = [(p.seconds, p.errors[k]) for p in found.points]
                 for height, point in found.even:
                     at_most = [
@@ -660,7 +666,9 @@ class Properties(unittest.TestCase):
     def test_the_frontier_has_enough_points(self):
         for name in ("dome-cap", "organic"):
             for measure_name in ("mean", "p95"):
-                found = PIPELINE.frontier(mesh(name), "a.stl", PlanSpec(), measures=(measure_name,))
+                found = PIPELINE.frontier(
+                    Source.of(mesh(name), "a.stl"), PlanSpec(), measures=(measure_name,)
+                )
                 self.assertGreaterEqual(len(found.points), 25, (name, measure_name))
                 times = [p.seconds for p in found.points]
                 errors = [p.errors[("mean", "p95").index(measure_name)] for p in found.points]

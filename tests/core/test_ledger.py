@@ -5,14 +5,14 @@ import unittest
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
-
 from northpace.checks.limits import suits
+
+from northpace.estimate.quick import correction_of
 from northpace.material.amounts import parts_per_spool
 from northpace.material.spools import reach
-from northpace.pipeline import Pipeline
+from northpace.plan.pipeline import Pipeline, Source
 from northpace.spec import Machine, Material, PlanSpec, with_settings
-from northpace.tradeoff.quick import correction_of
-from tests.core.shapes import cube, knob, stl
+from tests.core.shapes import cube, knob, source, stl
 
 PIPELINE = Pipeline()
 
@@ -20,8 +20,7 @@ PIPELINE = Pipeline()
 class Ledger(unittest.TestCase):
     def setUp(self):
         self.plan = PIPELINE.plan(
-            stl(knob()),
-            "a.stl",
+            source(knob()),
             with_settings(
                 PlanSpec(),
                 [
@@ -97,24 +96,34 @@ class Lighter(unittest.TestCase):
     def test_what_is_proposed_makes_the_part_light_enough(self):
         data = stl(cube(24))
         spec = with_settings(PlanSpec(), ["body.infill_density=20"])
-        plan = PIPELINE.plan(data, "a.stl", spec)
+        plan = PIPELINE.plan(Source.of(data, "a.stl"), spec)
         mass = plan.report["filament"]["mass_g"]
-        correction = correction_of(plan.report, PIPELINE.profile(data, "a.stl", spec), spec)
+        correction = correction_of(
+            plan.report, PIPELINE.profile(Source.of(data, "a.stl"), spec), spec
+        )
         for wanted in (0.02 * mass, 0.1 * mass):
-            ways = PIPELINE.lighter(data, "a.stl", spec, plan.outlines.heights, wanted, correction)
+            ways = PIPELINE.lighter(
+                Source.of(data, "a.stl"), spec, plan.outlines.heights, wanted, correction
+            )
             self.assertTrue(ways)
             for way in ways:
                 pairs = [f"{name}={value}" for name, value in way.change.items()]
-                after = PIPELINE.plan(data, "a.stl", with_settings(spec, pairs)).report["filament"][
-                    "mass_g"
-                ]
+                after = PIPELINE.plan(Source.of(data, "a.stl"), with_settings(spec, pairs)).report[
+                    "filament"
+                ]["mass_g"]
                 self.assertLess(after, mass - 0.85 * wanted, way.words)
                 self.assertAlmostEqual(after - mass, way.grams, delta=0.03 * mass, msg=way.words)
         self.assertEqual(
-            PIPELINE.lighter(data, "a.stl", spec, plan.outlines.heights, 0.0, correction), []
+            PIPELINE.lighter(
+                Source.of(data, "a.stl"), spec, plan.outlines.heights, 0.0, correction
+            ),
+            [],
         )
         self.assertEqual(
-            PIPELINE.lighter(data, "a.stl", spec, plan.outlines.heights, 10 * mass, correction), []
+            PIPELINE.lighter(
+                Source.of(data, "a.stl"), spec, plan.outlines.heights, 10 * mass, correction
+            ),
+            [],
         )
 
     def test_one_more_per_spool(self):

@@ -189,7 +189,7 @@ class Hostile(unittest.TestCase):
         vertices, faces = arrays(cube())
         flat = vertices.copy()
         flat[:, 2] = 0
-        from northpace.part.solid import binary_stl
+        from northpace.part.stl import binary_stl
 
         self.refused(binary_stl(flat, faces), "one plane")
         self.refused(binary_stl(vertices, faces[:2]), "fewer than four")

@@ -6,7 +6,8 @@ import manifold3d as m3
 import numpy as np
 
 from northpace.part.lastresort import solid_from_sections
-from northpace.part.solid import binary_stl, load_part
+from northpace.part.solid import load_part
+from northpace.part.stl import binary_stl
 from tests.core.shapes import arrays, cube
 
 BALL = m3.Manifold.sphere(20.0, 64)

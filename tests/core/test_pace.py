@@ -13,19 +13,20 @@ from northpace.errors import InputError
 from northpace.motion.derive import NEIGHBOURS, RUNS, SHOWN, derived, reference_height, sections
 from northpace.motion.heat import heat_by_layer
 from northpace.motion.kinematics import limits_of, peaks, run
-from northpace.motion.pace import safe_flow, short_loops
+from northpace.motion.speeds import safe_flow, short_loops
 from northpace.motion.table import pace_rows
 from northpace.moves import FEATURES, INFILL, INNER, OUTER, TRAVEL
-from northpace.pipeline import Pipeline
+from northpace.plan.pipeline import Pipeline
 from northpace.spec import Machine, PlanSpec, spec_from, with_settings
-from tests.core.shapes import cube, stl
+from tests.core.shapes import cube, source
 
 PIPELINE = Pipeline()
 
 
 def plan(*pairs, part=None):
     return PIPELINE.plan(
-        stl(cube(12) if part is None else part), "a.stl", with_settings(PlanSpec(), list(pairs))
+        source(cube(12) if part is None else part),
+        with_settings(PlanSpec(), list(pairs)),
     )
 
 

@@ -6,8 +6,8 @@ import manifold3d as m3
 import numpy as np
 import shapely
 
+from northpace.infill import PATTERNS
 from northpace.moves import INFILL
-from northpace.paths.infill import PATTERNS, STRAIGHT_FROM
 from northpace.spec import PlanSpec, with_settings
 from tests.core.paths import lay_out
 from tests.core.shapes import cube
@@ -24,7 +24,7 @@ OPEN = (
 
 def enclosed(laid) -> float:
     """Volume inside the border of the infill in mm³."""
-    sparse = laid.built.areas.sparse
+    sparse = laid.areas.sparse
     return float(
         (
             shapely.area(sparse.polygons)
@@ -36,7 +36,7 @@ def enclosed(laid) -> float:
 class Density(unittest.TestCase):
     def test_every_pattern_lays_what_is_asked(self):
         for pattern in PATTERNS:
-            if pattern == "vault":
+            if PATTERNS[pattern].bears:
                 continue  # lays less by design, see below
             for density in (5, 15, 45, 95):
                 laid = lay_out(
@@ -60,7 +60,7 @@ class Density(unittest.TestCase):
                 f"body.infill_pattern={pattern}",
                 "footing.skirt_loops=0",
             )
-            self.assertEqual(len(full.built.areas.sparse), 0, pattern)
+            self.assertEqual(len(full.areas.sparse), 0, pattern)
             everything = full.volume(*range(len(full.rows.feature)))
             self.assertAlmostEqual(everything / 8000, 1, delta=0.02, msg=pattern)
             self.assertEqual(
@@ -71,8 +71,9 @@ class Density(unittest.TestCase):
             )
 
     def test_a_pattern_that_crosses_itself_becomes_lines(self):
-        for pattern, above in STRAIGHT_FROM.items():
-            if pattern == "vault":
+        crowded = [(p.name, p.straight_from) for p in PATTERNS.values() if p.straight_from]
+        for pattern, above in crowded:
+            if PATTERNS[pattern].bears:
                 continue  # lines too, but only where it bears something
             rows = lay_out(
                 cube(20),
@@ -134,11 +135,11 @@ class Density(unittest.TestCase):
                     f"body.infill_pattern={pattern}",
                     "body.infill_density=25",
                 )
-                if pattern != "vault"
+                if not PATTERNS[pattern].bears
                 else lay_out(star, "body.infill_pattern=vault")
             )
             chosen = np.flatnonzero(laid.rows.feature == INFILL)
-            if pattern != "vault":
+            if not PATTERNS[pattern].bears:
                 self.assertGreater(len(chosen), 0, pattern)
             inside = shapely.buffer(laid.outlines.areas[laid.rows.layer[chosen]], 1e-3)
             self.assertTrue(shapely.contains(inside, laid.lines(chosen)).all(), pattern)

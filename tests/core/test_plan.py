@@ -15,15 +15,16 @@ import pyarrow.parquet
 
 from demo.shapes import SHAPES, sample_stl
 from northpace import naming
-from northpace.cache import StageCache
 from northpace.cli import main
 from northpace.errors import InputError
+from northpace.estimate.quick import correction_of, quick
 from northpace.gcode.read import read_gcode
 from northpace.moves import FEATURES, RETRACTION, START, browser_bytes, from_arrow, to_arrow
-from northpace.pipeline import Cancelled, Pipeline
+from northpace.plan.cache import StageCache
+from northpace.plan.pipeline import Cancelled, Pipeline
+from northpace.plan.source import Source
 from northpace.spec import PlanSpec, resolve_heat, settings, spec_from, with_settings
-from northpace.tradeoff.quick import correction_of, quick
-from tests.core.shapes import PIPELINE, cube, organic, stl, torus
+from tests.core.shapes import PIPELINE, cube, organic, source, stl, torus
 
 ROOT = Path(__file__).resolve().parents[2]
 
@@ -35,7 +36,7 @@ class GcodeRoundTrip(unittest.TestCase):
             ("torus", stl(torus())),
             ("clamp", sample_stl("mast-clamp")),
         ):
-            plan = PIPELINE.plan(data, "a.stl", PlanSpec())
+            plan = PIPELINE.plan(Source.of(data, "a.stl"), PlanSpec())
             read = read_gcode(plan.gcode)
             moves, body = plan.moves, slice(1, None)
             self.assertEqual(len(read.x), len(moves) - 1)
@@ -81,8 +82,7 @@ class GcodeRoundTrip(unittest.TestCase):
 
     def test_heat_and_fan_first_layer_apart(self):
         plan = Pipeline().plan(
-            stl(cube()),
-            "a.stl",
+            source(cube()),
             with_settings(
                 PlanSpec(), ["air.nozzle_temp=200", "air.fan=50", "air.fan_off_layers=3"]
             ),
@@ -96,55 +96,63 @@ class GcodeRoundTrip(unittest.TestCase):
 
     def test_fields_of_start_and_end(self):
         plan = Pipeline().plan(
-            stl(cube()),
-            "a.stl",
+            source(cube()),
             with_settings(PlanSpec(), ["ends.start_gcode=M109 S{nozzle_temp} ;go"]),
         )
         self.assertIn("M109 S210 ;go", plan.gcode.decode())
         for text in ("ends.start_gcode={oops}", "ends.end_gcode={nozzle_temp"):
             with self.assertRaises(InputError):
-                Pipeline().plan(stl(cube()), "a.stl", with_settings(PlanSpec(), [text]))
+                Pipeline().plan(source(cube()), with_settings(PlanSpec(), [text]))
 
 
 class Stages(unittest.TestCase):
     def test_what_did_not_change_is_not_computed_again(self):
-        pipeline, data = Pipeline(), stl(cube())
+        pipeline, part = Pipeline(), source(cube())
         runs = pipeline.cache.runs
 
         def after(*pairs):
             before = dict(runs)
-            pipeline.plan(data, "a.stl", with_settings(PlanSpec(), list(pairs)))
-            return {stage for stage in runs if runs[stage] != before.get(stage, 0)}
+            pipeline.plan(part, with_settings(PlanSpec(), list(pairs)))
+            changed = {stage for stage in runs if runs[stage] != before.get(stage, 0)}
+            return {stage for stage in changed if not stage.startswith("check ")}
 
         # what heights are chosen by knows the times of layers; the heights themselves, and all that
         # is built on them, stay
-        choice = {"task", "layers"}
-        late = {"order", "motion", "travel", "strength"}
-        paths = {
-            "outlines",
-            "walls",
-            "gaps",
-            "areas",
-            "skins",
-            "why",
-            "solid",
-            "infill",
-            "footing",
-            "checks",
-        } | late
-        everything = {"load", "place", "profile", "facets", "surface"} | choice | paths
+        choice, moves = {"task", "stack"}, {"timed", "amounts"}
+        late = {"order", "parted", "rows", "strength"} | moves
+        inside = {"walls", "counts", "gaps", "areas", "skins", "why", "solid", "infill"} | late
+        paths = (
+            {"outlines", "turns", "shells", "full", "skin_rules", "regions", "leaning", "stands"}
+            | {"footing"}
+            | inside
+        )
+        placed = {"placed", "profile", "facets", "surface"}
+        everything = {"part", "heights"} | placed | choice | paths
         self.assertEqual(after(), everything)
         self.assertEqual(after(), set())
-        self.assertEqual(after("pace.outer_wall_speed=30"), choice | {"motion"})
-        self.assertEqual(after("material.density=1.3"), choice | {"motion"})
-        self.assertEqual(after("body.infill_density=30"), choice | {"infill"} | late)
+        self.assertEqual(after("pace.outer_wall_speed=30"), choice | moves)
+        self.assertEqual(after("material.density=1.3"), choice | moves)
+        self.assertEqual(after("body.infill_density=30"), choice | {"full", "infill"} | late)
         self.assertEqual(after("body.solid_angles=10"), choice | {"solid"} | late)
-        self.assertEqual(after("surface.seam=corner"), {"layers"} | late)
-        self.assertEqual(after("body.walls=2"), choice | paths - {"outlines", "footing"})
-        self.assertEqual(after("surface.outline_offset=-0.1"), {"layers"} | paths)
-        self.assertEqual(after("surface.layer_height=0.1"), {"layers"} | paths)
-        self.assertEqual(after("surface.target_um=50"), {"layers"})
-        self.assertEqual(after("place.turn_z=30"), everything - {"load"})
+        self.assertEqual(after("surface.seam=corner"), {"stack", "heights"} | late)
+        self.assertEqual(after("body.walls=2"), choice | inside)
+        self.assertEqual(after("surface.outline_offset=-0.1"), {"stack", "heights"} | paths)
+        self.assertEqual(after("surface.layer_height=0.1"), {"stack", "heights"} | paths)
+        self.assertEqual(after("surface.target_um=50"), {"stack", "heights"})
+        self.assertEqual(after("place.turn_z=30"), everything - {"part"})
+
+    def test_a_request_whose_stages_are_all_known_reads_no_file(self):
+        pipeline, data, reads = Pipeline(), stl(cube()), []
+
+        def read():
+            reads.append(1)
+            return data
+
+        part = Source("a.stl", "the checksum its keeper knows", read)
+        for _ in range(3):
+            pipeline.plan(part, PlanSpec())
+            pipeline.stack(part, PlanSpec())
+        self.assertEqual(len(reads), 1)
 
     def test_the_cache_is_bounded_by_bytes(self):
         cache = StageCache(10_000)
@@ -157,8 +165,7 @@ class Stages(unittest.TestCase):
         asked = []
         with self.assertRaises(Cancelled):
             Pipeline().plan(
-                stl(cube()),
-                "a.stl",
+                source(cube()),
                 PlanSpec(),
                 progress=lambda stage, _: asked.append(stage),
                 cancelled=lambda: len(asked) > 2,
@@ -167,8 +174,7 @@ class Stages(unittest.TestCase):
 
     def test_layer_time_is_held_by_slowing_others_first(self):
         plan = Pipeline().plan(
-            stl(m3.Manifold.cylinder(6.0, 6.0, 6.0, 64)),
-            "a.stl",
+            source(m3.Manifold.cylinder(6.0, 6.0, 6.0, 64)),
             with_settings(PlanSpec(), ["pace.least_layer_time=8"]),
         )
         np.testing.assert_allclose(plan.timed.layer_seconds[1:-1], 8.0, rtol=0.02)
@@ -183,8 +189,7 @@ class Stages(unittest.TestCase):
 
     def test_flow_limit(self):
         plan = Pipeline().plan(
-            stl(cube()),
-            "a.stl",
+            source(cube()),
             with_settings(PlanSpec(), ["pace.infill_speed=500", "pace.inner_wall_speed=500"]),
         )
         self.assertLessEqual(float(plan.moves.flow.max()), 0.9 * 11 + 1e-4)
@@ -194,7 +199,7 @@ class Stages(unittest.TestCase):
         self.assertGreater(plan.report["time_s"]["total"], plan.report["time_s"]["flow_floor"])
 
     def test_report_traces_to_the_moves(self):
-        plan = PIPELINE.plan(sample_stl("sensor-case"), "a.stl", PlanSpec())
+        plan = PIPELINE.plan(Source.of(sample_stl("sensor-case"), "a.stl"), PlanSpec())
         moves, report = plan.moves, plan.report
         self.assertAlmostEqual(report["time_s"]["total"], float(moves.seconds.sum()), 6)
         self.assertAlmostEqual(
@@ -210,7 +215,7 @@ class Stages(unittest.TestCase):
         )
 
     def test_move_table_through_arrow(self):
-        plan = Pipeline().plan(stl(cube(10)), "a.stl", PlanSpec())
+        plan = Pipeline().plan(source(cube(10)), PlanSpec())
         again = from_arrow(to_arrow(plan.moves))
         np.testing.assert_array_equal(again.x, plan.moves.x)
         self.assertLess(len(browser_bytes(plan.moves)), 60 * len(plan.moves))
@@ -222,9 +227,7 @@ class Findings(unittest.TestCase):
     def codes(self, solid, *pairs):
         return {
             f.code: f
-            for f in Pipeline()
-            .plan(stl(solid), "a.stl", with_settings(PlanSpec(), list(pairs)))
-            .findings
+            for f in Pipeline().plan(source(solid), with_settings(PlanSpec(), list(pairs))).findings
         }
 
     def test_starts_in_air_and_empty_layers(self):
@@ -251,8 +254,8 @@ class QuickEstimate(unittest.TestCase):
         pipeline = PIPELINE
         for name in ("dome-cap", "anemometer-cup", "mast-clamp"):  # round, thin all over, solid
             data, spec = sample_stl(name), PlanSpec()
-            exact = pipeline.plan(data, "a.stl", spec).report
-            shape = pipeline.profile(data, "a.stl", spec)
+            exact = pipeline.plan(Source.of(data, "a.stl"), spec).report
+            shape = pipeline.profile(Source.of(data, "a.stl"), spec)
             plain = quick(shape, spec, np.array(exact["layers"]["heights_mm"])).figures(spec)
             self.assertAlmostEqual(
                 plain["time_s"]["total"] / exact["time_s"]["total"], 1, delta=0.25, msg=name
@@ -264,10 +267,13 @@ class QuickEstimate(unittest.TestCase):
                 "pace.outer_wall_speed=30",
             ):
                 changed = with_settings(spec, [pair])
-                wanted = pipeline.plan(data, "a.stl", changed).report["time_s"]["total"]
+                wanted = pipeline.plan(Source.of(data, "a.stl"), changed).report["time_s"]["total"]
                 factors = correction_of(exact, shape, spec)
                 got = quick(
-                    shape, changed, pipeline.stack(data, "a.stl", changed, factors).heights, factors
+                    shape,
+                    changed,
+                    pipeline.stack(Source.of(data, "a.stl"), changed, factors).heights,
+                    factors,
                 ).figures(changed)["time_s"]["total"]
                 self.assertAlmostEqual(got / wanted, 1, delta=0.1, msg=f"{name} {pair}")
 
@@ -389,8 +395,6 @@ class CommandLine(unittest.TestCase):
                 set(made["elapsed_s"]),
                 {
                     "load",
-                    "surface",
-                    "profile",
                     "layers",
                     "outlines",
                     "paths",
@@ -430,7 +434,8 @@ class CommandLine(unittest.TestCase):
             self.assertAlmostEqual(
                 totals[0],
                 PIPELINE.plan(
-                    stl(cube(8)), "a.stl", with_settings(PlanSpec(), ["pace.least_layer_time=0"])
+                    source(cube(8)),
+                    with_settings(PlanSpec(), ["pace.least_layer_time=0"]),
                 ).report["time_s"]["total"],
                 6,
             )
@@ -496,7 +501,7 @@ class CommandLine(unittest.TestCase):
 class Samples(unittest.TestCase):
     def test_every_sample_is_closed_and_plans(self):
         for name in SHAPES:
-            plan = PIPELINE.plan(sample_stl(name), "a.stl", PlanSpec())
+            plan = PIPELINE.plan(Source.of(sample_stl(name), "a.stl"), PlanSpec())
             self.assertEqual(plan.report["part"]["mended"], [], name)
             self.assertEqual([f.code for f in plan.findings if f.severity == "stop"], [], name)
 
@@ -504,15 +509,15 @@ class Samples(unittest.TestCase):
         self.assertEqual(
             [
                 round(v, 3)
-                for v in PIPELINE.plan(sample_stl("dome-cap"), "a.stl", PlanSpec()).report["part"][
-                    "size_mm"
-                ]
+                for v in PIPELINE.plan(
+                    Source.of(sample_stl("dome-cap"), "a.stl"), PlanSpec()
+                ).report["part"]["size_mm"]
             ],
             [60, 60, 36],
         )
 
     def test_an_organic_body_plans(self):
         self.assertGreater(
-            Pipeline().plan(stl(organic(48, 40)), "a.stl", PlanSpec()).report["filament"]["mass_g"],
+            Pipeline().plan(source(organic(48, 40)), PlanSpec()).report["filament"]["mass_g"],
             5,
         )

@@ -10,16 +10,17 @@ from hypothesis import strategies as st
 
 from northpace.gcode.read import read_gcode
 from northpace.gcode.write import _number
+from northpace.geometry.polygons import offset
+from northpace.geometry.scanline import fill_lines
 from northpace.material.amounts import parts_per_spool
 from northpace.motion.kinematics import limits_of, run
 from northpace.naming import FIELDS, file_name
-from northpace.outlines.polygons import offset
-from northpace.part.solid import binary_stl, load_part
+from northpace.part.solid import load_part
+from northpace.part.stl import binary_stl
 from northpace.paths.bead import area, spacing
-from northpace.paths.scanline import fill_lines
-from northpace.pipeline import Pipeline
+from northpace.plan.pipeline import Pipeline
 from northpace.spec import Machine, PlanSpec, with_settings
-from tests.core.shapes import arrays, stl
+from tests.core.shapes import arrays, source
 
 finite = {"allow_nan": False, "allow_infinity": False}
 MACHINE = Machine(max_acceleration_xy=100000, max_speed_xy=2000)
@@ -143,8 +144,7 @@ class Fill(unittest.TestCase):
             [np.asarray(section.exterior.coords)[:-1]], m3.FillRule.EvenOdd
         ).extrude(1.0)
         plan = Pipeline().plan(
-            stl(solid),
-            "a.stl",
+            source(solid),
             with_settings(
                 PlanSpec(),
                 [

@@ -11,14 +11,15 @@ from scipy.stats import spearmanr
 
 from demo.shapes import sample_stl
 from demo.workshop import MACHINES, MATERIALS
-from northpace.pipeline import Cancelled, Pipeline
-from northpace.proposals import changed, propose
+from northpace.estimate.quick import correction_of, quick
+from northpace.plan.pipeline import Cancelled, Pipeline
+from northpace.plan.source import Source
+from northpace.proposals.held import Held, broken, held_now, skin_mm, thinner
+from northpace.proposals.options import options, with_change
+from northpace.proposals.rank import Ranker, combinations, rank
+from northpace.proposals.search import changed, propose
 from northpace.spec import PlanSpec, digest, spec_from, with_settings
-from northpace.spec.local import value_of
-from northpace.tradeoff.held import Held, broken, held_now, skin_mm, thinner
-from northpace.tradeoff.options import options, with_change
-from northpace.tradeoff.quick import correction_of, quick
-from northpace.tradeoff.rank import Ranker, combinations, rank
+from northpace.spec.by_layer import value_of
 from tests.core.shapes import PIPELINE, cube, knob, stl
 
 DATA = stl(knob())
@@ -50,8 +51,8 @@ class Search(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
         cls.spec = with_settings(PlanSpec(), ["pace.least_layer_time=2"])
-        cls.before = PIPELINE.plan(DATA, "a.stl", cls.spec).report
-        cls.found = propose(PIPELINE, DATA, "a.stl", cls.spec, held_from(cls.spec))
+        cls.before = PIPELINE.plan(Source.of(DATA, "a.stl"), cls.spec).report
+        cls.found = propose(PIPELINE, Source.of(DATA, "a.stl"), cls.spec, held_from(cls.spec))
 
     def test_every_proposal_is_quicker_and_keeps_what_is_held(self):
         self.assertTrue(self.found.singles)
@@ -59,7 +60,7 @@ class Search(unittest.TestCase):
             self.assertLess(one.seconds, 0, one.words)
         for one in self.found.singles:
             spec = changed(self.spec, one.change)
-            report = PIPELINE.plan(DATA, "a.stl", spec).report
+            report = PIPELINE.plan(Source.of(DATA, "a.stl"), spec).report
             self.assertEqual(
                 broken(
                     self.found.held, spec, float(np.median(report["layers"]["heights_mm"])), report
@@ -128,8 +129,7 @@ class Search(unittest.TestCase):
     def test_what_must_not_change_stays(self):
         found = propose(
             PIPELINE,
-            DATA,
-            "a.stl",
+            Source.of(DATA, "a.stl"),
             self.spec,
             lambda report, height: Held(
                 **{
@@ -147,8 +147,7 @@ class Search(unittest.TestCase):
         cap = self.before["filament"]["mass_g"] - 0.02
         found = propose(
             PIPELINE,
-            DATA,
-            "a.stl",
+            Source.of(DATA, "a.stl"),
             self.spec,
             lambda report, height: Held(
                 **{**held_now(report, self.spec, height).as_dict(), "mass_g": cap}
@@ -161,7 +160,11 @@ class Search(unittest.TestCase):
     def test_it_can_be_stopped(self):
         with self.assertRaises(Cancelled):
             propose(
-                PIPELINE, DATA, "a.stl", self.spec, held_from(self.spec), cancelled=lambda: True
+                PIPELINE,
+                Source.of(DATA, "a.stl"),
+                self.spec,
+                held_from(self.spec),
+                cancelled=lambda: True,
             )
 
 
@@ -170,7 +173,7 @@ class Chains(unittest.TestCase):
         for name in ("sensor-case", "dome-cap", "mast-clamp"):
             data, spec = sample_stl(name), everyday()
             found = propose(
-                PIPELINE, data, "a.stl", spec, held_from(spec), seconds=300, single=False
+                PIPELINE, Source.of(data, "a.stl"), spec, held_from(spec), seconds=300, single=False
             )
             last = found.chain[-1].after
             self.assertLessEqual(last["time_s"], 0.55 * found.before["time_s"], name)
@@ -184,8 +187,8 @@ class Chains(unittest.TestCase):
 class Ranking(unittest.TestCase):
     def test_quick_and_exact_ranking_agree(self):
         data, spec = stl(cube(14)), with_settings(PlanSpec(), ["pace.least_layer_time=0"])
-        plan = PIPELINE.plan(data, "a.stl", spec)
-        shape = PIPELINE.profile(data, "a.stl", spec)
+        plan = PIPELINE.plan(Source.of(data, "a.stl"), spec)
+        shape = PIPELINE.profile(Source.of(data, "a.stl"), spec)
         held = held_now(plan.report, spec, 0.2, 0.3)
         ranked = rank(
             shape, spec, plan.outlines.heights, held, correction_of(plan.report, shape, spec)
@@ -193,15 +196,17 @@ class Ranking(unittest.TestCase):
         rng = np.random.default_rng(7)
         chosen = [ranked[k] for k in sorted(rng.choice(len(ranked), 200, replace=False))]
         exact = [
-            PIPELINE.plan(data, "a.stl", changed(spec, one.change)).report["time_s"]["total"]
+            PIPELINE.plan(Source.of(data, "a.stl"), changed(spec, one.change)).report["time_s"][
+                "total"
+            ]
             for one in chosen
         ]
         self.assertGreater(spearmanr([one.seconds for one in chosen], exact).statistic, 0.9)
 
     def test_many_at_once_are_as_one_by_one(self):
         data, spec = DATA, PlanSpec()
-        plan = PIPELINE.plan(data, "a.stl", spec)
-        shape = PIPELINE.profile(data, "a.stl", spec)
+        plan = PIPELINE.plan(Source.of(data, "a.stl"), spec)
+        shape = PIPELINE.profile(Source.of(data, "a.stl"), spec)
         correction = correction_of(plan.report, shape, spec)
         ranker = Ranker(shape, spec, plan.outlines.heights, correction)
         every = list(

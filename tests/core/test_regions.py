@@ -15,10 +15,11 @@ from demo.shapes import gauge_body
 from northpace.errors import InputError
 from northpace.moves import INFILL, OUTER, SOLID
 from northpace.outlines.volumes import volume_sections
-from northpace.part.solid import load_part, place
-from northpace.pipeline import Pipeline
+from northpace.part.place import place
+from northpace.part.solid import load_part
+from northpace.plan.pipeline import Pipeline, Source
 from northpace.spec import Placement, PlanSpec, Region, with_settings
-from tests.core.shapes import cube, stl
+from tests.core.shapes import cube, source, stl
 
 PIPELINE = Pipeline()
 
@@ -28,7 +29,7 @@ def regions(*entries) -> str:
 
 
 def plan(solid, *pairs):
-    return PIPELINE.plan(stl(solid), "a.stl", with_settings(PlanSpec(), list(pairs)))
+    return PIPELINE.plan(source(solid), with_settings(PlanSpec(), list(pairs)))
 
 
 def laid(found, feature):
@@ -291,9 +292,10 @@ class Gauge(unittest.TestCase):
             "changes": {"body.infill_density": 15},
         }
         found = PIPELINE.plan(
-            data, "g.stl", with_settings(PlanSpec(), ["body.infill_density=0", regions(under, rim)])
+            Source.of(data, "g.stl"),
+            with_settings(PlanSpec(), ["body.infill_density=0", regions(under, rim)]),
         )
-        plain = PIPELINE.plan(data, "g.stl", with_settings(PlanSpec(), []))
+        plain = PIPELINE.plan(Source.of(data, "g.stl"), with_settings(PlanSpec(), []))
         middle, _ = laid(found, INFILL)
         radius = np.hypot(middle[:, 0], middle[:, 1])
         self.assertTrue((((middle[:, 2] < 24.1) & (radius < 17.7)) | (middle[:, 2] > 53.9)).all())

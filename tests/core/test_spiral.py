@@ -9,10 +9,10 @@ import manifold3d as m3
 import numpy as np
 
 from northpace.errors import InputError
-from northpace.paths.vase import set_aside
-from northpace.pipeline import Pipeline
+from northpace.paths.spiral.check import set_aside
+from northpace.plan.pipeline import Pipeline, Source
 from northpace.spec import PlanSpec, spec_from, with_settings
-from tests.core.shapes import cube, stl
+from tests.core.shapes import cube, source, stl
 
 SPIRAL = (
     "body.build=spiral",
@@ -48,7 +48,7 @@ def read(text: bytes) -> np.ndarray:
 
 class Spiral(unittest.TestCase):
     def plan(self, solid, *pairs):
-        return Pipeline().plan(stl(solid), "a.stl", with_settings(PlanSpec(), [*SPIRAL, *pairs]))
+        return Pipeline().plan(source(solid), with_settings(PlanSpec(), [*SPIRAL, *pairs]))
 
     def check(self, plan, rim):
         moves = read(plan.gcode)
@@ -160,8 +160,7 @@ class Spiral(unittest.TestCase):
 
     def test_open_vessel(self):
         plan = Pipeline().plan(
-            stl(cube(12)),
-            "a.stl",
+            source(cube(12)),
             with_settings(PlanSpec(), ["body.build=open-vessel", "body.walls=2"]),
         )
         above = plan.moves.layer > 5
@@ -175,8 +174,7 @@ class Stretches(unittest.TestCase):
 
     def plan(self, solid, *pairs):
         return Pipeline().plan(
-            stl(solid),
-            "a.stl",
+            source(solid),
             with_settings(
                 PlanSpec(),
                 [
@@ -243,7 +241,7 @@ class Stretches(unittest.TestCase):
         tube = m3.Manifold.cylinder(12.0, 10.0, 10.0, 64)
         loop = tube + m3.Manifold.cylinder(3.0, 3.0, 3.0, 32).translate((16, 0, 6))
         pipeline, data = Pipeline(), stl(loop)
-        found = pipeline.vase(data, "a.stl", PlanSpec())
+        found = pipeline.vase(Source.of(data, "a.stl"), PlanSpec())
         self.assertFalse(found.suits)
         self.assertEqual([entry.rule for entry in found.breaks][0], "outlines")
         self.assertEqual(
@@ -255,15 +253,16 @@ class Stretches(unittest.TestCase):
         )
         for offer, (low, high) in zip(found.offers, ((0.6, 6.0), (9.2, 12.0)), strict=True):
             plan = pipeline.plan(
-                data, "a.stl", spec_from({"surface": {"bands": [offer.change["surface.bands"]]}})
+                Source.of(data, "a.stl"),
+                spec_from({"surface": {"bands": [offer.change["surface.bands"]]}}),
             )
             self.assertEqual(plan.report["spirals"], [[low, high]])
         shell = tube - m3.Manifold.cylinder(12.0, 8.0, 8.0, 64).translate((0, 0, 3))
         self.assertEqual(
-            pipeline.vase(stl(shell), "a.stl", PlanSpec()).offers[0].change,
+            pipeline.vase(source(shell), PlanSpec()).offers[0].change,
             {"body.build": "spiral", "body.outer_contour_only": True},
         )
-        self.assertTrue(pipeline.vase(stl(tube), "a.stl", PlanSpec()).suits)
+        self.assertTrue(pipeline.vase(source(tube), PlanSpec()).suits)
 
     def test_what_is_set_aside_is_told_with_its_value(self):
         spec = with_settings(PlanSpec(), ["body.infill_density=40", "body.floor_every=0"])
@@ -303,7 +302,7 @@ class Rims(unittest.TestCase):
 
     def spiral(self, rim):
         plan = Pipeline().plan(
-            self.data, "a.stl", with_settings(PlanSpec(), [*SPIRAL, f"body.rim={rim}"])
+            Source.of(self.data, "a.stl"), with_settings(PlanSpec(), [*SPIRAL, f"body.rim={rim}"])
         )
         moves = read(plan.gcode)
         return moves[int(np.flatnonzero(moves[:, 3] <= 0)[-1]) + 1 :]
@@ -312,7 +311,10 @@ class Rims(unittest.TestCase):
         with self.assertRaises(InputError) as caught:
             self.spiral("top")
         self.assertIn("closes inward", str(caught.exception))
-        words = [offer.words for offer in Pipeline().vase(self.data, "a.stl", PlanSpec()).offers]
+        words = [
+            offer.words
+            for offer in Pipeline().vase(Source.of(self.data, "a.stl"), PlanSpec()).offers
+        ]
         self.assertIn("Spiral that follows the slanting rim", words)
 
     def test_level_where_the_outline_ends(self):
@@ -343,5 +345,7 @@ class Rims(unittest.TestCase):
             )
         )
         with self.assertRaises(InputError) as caught:
-            Pipeline().plan(cut, "a.stl", with_settings(PlanSpec(), [*SPIRAL, "body.rim=follow"]))
+            Pipeline().plan(
+                Source.of(cut, "a.stl"), with_settings(PlanSpec(), [*SPIRAL, "body.rim=follow"])
+            )
         self.assertIn("follows up to 20°", str(caught.exception))

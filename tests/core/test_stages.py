@@ -9,24 +9,18 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from northpace.errors import InputError
-from northpace.layers.even import even_heights
+from northpace.heights.even import even_heights
 from northpace.moves import FEATURES, INNER, OUTER, SOLID, TOP, TRAVEL
 from northpace.outlines.sections import cut, sections
-from northpace.part.solid import (
-    binary_stl,
-    check_size,
-    flat_faces,
-    load_part,
-    mesh_arrays,
-    misfits,
-    place,
-)
-from northpace.paths.areas import reach
+from northpace.part.place import check_size, flat_faces, misfits, place
+from northpace.part.solid import load_part
+from northpace.part.stl import binary_stl, mesh_arrays
 from northpace.paths.bead import spacing
-from northpace.paths.walls import walls
-from northpace.pipeline import Pipeline
+from northpace.paths.fill.areas import reach
+from northpace.paths.walls.loops import walls
+from northpace.plan.pipeline import Pipeline
 from northpace.spec import Machine, Placement, PlanSpec, Surface, with_settings
-from tests.core.shapes import cube, organic, stl, torus
+from tests.core.shapes import cube, organic, source, stl, torus
 
 
 def placed(solid, **values):
@@ -180,7 +174,7 @@ class WallsAndAreas(unittest.TestCase):
         self.assertTrue((reach(tops, heights, 0, 0, True) == 0).all())
 
     def test_solid_only_under_open_air(self):
-        plan = Pipeline().plan(stl(cube()), "a.stl", PlanSpec())
+        plan = Pipeline().plan(source(cube()), PlanSpec())
         moves = plan.moves
         solid = np.unique(moves.layer[np.isin(moves.feature, (SOLID, TOP))])
         np.testing.assert_array_equal(np.unique(moves.layer[moves.feature == TOP]), [99])
@@ -190,7 +184,7 @@ class WallsAndAreas(unittest.TestCase):
 
     def test_a_step_is_covered_where_it_is_open(self):
         solid = cube(20) + m3.Manifold.cube((8.0, 20.0, 10.0)).translate((0, 0, 20))
-        plan = Pipeline().plan(stl(solid), "a.stl", PlanSpec())
+        plan = Pipeline().plan(source(solid), PlanSpec())
         moves = plan.moves
         at_step = (moves.layer == 99) & np.isin(moves.feature, (SOLID, TOP))
         under_tower = moves.x[at_step] < 110 - 10 + 8 - 3  # left of the step and its tie
@@ -203,14 +197,17 @@ class Order(unittest.TestCase):
         for order, first, last in (("outside-last", INNER, OUTER), ("outside-first", OUTER, INNER)):
             moves = (
                 Pipeline()
-                .plan(stl(cube()), "a.stl", with_settings(PlanSpec(), [f"body.wall_order={order}"]))
+                .plan(
+                    source(cube()),
+                    with_settings(PlanSpec(), [f"body.wall_order={order}"]),
+                )
                 .moves
             )
             in_walls = moves.feature[(moves.layer == 50) & np.isin(moves.feature, (INNER, OUTER))]
             self.assertEqual((in_walls[0], in_walls[-1]), (first, last))
 
     def test_moves_join_up_and_nothing_is_laid_in_a_travel(self):
-        plan = Pipeline().plan(stl(torus()), "a.stl", PlanSpec())
+        plan = Pipeline().plan(source(torus()), PlanSpec())
         moves = plan.moves
         self.assertTrue((moves.filament[moves.feature == TRAVEL] == 0).all())
         self.assertTrue((np.diff(moves.z) >= -1e-9).all())
@@ -219,9 +216,7 @@ class Order(unittest.TestCase):
 
     def test_seam_at_the_rear(self):
         moves = (
-            Pipeline()
-            .plan(stl(m3.Manifold.cylinder(10.0, 10.0, 10.0, 90)), "a.stl", PlanSpec())
-            .moves
+            Pipeline().plan(source(m3.Manifold.cylinder(10.0, 10.0, 10.0, 90)), PlanSpec()).moves
         )
         starts = np.flatnonzero((moves.feature[1:] == OUTER) & (moves.feature[:-1] != OUTER))
         self.assertGreater(len(starts), 40)

@@ -9,10 +9,10 @@ import shapely
 
 from northpace.moves import FOOTING, ROOF, SUPPORT
 from northpace.paths.bead import area
-from northpace.pipeline import Pipeline
+from northpace.plan.pipeline import Pipeline, Source
 from northpace.spec import PlanSpec, with_settings
 from tests.core.paths import lay_out
-from tests.core.shapes import cube, stl
+from tests.core.shapes import cube, source
 from tests.core.test_findings import box, mushroom, table
 
 ON = "supports.enabled=true"
@@ -21,7 +21,7 @@ SHELF = box(6, 20, 10) + box(30, 20, 2, (0, 0, 8))
 
 
 def plan(solid, *pairs):
-    return Pipeline().plan(stl(solid), "a.stl", with_settings(PlanSpec(), list(pairs)))
+    return Pipeline().plan(source(solid), with_settings(PlanSpec(), list(pairs)))
 
 
 class Supports(unittest.TestCase):
@@ -80,7 +80,7 @@ class Supports(unittest.TestCase):
         )
         self.assertGreater(strong, 1.05 * light)
         laid = lay_out(solid, ON, "supports.density=10", "supports.roof=0")
-        room = float((shapely.area(laid.built.stands.areas) * laid.outlines.heights).sum())
+        room = float((shapely.area(laid.stands.areas) * laid.outlines.heights).sum())
         self.assertAlmostEqual(thin / room, 0.10, delta=0.006)
 
     def test_bridges_are_spared_up_to_a_length(self):
@@ -115,7 +115,7 @@ class Supports(unittest.TestCase):
         from demo.shapes import sample_stl
 
         made = Pipeline().plan(
-            sample_stl("anemometer-cup"), "a.stl", with_settings(PlanSpec(), [ON])
+            Source.of(sample_stl("anemometer-cup"), "a.stl"), with_settings(PlanSpec(), [ON])
         )
         self.assertGreaterEqual(min(stand["contact_mm2"] for stand in made.report["stands"]), 0.5)
 
@@ -151,7 +151,7 @@ class Supports(unittest.TestCase):
         top = (rows.feature == ROOF) & (rows.width > 0)
         self.assertEqual(sorted(set(np.round(rows.z[top], 2))), [7.4, 7.6, 7.8])
         layer = int(rows.layer[top].max())
-        covered = shapely.area(laid.built.stands.roofs[layer])
+        covered = shapely.area(laid.stands.roofs[layer])
         mine = top & (rows.layer == layer)
         volume = float(
             (
@@ -185,7 +185,7 @@ class Footing(unittest.TestCase):
         for volume in (5, 40, 120):
             laid = lay_out(cube(20), f"footing.prime_volume={volume}")
             fed = laid.volume(FOOTING)
-            ring = fed / laid.built.foot.loops
+            ring = fed / laid.foot.loops
             self.assertGreaterEqual(fed, volume)
             self.assertLess(fed - 1.2 * ring, volume)
 

@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 from northpace.errors import InputError
 from northpace.gcode.read import read_gcode
 from northpace.gcode.template import EXAMPLE, FIELDS, check, fill
-from northpace.pipeline import Pipeline
+from northpace.plan.pipeline import Pipeline
 from northpace.spec import PlanSpec, with_settings
-from tests.core.shapes import cube, stl
+from tests.core.shapes import cube, source
 
 PIPELINE = Pipeline()
 VALUES = {
@@ -83,9 +83,7 @@ class Language(unittest.TestCase):
 
     def test_every_field_stands_for_something_in_a_plan(self):
         text = "; ".join(f"{name} {{{name}}}" for name in FIELDS)
-        plan = PIPELINE.plan(
-            stl(cube(6)), "a.stl", with_settings(PlanSpec(), [f"ends.end_gcode={text}"])
-        )
+        plan = PIPELINE.plan(source(cube(6)), with_settings(PlanSpec(), [f"ends.end_gcode={text}"]))
         said = plan.gcode.decode().rsplit(";end\n", 1)[1]
         self.assertIn("layers 30", said)
         self.assertIn("top 6", said)
@@ -96,7 +94,7 @@ class Language(unittest.TestCase):
 
 class Dialects(unittest.TestCase):
     def plan(self, *pairs):
-        return PIPELINE.plan(stl(cube(8)), "a.stl", with_settings(PlanSpec(), list(pairs)))
+        return PIPELINE.plan(source(cube(8)), with_settings(PlanSpec(), list(pairs)))
 
     def test_every_dialect_reads_back_to_the_same(self):
         plain = self.plan()

@@ -9,10 +9,10 @@ import numpy as np
 import shapely
 
 from northpace.moves import INNER, OUTER, RETRACTION, TRAVEL
-from northpace.pipeline import Pipeline
+from northpace.plan.pipeline import Pipeline
 from northpace.spec import PlanSpec, with_settings
 from tests.core.paths import lay_out
-from tests.core.shapes import cube, stl
+from tests.core.shapes import cube, source
 
 
 def lettering() -> m3.Manifold:
@@ -102,7 +102,7 @@ class Crossings(unittest.TestCase):
         solid = cube(10) + cube(10).translate((20, 0, 0))
         laid = lay_out(solid, "footing.skirt_loops=0", "pace.longest_detour=100")
         self.assertGreater(laid.rows.crossings, 0)
-        plan = Pipeline().plan(stl(solid), "a.stl", PlanSpec())
+        plan = Pipeline().plan(source(solid), PlanSpec())
         self.assertEqual(
             plan.report["paths"]["outer_wall_crossings"], lay_out(solid).rows.crossings
         )
@@ -122,7 +122,8 @@ class Retraction(unittest.TestCase):
 
     def test_restart_feeds_more(self):
         plan = Pipeline().plan(
-            stl(lettering()), "a.stl", with_settings(PlanSpec(), ["pace.restart_extra=0.1"])
+            source(lettering()),
+            with_settings(PlanSpec(), ["pace.restart_extra=0.1"]),
         )
         fed = plan.moves.filament[plan.moves.feature == RETRACTION]
         self.assertAlmostEqual(float(fed[fed > 0].mean() + fed[fed < 0].mean()), 0.1, 4)
@@ -130,7 +131,8 @@ class Retraction(unittest.TestCase):
     def test_lift_raises_and_costs_time(self):
         flat, lifted = (
             Pipeline().plan(
-                stl(lettering()), "a.stl", with_settings(PlanSpec(), [f"pace.lift={lift}"])
+                source(lettering()),
+                with_settings(PlanSpec(), [f"pace.lift={lift}"]),
             )
             for lift in (0, 0.5)
         )

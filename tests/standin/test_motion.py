@@ -9,11 +9,12 @@ from demo.shapes import SHAPES, sample_stl
 from northpace.errors import InputError
 from northpace.gcode.read import read_gcode
 from northpace.motion.learn import Done, learn, retimed
+from northpace.plan.source import Source
 from northpace.spec import PlanSpec, with_settings
 from standin.drive import drive, motor_way
 from standin.limits import Limits
 from standin.text import read
-from tests.core.shapes import PIPELINE, cube, knob, stl
+from tests.core.shapes import PIPELINE, cube, knob, source
 
 #: The plain machine as it states itself.
 PLAIN = Limits()
@@ -31,7 +32,7 @@ class AgainstTheEstimate(unittest.TestCase):
             for pairs in WAYS:
                 try:
                     plan = PIPELINE.plan(
-                        sample_stl(name), "a.stl", with_settings(PlanSpec(), list(pairs))
+                        Source.of(sample_stl(name), "a.stl"), with_settings(PlanSpec(), list(pairs))
                     )
                 except InputError as refused:
                     self.assertIn("cannot be one spiral", str(refused))
@@ -75,7 +76,9 @@ class AgainstTheEstimate(unittest.TestCase):
                 f"machine.axes={axes}",
             ]
             for name in ("mast-clamp", "dome-cap"):
-                plan = PIPELINE.plan(sample_stl(name), "a.stl", with_settings(PlanSpec(), pairs))
+                plan = PIPELINE.plan(
+                    Source.of(sample_stl(name), "a.stl"), with_settings(PlanSpec(), pairs)
+                )
                 program = read(plan.gcode.decode(), limits)
                 total = drive(program, limits).sum()
                 self.assertAlmostEqual(plan.report["time_s"]["total"] / total, 1, delta=0.02)
@@ -148,7 +151,8 @@ class Learning(unittest.TestCase):
         )
         for part in self.PARTS:
             plan = PIPELINE.plan(
-                stl(part), "a.stl", with_settings(PlanSpec(), ["pace.least_layer_time=0"])
+                source(part),
+                with_settings(PlanSpec(), ["pace.least_layer_time=0"]),
             )
             program = read(plan.gcode.decode(), weak)
             program.push *= share
@@ -176,7 +180,8 @@ class Learning(unittest.TestCase):
         ]
         for part, job in zip(self.PARTS[:3], jobs, strict=False):
             plan = PIPELINE.plan(
-                stl(part), "a.stl", with_settings(PlanSpec(), ["pace.least_layer_time=0", *machine])
+                source(part),
+                with_settings(PlanSpec(), ["pace.least_layer_time=0", *machine]),
             )
             estimate = plan.report["time_s"]["total"] - plan.report["time_s"]["by_feature"]["start"]
             self.assertAlmostEqual(estimate / job.seconds, 1, delta=0.02)

@@ -8,13 +8,13 @@ from pathlib import Path
 
 import numpy as np
 
-from northpace.pipeline import Pipeline
+from northpace.plan.pipeline import Pipeline
 from northpace.spec import PlanSpec
 from standin.limits import Limits
 from standin.printer import Printer, Refused, tape_of
-from tests.core.shapes import cube, stl
+from tests.core.shapes import cube, source
 
-PLAN = Pipeline().plan(stl(cube(6)), "a.stl", PlanSpec())
+PLAN = Pipeline().plan(source(cube(6)), PlanSpec())
 RUN, OTHER = "a" * 32, "b" * 32
 
 

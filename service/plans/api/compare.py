@@ -14,8 +14,8 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from northpace import VERSION
-from northpace.compare import compare, lanes_of
 from northpace.errors import InputError
+from northpace.plan.compare import compare, lanes_of
 from northpace.spec import spec_from
 from service.accounts.auth import workshop_of
 from service.files import download

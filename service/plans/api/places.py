@@ -16,13 +16,12 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from northpace.errors import InputError
-from northpace.lanes import differs_at
 from northpace.outlines.volumes import volume_sections
-from northpace.paths.vase import set_aside
+from northpace.paths.spiral.check import set_aside
+from northpace.plan.lanes import differs_at
 from northpace.spec import Region, settings, spec_from
-from northpace.spec.bands import merged, repeated
+from northpace.spec.places.bands import merged, repeated
 from service.core import pipeline
-from service.files import fetch
 from service.plans import rules
 from service.plans.api.serializers import PlanChangeSerializer, PlanSerializer
 from service.plans.api.views import asked, plan_of, spec_asked
@@ -75,9 +74,7 @@ class PlanVase(APIView):
         """
         plan = plan_of(request, pk)
         spec = spec_asked(request, plan, asked(PlanChangeSerializer, request))
-        found = pipeline().vase(
-            fetch(plan.part.file_key), plan.part.filename, spec, rules.correction_for(plan, spec)
-        )
+        found = pipeline().vase(plan.part.source, spec, rules.correction_for(plan, spec))
         return Response(
             {
                 **found.as_dict(),
@@ -169,7 +166,7 @@ class PlanRegions(APIView):
         """The regions of these settings as contour lines for the stage."""
         plan = plan_of(request, pk)
         spec = spec_asked(request, plan, asked(PlanChangeSerializer, request))
-        placed = pipeline().placed(fetch(plan.part.file_key), plan.part.filename, spec)
+        placed = pipeline().placed(plan.part.source, spec)
         return Response([_contours(region, placed) for region in spec.body.regions])
 
 
@@ -230,16 +227,15 @@ class PlanHere(APIView):
         plan = plan_of(request, pk)
         values = asked(HereAskSerializer, request)
         spec = spec_asked(request, plan, values)
-        data, name, correction = (
-            fetch(plan.part.file_key),
-            plan.part.filename,
+        source, correction = (
+            plan.part.source,
             rules.correction_for(plan, spec),
         )
         settled, placed = (
-            pipeline().settled(data, name, spec, correction),
-            pipeline().placed(data, name, spec),
+            pipeline().settled(source, spec, correction),
+            pipeline().placed(source, spec),
         )
-        heights = pipeline().stack(data, name, settled, correction).heights
+        heights = pipeline().stack(source, settled, correction).heights
 
         def reaches(region: Region, z: float) -> bool:
             try:

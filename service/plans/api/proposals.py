@@ -11,8 +11,8 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from northpace.tradeoff.held import GIVE
-from northpace.tradeoff.options import FAMILIES
+from northpace.proposals.held import GIVE
+from northpace.proposals.options import FAMILIES
 from service.accounts.auth import workshop_of
 from service.plans.api.views import asked, plan_of
 from service.plans.models import Search

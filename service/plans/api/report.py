@@ -6,7 +6,7 @@ from typing import Any
 
 from rest_framework import serializers
 
-from northpace.layers.decide import RULES
+from northpace.heights.decide import RULES
 
 
 class QuickTime(serializers.Serializer[Any]):

@@ -8,8 +8,8 @@ from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
 from northpace import VERSION
-from northpace.layers.measure import MEASURES
-from northpace.motion.pace import safe_flow
+from northpace.heights.measure import MEASURES
+from northpace.motion.speeds import safe_flow
 from northpace.spec import resolve_heat, spec_from
 from service.jobs.outcomes import experience
 from service.parts.views import PartSerializer

@@ -10,6 +10,7 @@ from django.core.management.base import BaseCommand
 from procrastinate.contrib.django import app
 
 from demo.shapes import sample_stl
+from northpace.plan.source import Source
 from northpace.spec import PlanSpec
 from service.core import pipeline
 
@@ -28,7 +29,7 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         if not options["until_empty"]:
             # compile the kernels before the first maker waits for them
-            pipeline().plan(sample_stl("mast-clamp"), "warm-up.stl", PlanSpec())
+            pipeline().plan(Source.of(sample_stl("mast-clamp"), "warm-up.stl"), PlanSpec())
             self.stdout.write("worker ready")
             self.stdout.flush()
         asyncio.run(self._work(wait=not options["until_empty"]))

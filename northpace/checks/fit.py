@@ -1,0 +1,26 @@
+"""Parts that do not fit the machine with their footing."""
+
+from __future__ import annotations
+
+from northpace.checks.check import check
+from northpace.checks.facts import Facts
+from northpace.checks.finding import Finding
+from northpace.part.place import misfits
+from northpace.paths.footing import lift_of, reach
+
+
+@check(
+    "placed",
+    codes=("too-tall", "outside-bed"),
+    reads=(
+        "machine",
+        "footing",
+    ),
+)
+def fit(facts: Facts) -> list[Finding]:
+    spec = facts.spec
+    around, raised = reach(spec.footing), lift_of(spec.footing, spec.machine)
+    return [
+        Finding(code, "stop", sentence, help=help)
+        for code, sentence, help in misfits(facts.placed, spec.machine, around, raised)
+    ]

@@ -1,0 +1,68 @@
+"""Features whose speed asks for more than the safe flow."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from northpace.checks.check import check
+from northpace.checks.facts import Facts
+from northpace.checks.finding import (
+    Finding,
+    feature_word,
+    some,
+)
+from northpace.motion.speeds import SPEEDS, safe_flow, speed_of
+from northpace.moves import FEATURES
+from northpace.paths.bead import area
+
+
+@check(
+    "outlines",
+    "timed",
+    codes=("flow-limit",),
+    reads=(
+        "pace",
+        "air",
+        "material",
+        "machine",
+    ),
+)
+def flow_limit(facts: Facts) -> list[Finding]:
+    outlines, timed, spec = facts.outlines, facts.timed, facts.spec
+    if not timed.flow_limited.any():
+        return []
+    moves, safe = timed.moves, safe_flow(spec)
+    laid = moves.width > 0
+    section = (
+        area(moves.width[laid].astype(np.float64), moves.height[laid].astype(np.float64))
+        * spec.material.flow
+        / 100
+    )
+    asked = np.zeros(len(FEATURES))
+    for code in SPEEDS:
+        mine = (moves.feature[laid] == code) & (moves.layer[laid] > 0)
+        if mine.any():
+            asked[code] = float(section[mine].max()) * speed_of(spec, code)
+    over = np.flatnonzero(asked > safe + 1e-6)
+    if len(over) == 0:
+        over = np.array([int(np.argmax(asked))])
+    worst = int(over[np.argmax(asked[over])])
+    names = ", ".join(
+        f"{feature_word(int(k))} {asked[k]:.1f}" for k in over[np.argsort(-asked[over])]
+    )
+    z = float(outlines.tops[int(np.argmax(timed.flow_limited))])
+    name = f"pace.{SPEEDS[worst]}"
+    slower = np.floor(speed_of(spec, worst) * safe / asked[worst] * 10) / 10
+    return [
+        Finding(
+            "flow-limit",
+            "note",
+            f"Asked flow is above the safe {safe:.1f} mm³/s, at most by "
+            f"{100 * (asked[worst] / safe - 1):.0f} %: {names} mm³/s. "
+            f"Speeds are held in {some(int(timed.flow_limited.sum()), 'layer', 'layers')}.",
+            z,
+            help=f"{feature_word(worst).capitalize()} at {slower:g} mm/s or a narrower bead asks "
+            "for no more; a wider nozzle melts more.",
+            change={name: float(slower)} if slower >= 1 else {},
+        )
+    ]

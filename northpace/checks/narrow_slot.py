@@ -1,0 +1,89 @@
+"""Gaps in the outline so narrow that the beads on both sides fuse."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+
+from northpace.checks.check import check
+from northpace.checks.facts import Facts
+from northpace.checks.finding import Finding, Severity, at_places, some
+from northpace.checks.narrow import LEAST, widest
+from northpace.geometry.polygons import Pieces, difference, explode, offset
+from northpace.geometry.stacks import stacked
+
+#: Beads closer to each other than this share of a bead's width fuse.
+FUSE = 0.5
+
+
+@check(
+    "outlines",
+    codes=(
+        "fuses",
+        "narrow-slot",
+    ),
+    reads=(
+        "body.build",
+        "body.outer_width",
+    ),
+)
+def narrow_slot(facts: Facts) -> list[Finding]:
+    outlines, spec = facts.outlines, facts.spec
+    if spec.body.build == "spiral":
+        return []
+    tolerance = FUSE * spec.body.outer_width
+    islands, tops = outlines.islands, outlines.tops
+    closed = offset(offset(outlines.coarse, tolerance / 2), -tolerance / 2)
+    index = np.flatnonzero(shapely.area(closed) - shapely.area(outlines.coarse) > LEAST)
+    if len(index) == 0:
+        return []
+    slots = explode(
+        offset(offset(difference(closed[index], outlines.areas[index]), -0.02), 0.02), LEAST
+    )
+    slots = Pieces(slots.polygons, index[slots.owner])
+    if len(slots) == 0:
+        return []
+    _, body = stacked(islands.polygons, islands.owner)
+    moving = np.zeros(len(slots), bool)
+    # every slot touches one island or several; several bodies mean that something was meant to move
+    near = offset(slots.polygons, 0.05)
+    for k in np.unique(slots.owner):
+        mine, here = np.flatnonzero(slots.owner == k), np.flatnonzero(islands.owner == k)
+        for m in mine:
+            touched = here[shapely.intersects(islands.polygons[here], near[m])]
+            moving[m] = len(np.unique(body[touched])) > 1
+    found = []
+    kinds: tuple[tuple[np.ndarray, str, Severity, str, str], ...] = (
+        (
+            moving,
+            "fuses",
+            "look",
+            "between bodies that are apart",
+            "Leave more room between them, or take it off with a negative outline offset.",
+        ),
+        (
+            ~moving,
+            "narrow-slot",
+            "note",
+            "in the outline",
+            "They close while printing; widen them, or fill them in the part.",
+        ),
+    )
+    for chosen, code, severity, what, help in kinds:
+        if not chosen.any():
+            continue
+        width = widest(slots.polygons[chosen][:200])
+        found.append(
+            at_places(
+                code,
+                severity,
+                f"Gaps {what} are narrower than {tolerance:.2f} mm, down to {width.min():.2f} mm, "
+                f"in {some(len(np.unique(slots.owner[chosen])), 'layer', 'layers')}: beads on "
+                "both sides fuse.",
+                slots.polygons[chosen],
+                tops[slots.owner[chosen]],
+                None,
+                help,
+            )
+        )
+    return found

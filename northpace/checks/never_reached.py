@@ -1,0 +1,49 @@
+"""Speeds that no move of their feature comes near, because its moves are too short."""
+
+from __future__ import annotations
+
+from northpace.checks.check import check
+from northpace.checks.facts import Facts
+from northpace.checks.finding import Finding
+from northpace.motion.derive import SECTION_SETTINGS
+from northpace.motion.table import pace_rows
+
+#: A speed counts as never reached when no move comes within this share of it.
+REACHED = 0.9
+
+
+@check(
+    "timed",
+    codes=("never-reached",),
+    reads=(
+        *SECTION_SETTINGS,
+        "pace",
+        "air",
+        "material",
+        "machine",
+    ),
+)
+def never_reached(facts: Facts) -> list[Finding]:
+    timed, spec = facts.timed, facts.spec
+    out = [
+        (row["name"], row["asked"], row["reached"])
+        for row in pace_rows(spec, timed)["rows"]
+        if row["held_by"] == "short moves"
+        and row["reached"] < REACHED * row["asked"]
+        and row["name"] not in ("first layer", "z")
+    ]
+    if not out:
+        return []
+    text = "; ".join(
+        f"{name} asks for {asked:g} and reaches {reached:.0f} mm/s" for name, asked, reached in out
+    )
+    return [
+        Finding(
+            "never-reached",
+            "note",
+            f"Speeds that are never reached on this part: {text}. Its moves are too short for "
+            "the acceleration.",
+            help="A lower speed takes no longer and runs calmer; more acceleration would "
+            "shorten the time.",
+        )
+    ]

@@ -1,0 +1,70 @@
+"""Surfaces that lean out further than they carry themselves."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+
+from northpace.checks.check import check
+from northpace.checks.facts import Facts
+from northpace.checks.finding import Finding, Severity, at_places, some
+from northpace.checks.starts_in_air import floating
+from northpace.geometry.polygons import Pieces, difference, explode
+
+
+@check(
+    "outlines",
+    "leaning",
+    "skins",
+    "stands",
+    codes=("overhang",),
+    reads=(
+        "supports",
+        "body.outer_width",
+    ),
+)
+def overhang(facts: Facts) -> list[Finding]:
+    outlines, spec, held = facts.outlines, facts.spec, facts.stands.held
+    in_air = floating(outlines, held)
+    islands, tops = outlines.islands, outlines.tops
+    leaning = facts.leaning.worth(max(spec.supports.least_area, 0.2))
+    # what bridges, hangs in mid-air as a whole or stands on supports is said elsewhere
+    bridging = facts.skins.bridges
+    taken = Pieces(
+        np.concatenate([bridging.free, islands.polygons[in_air]]),
+        np.concatenate([islands.owner[bridging.pieces.owner], islands.owner[in_air]]),
+    )
+    if len(taken):
+        for k in np.unique(taken.owner):
+            gone = shapely.union_all(
+                shapely.buffer(taken.polygons[taken.owner == k], spec.body.outer_width)
+            )
+            leaning[k] = shapely.difference(leaning[k], gone)
+    leaning = (
+        difference(leaning, shapely.buffer(held, spec.supports.width))
+        if spec.supports.enabled
+        else leaning
+    )
+    pieces = explode(leaning, 0.2)
+    if len(pieces) == 0:
+        return []
+    size = shapely.area(pieces.polygons)
+    by_layer = np.bincount(pieces.owner, size, len(tops))
+    k = int(by_layer.argmax())
+    # a bead that hangs more than half beyond the one below droops; less is only rough
+    reach = spec.body.outer_width
+    severity: Severity = "look" if by_layer[k] > reach * reach else "note"
+    return [
+        at_places(
+            "overhang",
+            severity,
+            f"{by_layer.sum():.0f} mm² lean out further than {spec.supports.angle:g}° from "
+            f"upright in {some(int((by_layer > 0).sum()), 'layer', 'layers')}, most at "
+            f"{tops[k]:.2f} mm ({by_layer[k]:.1f} mm²).",
+            pieces.polygons,
+            tops[pieces.owner],
+            size,
+            "Turn on supports, lower the layers there, or stand the part differently.",
+            {} if spec.supports.enabled else {"supports.enabled": True},
+        )
+    ]

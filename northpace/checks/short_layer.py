@@ -1,0 +1,41 @@
+"""Layers that stay too short to set even at the floor speed."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from northpace.checks.check import check
+from northpace.checks.facts import Facts
+from northpace.checks.finding import Finding, some
+from northpace.spec import resolve_heat
+
+
+@check(
+    "outlines",
+    "timed",
+    codes=("short-layer",),
+    reads=(
+        "pace.least_layer_time",
+        "pace.floor_speed",
+        "air",
+        "material",
+    ),
+)
+def short_layer(facts: Facts) -> list[Finding]:
+    outlines, timed = facts.outlines, facts.timed
+    least = resolve_heat(facts.spec)["least_layer_time"]
+    short = np.flatnonzero(timed.layer_seconds < 0.97 * least)
+    if len(short) == 0:
+        return []
+    k = int(short[np.argmin(timed.layer_seconds[short])])
+    return [
+        Finding(
+            "short-layer",
+            "look",
+            f"{some(len(short), 'layer stays', 'layers stay')} under {least:g} s even at the floor "
+            f"speed; the shortest lasts {timed.layer_seconds[k]:.1f} s at {outlines.tops[k]:.2f} "
+            "mm.",
+            float(outlines.tops[k]),
+            help="Lower the floor speed, or make several at once.",
+        )
+    ]

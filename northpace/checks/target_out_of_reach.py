@@ -1,0 +1,27 @@
+"""Surface targets that no layer allowed can meet."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from northpace.checks.check import check
+from northpace.checks.facts import Facts
+from northpace.checks.finding import Finding, Severity
+
+
+@check(
+    "stack",
+    codes=("target-out-of-reach",),
+    reads=(
+        "surface",
+        "machine",
+    ),
+)
+def target_out_of_reach(facts: Facts) -> list[Finding]:
+    stack = facts.stack
+    missed = stack.missed(facts.spec)
+    if not missed:
+        return []
+    widest = stack.out_of_reach[int(np.argmax(np.ptp(stack.out_of_reach, axis=1)))]
+    severity: Severity = "note" if stack.reached else "look"
+    return [Finding("target-out-of-reach", severity, missed, float(widest.mean()))]

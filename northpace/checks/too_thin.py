@@ -1,0 +1,48 @@
+"""Places too thin for any bead."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from northpace.checks.check import check
+from northpace.checks.facts import Facts
+from northpace.checks.finding import Finding, at_places, some
+from northpace.checks.narrow import widest, worth_measuring
+
+
+@check(
+    "outlines",
+    "gaps",
+    codes=("too-thin",),
+    reads=(
+        "body.build",
+        "body.outer_width",
+        "body.thin_beads",
+    ),
+)
+def too_thin(facts: Facts) -> list[Finding]:
+    outlines, spec = facts.outlines, facts.spec
+    if spec.body.build == "spiral":
+        return []
+    lost, tops = facts.gaps.missing, outlines.tops
+    layer = outlines.islands.owner[lost.owner]
+    _, big, chosen = worth_measuring(lost)
+    if len(big) == 0:
+        return []
+    width = widest(lost.polygons[chosen]) + outlines.heights[layer[chosen]] * (1 - np.pi / 4)
+    least = 0.6 * spec.body.outer_width
+    fit = "" if spec.body.thin_beads else " 'Fit thin parts' lays one bead in most of them."
+    return [
+        at_places(
+            "too-thin",
+            "look",
+            f"{some(len(big), 'place is', 'places are')} too thin for any bead and will be "
+            f"missing: up to {width.max():.2f} mm, and a bead needs {least:.2f}. The first at "
+            f"{tops[layer[big]].min():.2f} mm.",
+            lost.polygons[big],
+            tops[layer[big]],
+            None,
+            "Narrower outer walls, a smaller nozzle, or a thicker part." + fit,
+            {} if spec.body.thin_beads else {"body.thin_beads": True},
+        )
+    ]

@@ -1,0 +1,26 @@
+"""Travels as lines, for the checks that look at them."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from northpace.checks.finding import MOST_PLACES
+from northpace.paths.travel.lay import Rows
+from northpace.spec import PlanSpec
+
+
+def segments_of(rows: Rows, index: np.ndarray, spec: PlanSpec) -> np.ndarray:
+    """(n, 2, 2) from and to of moves, in mm from the middle of the bed."""
+    ends = np.stack([rows.x, rows.y], axis=1) - np.array(spec.machine.origin)
+    return np.stack([ends[index - 1], ends[index]], axis=1)
+
+
+def listed(
+    segments: np.ndarray, z: np.ndarray, weight: np.ndarray
+) -> tuple[tuple[float, float, float], ...]:
+    order = np.argsort(-weight)[:MOST_PLACES]
+    middle = segments[order].mean(axis=1)
+    return tuple(
+        (round(float(x), 3), round(float(y), 3), float(k))
+        for (x, y), k in zip(middle, z[order], strict=True)
+    )

@@ -1,0 +1,200 @@
+"""What a plan lays in its layers, from the part profile, without laying a path."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from northpace.outlines.profile import DEPTHS, REACHES, WALL_DEPTHS, Profile
+from northpace.paths.bead import spacing, width_for
+from northpace.paths.walls.loops import LEAST_FIT, wall_count
+from northpace.paths.walls.thin import narrowest
+from northpace.spec import Body, PlanSpec
+
+#: Lengths (n,) in mm laid of every feature, and bead widths in mm.
+Lengths = tuple[dict[str, np.ndarray], dict[str, float | np.ndarray]]
+#: Lengths (n,) in mm of outer walls, inner walls and beads between them, width of those beads,
+#: depth of the walls, and the area inside them.
+Walls = tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray, np.ndarray, np.ndarray]
+
+
+def lengths_of(
+    profile: Profile, spec: PlanSpec, heights: np.ndarray, walls: Walls | None = None
+) -> Lengths:
+    """What a plan without bands lays in layers of ``heights`` (N,) mm, whatever its speeds.
+    ``walls`` are those of `walls_of`, where another plan with the same walls has asked before.
+    """
+    middle = np.cumsum(heights) - heights / 2
+    return laid_in(profile, spec, level_of(profile, middle), heights, walls)
+
+
+def walls_of(profile: Profile, spec: PlanSpec, heights: np.ndarray) -> Walls:
+    """The walls of such a plan."""
+    return _walls(profile, spec.body, level_of(profile, np.cumsum(heights) - heights / 2), heights)
+
+
+def level_of(profile: Profile, z: np.ndarray) -> np.ndarray:
+    """The level of the profile that stands for heights in mm."""
+    return np.clip((z / profile.edges[1]).astype(np.int64), 0, len(profile.levels) - 1)
+
+
+def laid_in(
+    profile: Profile,
+    spec: PlanSpec,
+    levels: np.ndarray,
+    heights: np.ndarray,
+    walls: Walls | None = None,
+) -> Lengths:
+    lengths, widths = _lengths(
+        profile, spec, levels, heights, walls or _walls(profile, spec.body, levels, heights)
+    )
+    if spec.supports.enabled:
+        lengths["support"], widths["support"] = (
+            _support(profile, spec, levels, heights),
+            spec.supports.width,
+        )
+    return lengths, widths
+
+
+def _as_spiral(body: Body) -> Body:
+    body = body.as_laid()
+    return (
+        body.model_copy(update={"walls": 1, "wall_thickness": None, "fill_gaps": False})
+        if body.build == "spiral"
+        else body
+    )
+
+
+def _walls(profile: Profile, whole: Body, at: np.ndarray, heights: np.ndarray) -> Walls:
+    """The walls in layers (n,), from the areas and lengths behind the outline."""
+    body = _as_spiral(whole)
+    count = wall_count(body, float(np.median(heights)))
+    outline, perimeter = profile.area[at], profile.perimeter[at]
+
+    def behind(depth: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Area and length left at a depth; in the step where the area ends, it shrinks by its
+        length times the way.
+        """
+        low, part = _between(DEPTHS, depth)
+        pitch = DEPTHS[low + 1] - DEPTHS[low]
+        a, b = profile.depth_area[at, low] * outline, profile.depth_area[at, low + 1] * outline
+        p, q = (
+            profile.depth_length[at, low] * perimeter,
+            profile.depth_length[at, low + 1] * perimeter,
+        )
+        # most of it ends within the step: the slivers left over must not stand for the rest
+        ends = (b <= 0) | (q < 0.3 * p)
+        shrunk = a - p * part * pitch
+        left = np.where(ends, np.maximum(shrunk, b), a + part * (b - a))
+        return left, np.where(ends, np.where(shrunk > b, p, q), p + part * (q - p))
+
+    width = body.outer_width
+    depth = (
+        (width - spacing(np.full(len(heights), width), heights)) / 2
+        if count
+        else np.zeros(len(heights))
+    )
+    outer, inner, gap = (np.zeros(len(heights)) for _ in range(3))
+    bead = np.full(len(heights), body.solid_width)
+    for k in range(count):
+        width = body.outer_width if k == 0 else body.inner_width
+        lane = spacing(np.full(len(heights), width), heights)
+        half = narrowest(np.full(len(heights), width), heights) / 2
+        # A strip vanishes where the depth passes its middle, and takes twice its length off the
+        # length of what is left: strips too thin for two beads but wide enough for one vanish
+        # between these depths.
+        (small, around), (two, both) = behind(depth + half), behind(depth + LEAST_FIT * lane)
+        gone = around - both
+        strips = np.where(gone > 0.05 * around, gone / 2, 0.0)
+        line = np.where(strips > 0, both, behind(depth + lane / 2)[1])
+        if k == 0:
+            outer += line + strips
+        else:
+            inner += line
+            gap += strips
+            reach = LEAST_FIT * lane - half
+            middle = half + np.clip((small - two - reach * both) / np.maximum(gone, 1e-9), 0, reach)
+            bead = np.where(strips > 0, width_for(2 * middle, heights), bead)
+        depth = depth + lane
+    return outer, inner, gap, bead, depth, behind(depth)[0]
+
+
+def _lengths(
+    profile: Profile, spec: PlanSpec, at: np.ndarray, heights: np.ndarray, walls: Walls
+) -> Lengths:
+    """Length in mm laid of every feature in layers (n,), and the bead widths."""
+    body = _as_spiral(spec.body)
+    outer, inner, gap, bead, depth, inside = walls
+    solid = (
+        inside if body.infill_density >= 100 else inside * _open(profile, at, heights, body, depth)
+    )
+    lane = spacing(np.full(len(heights), body.solid_width), heights)
+    # several layers of infill at once: the same volume in fewer, taller beads
+    at_once = np.clip(
+        np.floor(min(spec.machine.h_max, body.infill_width) / heights + 1e-6), 1, body.infill_every
+    )
+    thread = at_once * spacing(
+        np.full(len(heights), body.infill_width),
+        np.minimum(at_once * heights, 0.95 * body.infill_width),
+    )
+    lengths = {
+        "outer-wall": outer,
+        "inner-wall": inner,
+        "gap": gap,
+        "solid": solid / lane,
+        "infill": (inside - solid) * min(body.infill_density, 100) / 100 / thread,
+    }
+    return lengths, {
+        "outer-wall": body.outer_width,
+        "inner-wall": body.inner_width,
+        "gap": bead,
+        "solid": body.solid_width,
+        "infill": body.infill_width,
+    }
+
+
+def _support(profile: Profile, spec: PlanSpec, at: np.ndarray, heights: np.ndarray) -> np.ndarray:
+    """(n,) mm of support in layers: under all that opens downwards further up, as far as that is
+    known before the paths are laid.
+    """
+    opens = profile.open_down[:, 1, 0] * profile.area * np.diff(profile.edges) / REACHES[1]
+    opens[profile.levels < REACHES[1]] = 0.0
+    above = np.cumsum(opens[::-1])[::-1]
+    free = np.maximum(
+        (profile.box[:, 2] - profile.box[:, 0]) * (profile.box[:, 3] - profile.box[:, 1])
+        - profile.area,
+        0.0,
+    )
+    lane = spacing(np.full(len(heights), spec.supports.width), heights)
+    return np.minimum(above, free)[at] * spec.supports.density / 100 / lane
+
+
+def _open(
+    profile: Profile, at: np.ndarray, heights: np.ndarray, body: Any, depth: np.ndarray
+) -> np.ndarray:
+    """(n,) share of the area inside the walls that lies within the solid thickness of open air, in
+    layers of the same height.
+    """
+    free = np.zeros(len(at))
+    for thickness, layers, table in (
+        (body.top_thickness, body.top_layers, profile.open_up),
+        (body.bottom_thickness, body.bottom_layers, profile.open_down),
+    ):
+        reach = np.maximum(np.ceil(thickness / heights - 1e-6), layers) * heights
+        r, far = _between(REACHES, reach)
+        w, deep = _between(WALL_DEPTHS, depth)
+        near = table[at, r, w] * (1 - deep) + table[at, r, w + 1] * deep
+        free += (
+            near * (1 - far)
+            + (table[at, r + 1, w] * (1 - deep) + table[at, r + 1, w + 1] * deep) * far
+        )
+    return np.clip(free, 0, 1)
+
+
+def _between(grid: np.ndarray, values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Index of the interval and place in it (0 to 1) of values on a rising grid, held at
+    its ends.
+    """
+    low = np.clip(np.searchsorted(grid, values, "right") - 1, 0, len(grid) - 2)
+    return low, np.clip((values - grid[low]) / (grid[low + 1] - grid[low]), 0, 1)

@@ -1,0 +1,364 @@
+"""Adaptive and best-fit stacks: least time for a surface target, best surface within a time
+(computations §4).
+
+A target on the mean or on the 95th percentile is a bound on a sum over layers. A multiplier prices
+it; multipliers reach only the convex hull of what is possible, so exchanges of stretches between
+the stacks on either side close most of what is left, and the remaining gap to the multiplier's
+bound (which nothing can beat) is reported.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from northpace.heights.exchange import exchange
+from northpace.heights.labels import search
+from northpace.heights.limits import TARGET, Limits, finest, spans
+from northpace.heights.measure import (
+    TAIL,
+    SurfaceError,
+    area_above,
+    flat_cells,
+    mean_cost,
+    measure,
+    worst_error,
+)
+from northpace.heights.solve import solve, total
+from northpace.heights.surface import SurfaceTable
+
+MOST_ROUNDS = 40
+#: How far the multiplier is moved to prefer one corner of the hull over the other, and how often
+#: the change is halved.
+NUDGE = 0.6
+SPLITS = 7
+#: A gap below this share is not worth more work.
+CLOSE = 0.001
+#: Parts of at most so many z steps are searched to the end, with at most so many labels; on taller
+#: ones it seldom ends in time.
+EXACT_STEPS = 500
+LABELS = 60_000
+
+
+@dataclass(frozen=True)
+class HeightTask:
+    """What a stack is chosen by: surface, rules, seconds (N, m) of a layer that starts at a z step
+    with a height, and the seconds that do not depend on the layers above the first (``fixed``,
+    first layer included).
+    """
+
+    table: SurfaceTable
+    rules: Limits
+    seconds: np.ndarray
+    fixed: float
+    mean: np.ndarray = field(repr=False)
+    worst: np.ndarray = field(repr=False)
+    flats: tuple[np.ndarray, ...] = field(repr=False)
+    #: The stacks with the least time and with the least mean error; empty where the rules leave
+    #: none.
+    fastest: np.ndarray = field(repr=False)
+    smoothest: np.ndarray = field(repr=False)
+
+    @property
+    def nbytes(self) -> int:
+        return 3 * self.seconds.nbytes + self.rules.nbytes
+
+    def time(self, stack: np.ndarray) -> float:
+        """Seconds of a stack in all."""
+        return self.fixed + (total(stack, self.rules.low, self.seconds) if len(stack) > 1 else 0.0)
+
+    def error(self, stack: np.ndarray) -> SurfaceError:
+        return measure(self.table, stack)
+
+
+def prepared(table: SurfaceTable, rules: Limits, seconds: np.ndarray, fixed: float) -> HeightTask:
+    """Prepare the costs that do not depend on a target."""
+    flats = flat_cells(table, rules.heights)
+    steepest = spans(table.steepest, rules.heights)
+    # single precision: the solver reads these a thousand times, and a layer's time is not known to
+    # the ten millionth
+    seconds, mean = seconds.astype(np.float32), mean_cost(table, rules.heights).astype(np.float32)
+    worst = worst_error(table, rules.heights, steepest, flats).astype(np.float32)
+    return HeightTask(
+        table,
+        rules,
+        seconds,
+        fixed,
+        mean,
+        worst,
+        flats,
+        solve(rules, seconds, mean, 0.0),
+        solve(rules, mean, seconds, 1e-9),
+    )
+
+
+@dataclass(frozen=True)
+class Fit:
+    """A stack in z steps, its seconds and surface error; ``gap``: at most this share above the
+    least time (or error) possible; ``reached``: whether the target or the cap is kept.
+    """
+
+    stack: np.ndarray
+    seconds: float
+    error: SurfaceError
+    gap: float = 0.0
+    reached: bool = True
+    multiplier: float = 0.0
+
+
+def _fit(
+    task: HeightTask,
+    stack: np.ndarray,
+    gap: float = 0.0,
+    reached: bool = True,
+    multiplier: float = 0.0,
+) -> Fit:
+    return Fit(stack, task.time(stack), task.error(stack), gap, reached, multiplier)
+
+
+def adaptive(task: HeightTask, target: float) -> Fit | None:
+    """Least time with every error at most ``target`` mm; the finest layer stays allowed where even
+    that is too tall.
+
+    None when the rules allow no stack at all. Where the finest layers cannot be placed to meet the
+    target everywhere (a top that only other heights reach), the excess is made as small as
+    possible.
+    """
+    rules = task.rules
+    over = task.worst > target + 1e-9
+    over[np.arange(len(over)), finest(rules.broken)] = False
+    broken = rules.broken | np.where(over, np.uint8(TARGET), np.uint8(0))
+    bound = Limits(
+        rules.z_step, rules.steps, rules.first, rules.low, broken, rules.least, rules.most
+    )
+    stack = solve(bound, task.seconds, task.seconds, 0.0)
+    if not len(stack):
+        excess = np.maximum(task.worst - target, 0.0)
+        stack = solve(
+            rules,
+            task.seconds,
+            excess,
+            1e3 * float(np.abs(task.seconds).max()) / max(task.rules.z_step, 1e-6),
+        )
+    if not len(stack):
+        return None
+    found = _fit(task, stack)
+    return Fit(stack, found.seconds, found.error, 0.0, found.error.max <= target + 1e-9)
+
+
+def least_time(
+    task: HeightTask, name: str, target: float, start: float = 0.0, polish: bool = True
+) -> Fit | None:
+    """Least time with the measure ``name`` at most ``target`` mm; the best surface there is where
+    the target is out of reach.
+
+    Without ``polish`` the answer is a corner of the hull, found in a third of the time.
+    """
+    if not len(task.fastest):
+        return None
+    bounded = adaptive(task, target) if polish or name == "max" else None
+    if name == "max":
+        assert bounded is not None
+        return bounded
+    cost, limit = _second(task, name, target)
+    found, gap, multiplier = _bounded(
+        task, task.seconds, cost, limit, start, task.fixed, task.fastest, polish
+    )
+    if found is None:
+        # as its area above the target counts no micrometres, the best percentile is that of the
+        # least mean
+        return _fit(task, task.smoothest, reached=False)
+    best = _fit(task, found, gap, multiplier=multiplier)
+    if bounded is not None and bounded.reached and bounded.seconds < best.seconds:
+        best = Fit(bounded.stack, bounded.seconds, bounded.error, 0.0)
+    return best
+
+
+def best_surface(
+    task: HeightTask, name: str, cap: float, low: float = 0.0, high: float | None = None
+) -> Fit | None:
+    """Best measure ``name`` within ``cap`` seconds; the fastest stack, marked as not reached, where
+    even that takes longer.
+
+    ``low``, ``high`` (mm): a known bracket of the answer, for percentile and max.
+    """
+    fastest = task.fastest
+    if not len(fastest):
+        return None
+    if task.time(fastest) > cap + 1e-6:
+        return _fit(task, fastest, reached=False)
+    if name == "mean":
+        found, gap, _ = _bounded(
+            task, task.mean, task.seconds, cap - task.fixed, 0.0, 0.0, task.smoothest
+        )
+        assert found is not None
+        return _fit(task, found, gap)
+    # percentile and max: the least target whose least time keeps the cap; found roughly by corners
+    # of the hull alone, whose times are a little too long, then to half a micrometre with
+    # everything
+    best = _fit(task, fastest)
+    high = best.error.of(name) if high is None else high
+    reply = least_time(task, name, high)
+    if (
+        reply is not None
+        and reply.reached
+        and reply.seconds <= cap
+        and reply.error.of(name) <= best.error.of(name)
+    ):
+        best = reply
+    multiplier, slow = 0.0, 2 * cap
+    quick = best.seconds
+    for polish in (False, True):
+        while high - low > max(0.0005, 0.0 if polish else 0.02 * high):
+            # where a straight line meets the cap, but well inside what is left
+            share = float(np.clip((slow - cap) / max(slow - quick, 1e-9), 0.15, 0.85))
+            middle = low + share * (high - low)
+            reply = least_time(task, name, middle, multiplier, polish)
+            if reply is not None:
+                multiplier = reply.multiplier
+            if reply is not None and reply.reached and reply.seconds <= cap + 1e-6:
+                best = reply if reply.error.of(name) <= best.error.of(name) else best
+                high, quick = min(middle, reply.error.of(name)), reply.seconds
+            else:
+                low, slow = middle, reply.seconds if reply is not None and reply.reached else slow
+        if not polish:
+            # what was too slow by corners alone may not be, with everything
+            low = max(0.9 * low, 0.0)
+    return best
+
+
+def _between(
+    rules: Limits,
+    goal: np.ndarray,
+    price: np.ndarray,
+    multiplier: float,
+    limit: float,
+    kept: np.ndarray,
+    tried: list[np.ndarray],
+) -> np.ndarray:
+    """The best stack that follows one corner of the hull up to some height and the other above it.
+
+    With the multiplier well below and well above the one that prices both corners alike, the
+    programme itself joins them; how high the change lies decides how much of the limit is used. (A
+    small difference would not pay for the join.)
+    """
+    low = rules.low
+    if multiplier <= 0:
+        return kept
+    best, best_goal = kept, total(kept, low, goal)
+    under, over = multiplier * (1 - NUDGE), multiplier * (1 + NUDGE)
+    for below, above, rising in ((under, over, True), (over, under, False)):
+        least, most = rules.first, rules.steps
+        for _ in range(SPLITS):
+            split = (least + most) // 2
+            stack = solve(rules, goal, price, below, split, above)
+            fits = total(stack, low, price) <= limit
+            if fits:
+                value = total(stack, low, goal)
+                tried.append(stack)
+                if value < best_goal:
+                    best, best_goal = stack, value
+            # more of the cheap corner where it fits, less where it does not
+            if fits == rising:
+                least = split
+            else:
+                most = split
+            if most - least <= low:
+                break
+    return best
+
+
+def _second(task: HeightTask, name: str, target: float) -> tuple[np.ndarray, float]:
+    """The additive cost (N, m) that a target bounds, and what is left for the layers above the
+    first.
+    """
+    table = task.table
+    first = np.array([min(task.rules.first, table.steps)])
+    if name == "mean":
+        own = mean_cost(table, first)[0, 0]
+        return task.mean, target * table.total - own
+    own = area_above(table, first, target, flat_cells(table, first))[0, 0]
+    return area_above(table, task.rules.heights, target, task.flats).astype(
+        np.float32
+    ), TAIL * table.total - own
+
+
+def _bounded(
+    task: HeightTask,
+    goal: np.ndarray,
+    price: np.ndarray,
+    limit: float,
+    start: float,
+    offset: float,
+    fast: np.ndarray,
+    polish: bool = True,
+) -> tuple[np.ndarray | None, float, float]:
+    """The stack with least Σ goal whose Σ price is at most ``limit``, the gap to the bound as a
+    share of goal + offset, and the multiplier.
+
+    ``fast`` is the stack with the least Σ goal of all.
+
+    Walks along the hull: from a stack that breaks the limit and one that keeps it, the multiplier
+    that prices both alike gives the next (Handler and Zang, "A dual algorithm for the constrained
+    shortest path problem", Networks 10, 1980).
+    """
+    rules, low = task.rules, task.rules.low
+    slack = 1e-9 * max(abs(limit), 1.0)
+
+    def both(stack: np.ndarray) -> tuple[float, float]:
+        return total(stack, low, goal), total(stack, low, price)
+
+    fast_goal, fast_price = both(fast)
+    if fast_price <= limit + slack:
+        return fast, 0.0, 0.0
+    tried = [fast]
+    kept: np.ndarray | None = None
+    multiplier = start or max(abs(fast_goal), 1e-9) / max(fast_price, 1e-12)
+    for _ in range(12):  # a multiplier large enough to keep the limit
+        found = solve(rules, goal, price, multiplier)
+        g, p = both(found)
+        tried.append(found)
+        if p <= limit + slack:
+            kept, kept_goal, kept_price = found, g, p
+            break
+        fast, fast_goal, fast_price = found, g, p
+        multiplier *= 8
+    if kept is None:
+        found = solve(rules, price, goal, 1e-9)
+        g, p = both(found)
+        if p > limit + slack:
+            return None, 0.0, 0.0
+        kept, kept_goal, kept_price = found, g, p
+        tried.append(found)
+    for _ in range(MOST_ROUNDS):
+        if fast_price - kept_price < 1e-12:
+            break
+        multiplier = max((kept_goal - fast_goal) / (fast_price - kept_price), 0.0)
+        found = solve(rules, goal, price, multiplier)
+        g, p = both(found)
+        if g + multiplier * p >= kept_goal + multiplier * kept_price - 1e-7 * max(
+            1.0, abs(kept_goal)
+        ):
+            break
+        tried.append(found)
+        if p <= limit + slack:
+            kept, kept_goal, kept_price = found, g, p
+        else:
+            fast, fast_goal, fast_price = found, g, p
+    bound = fast_goal + multiplier * (fast_price - limit)
+    scale = max(abs(bound + offset), 1e-9)
+    if not polish:
+        return kept, max((kept_goal - bound) / scale, 0.0), multiplier
+    if kept_goal - bound > CLOSE * scale:
+        kept = _between(rules, goal, price, multiplier, limit + slack, kept, tried)
+    improved = exchange(
+        kept, tried, low, rules.first, rules.least, rules.most, goal, price, limit + slack
+    )
+    reached = total(improved, low, goal)
+    if reached - bound > 1e-9 * scale and rules.steps <= EXACT_STEPS:
+        found, complete = search(rules, goal, price, multiplier, limit + slack, reached, LABELS)
+        improved = found if len(found) else improved
+        bound = total(improved, low, goal) if complete else bound
+        reached = total(improved, low, goal)
+    return improved, max((reached - bound) / scale, 0.0), multiplier

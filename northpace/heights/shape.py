@@ -1,0 +1,37 @@
+"""The placed mesh with its slopes, flats and attention, for a screen."""
+
+from __future__ import annotations
+
+import json
+
+import numpy as np
+import pyarrow as pa
+
+from northpace.heights.surface import Facets
+
+
+def shape_table(mesh: Facets, owner: np.ndarray, affine: np.ndarray) -> bytes:
+    """Facets as an Arrow IPC stream for a screen: three rows a facet with x, y, z, slope, body,
+    flat and attention.
+
+    ``owner`` (F,) is the body of each facet; ``affine`` (3, 4), from file to bed coordinates, goes
+    into the metadata.
+    """
+    corners = mesh.vertices[mesh.faces].reshape(-1, 3).astype(np.float32)
+    attention = np.where(mesh.weights < 1, 0, np.where(mesh.weights > 1, 2, 1)).astype(np.uint8)
+    table = pa.table(
+        {
+            "x": corners[:, 0],
+            "y": corners[:, 1],
+            "z": corners[:, 2],
+            "slope": mesh.slopes.ravel().astype(np.float32),
+            "body": np.repeat(owner.astype(np.uint8), 3),
+            "flat": np.repeat((mesh.flat >= 0).astype(np.uint8), 3),
+            "attention": np.repeat(attention, 3),
+        }
+    )
+    table = table.replace_schema_metadata({"affine": json.dumps(affine.tolist())})
+    sink = pa.BufferOutputStream()
+    with pa.ipc.new_stream(sink, table.schema) as writer:
+        writer.write_table(table)
+    return bytes(sink.getvalue())

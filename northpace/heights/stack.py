@@ -1,0 +1,78 @@
+"""A chosen stack of layers, with what it does to the surface and why."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from northpace.heights.measure import SurfaceError
+from northpace.heights.surface import SurfaceTable
+from northpace.spec import PlanSpec
+
+
+@dataclass(frozen=True)
+class Stack:
+    """Chosen heights (n,) in mm with their surface error; ``gap`` to what nothing can beat;
+    ``out_of_reach``: stretches (k, 2) mm where even the finest layer misses the target; ``rules``
+    and steps by layer as plain lists for the report.
+    """
+
+    heights: np.ndarray
+    seconds: float
+    error: SurfaceError
+    gap: float
+    reached: bool
+    out_of_reach: np.ndarray
+    layers: dict[str, Any]
+
+    def missed(self, spec: PlanSpec) -> str:
+        """Where the target cannot be reached, and what that means for the measure, as a sentence;
+        empty where it can.
+        """
+        if not len(self.out_of_reach):
+            return ""
+        surface, spans = spec.surface, self.out_of_reach
+        low, high = spans[int(np.argmax(np.ptp(spans, axis=1)))]
+        others = len(spans) - 1
+        more = f" and in {others} other stretch{'es' if others > 1 else ''}" if others else ""
+        finest = max(surface.least_height or 0, spec.machine.least_height)
+        name = {"mean": "mean", "p95": "P95", "max": "max"}[
+            "max" if surface.kind == "adaptive" else surface.measure
+        ]
+        best = 1000 * (
+            self.error.max if surface.kind == "adaptive" else self.error.of(surface.measure)
+        )
+        outcome = (
+            f"{name} allows for it"
+            if self.reached
+            else f"the target is not met, the best {name} is {best:.0f} µm"
+        )
+        return (
+            f"{surface.target_um:g} µm is out of reach between {low:.2f} and {high:.2f} mm{more} "
+            f"with this nozzle's {finest:g} mm; {outcome}."
+        )
+
+    def figures(self, table: SurfaceTable, spec: PlanSpec) -> dict[str, Any]:
+        """The report's part about the surface, in µm; ``gap``: share of time (or error) by which no
+        other stack could be better.
+        """
+        error = self.error
+        return {
+            "mean_um": 1000 * error.mean,
+            "p95_um": 1000 * error.p95,
+            "max_um": 1000 * error.max,
+            "over_target": error.over(spec.surface.target_um / 1000),
+            "gap": self.gap,
+            "reached": self.reached,
+            "out_of_reach_mm": [[round(float(v), 3) for v in span] for span in self.out_of_reach],
+            "missed": self.missed(spec),
+            "seen_mm2": table.seen,
+            "hidden_mm2": table.hidden,
+            "flats_mm": [round(float(z), 3) for z in np.unique(table.flat_z)],
+        }
+
+    @property
+    def nbytes(self) -> int:
+        return 64 * len(self.heights) + self.error.values.nbytes

@@ -1,1 +1,0 @@
-"""Layer heights: stacks in whole z steps of the machine."""

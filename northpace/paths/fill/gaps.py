@@ -1,0 +1,82 @@
+"""Beads of fitting width where no wall reaches."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+import shapely
+
+from northpace.geometry.polygons import Pieces, offset
+from northpace.moves import GAP
+from northpace.outlines.sections import Outlines
+from northpace.paths.fill.lanes import side_by_side
+from northpace.paths.table import PathTable
+from northpace.paths.walls.rings import ring_paths
+from northpace.paths.walls.thin import thin_paths
+
+GAP_RANGE = (0.3, 2.0)
+
+
+class Gaps(NamedTuple):
+    """What lies between walls."""
+
+    #: walls, widened beside slivers
+    around: PathTable
+    #: beads between walls
+    between: PathTable
+    #: gaps that no bead reaches, and parts of the outline too thin for any bead; islands as owners
+    left: Pieces
+    missing: Pieces
+
+
+def gap_paths(
+    areas: Pieces, outlines: Outlines, width: np.ndarray, rank: int, fill: bool
+) -> tuple[PathTable, Pieces]:
+    """What walls left between them: closed beads in even rings, one bead of fitting width along the
+    middle everywhere else; and the gaps that are too narrow for it (all of them, unless ``fill``).
+    """
+    if not fill or len(areas) == 0:
+        return PathTable.joined([]), areas
+    nominal = float(np.median(width))
+    split = ring_paths(areas, outlines, nominal, rank)
+    thin = thin_paths(split.rest, outlines, nominal, rank, GAP)
+    spots, left = compact(thin.left, nominal)
+    return PathTable.joined(
+        [split.paths, thin.paths, dabs(spots, outlines, width, 45.0, rank, GAP)]
+    ), left
+
+
+def compact(pieces: Pieces, nominal: float) -> tuple[Pieces, Pieces]:
+    """Pieces that a dab of the nozzle fills, about as wide as they are long, and the others."""
+    if len(pieces) == 0:
+        return pieces, pieces
+    wide = ~shapely.is_empty(offset(pieces.polygons, -0.25 * nominal))
+    return Pieces(pieces.polygons[wide], pieces.owner[wide]), Pieces(
+        pieces.polygons[~wide], pieces.owner[~wide]
+    )
+
+
+def dabs(
+    areas: Pieces,
+    outlines: Outlines,
+    width: np.ndarray,
+    angle: float,
+    rank: int,
+    feature: int,
+    cause: np.ndarray | None = None,
+) -> PathTable:
+    """Short lines across compact places that have no middle line."""
+    if len(areas) == 0:
+        return PathTable.joined([])
+    return side_by_side(
+        areas,
+        outlines,
+        width,
+        np.full(len(areas), angle),
+        rank,
+        feature,
+        GAP_RANGE,
+        False,
+        np.full(len(areas), -1) if cause is None else cause,
+    )

@@ -1,0 +1,108 @@
+"""Lines of solid layers, which hold the volume of their patch."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+
+from northpace.geometry.polygons import Pieces, explode, offset, only_areas
+from northpace.infill.concentric import loops
+from northpace.outlines.sections import Outlines
+from northpace.paths.bead import spacing
+from northpace.paths.fill.gaps import dabs
+from northpace.paths.fill.lanes import side_by_side
+from northpace.paths.table import PathTable, path_table
+from northpace.paths.walls.loops import where_it_fits
+from northpace.paths.walls.thin import thin_paths
+
+#: How far a bead may leave its nominal lane to hold the volume of its patch.
+SOLID_RANGE = (0.93, 1.3)
+
+
+def solid_paths(
+    areas: Pieces,
+    outlines: Outlines,
+    width: np.ndarray,
+    angles: tuple[float, ...],
+    pattern: str,
+    rank: int,
+    feature: int,
+    cause: np.ndarray,
+) -> PathTable:
+    """Solid fill of pieces (S,) with beads of ``width`` (N,) mm; lines run in the directions
+    ``angles`` (degrees), one layer after the other. Each patch's beads hold its area times the
+    layer height. ``cause`` (S,) goes with the paths.
+    """
+    if len(areas) == 0:
+        return PathTable.joined([])
+    layer = outlines.islands.owner[areas.owner]
+    nominal = float(np.median(width))
+    if pattern == "concentric":
+        return _inwards(areas, outlines, width, rank, feature, cause)
+    core, narrow = where_it_fits(areas.polygons, spacing(width[layer], outlines.heights[layer]))
+    turned = np.asarray(angles)[layer % len(angles)]
+    pieces = explode(core, 0.01)
+    wide = Pieces(pieces.polygons, areas.owner[pieces.owner])
+    why = cause[narrow.owner]
+    thin = thin_paths(
+        Pieces(narrow.polygons, areas.owner[narrow.owner]),
+        outlines,
+        nominal,
+        rank,
+        feature,
+        cause=why,
+    )
+    tables = [thin.paths, dabs(thin.left, outlines, width, 45.0, rank, feature, why[thin.left_of])]
+    tables.append(
+        side_by_side(
+            wide,
+            outlines,
+            width,
+            turned[pieces.owner],
+            rank,
+            feature,
+            SOLID_RANGE,
+            pattern == "one-way",
+            cause[pieces.owner],
+        )
+    )
+    return PathTable.joined(tables)
+
+
+def _inwards(
+    areas: Pieces, outlines: Outlines, width: np.ndarray, rank: int, feature: int, cause: np.ndarray
+) -> PathTable:
+    """Loops from the border inwards until nothing is left; one bead where two do not fit."""
+    layer = outlines.islands.owner[areas.owner]
+    height = outlines.heights[layer]
+    lane = spacing(width[layer], height)
+    free, of, tables = areas.polygons, np.arange(len(areas)), []
+    while len(free):
+        fitting, left = where_it_fits(free, lane[of])
+        narrow = Pieces(left.polygons, areas.owner[of[left.owner]])
+        why = cause[of[left.owner]]
+        thin = thin_paths(narrow, outlines, float(np.median(width)), rank, feature, cause=why)
+        tables += [
+            thin.paths,
+            dabs(thin.left, outlines, width, 45.0, rank, feature, why[thin.left_of]),
+        ]
+        rings = loops(offset(fitting, -lane[of] / 2))
+        mine = of[rings.polygon]
+        tables.append(
+            path_table(
+                rings.points,
+                rings.starts,
+                layer[mine],
+                areas.owner[mine],
+                rank,
+                feature,
+                False,
+                width[layer[mine]],
+                height[mine],
+                cause=cause[mine],
+            )
+        )
+        free = only_areas(offset(fitting, -lane[of]))
+        some = ~shapely.is_empty(free)
+        free, of = free[some], of[some]
+    return PathTable.joined(tables)

@@ -1,0 +1,187 @@
+"""Infill at a density, whatever its pattern."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+import shapely
+
+from northpace.geometry.polygons import (
+    Pieces,
+    collect,
+    difference,
+    explode,
+    intersection,
+    offset,
+    only_areas,
+)
+from northpace.geometry.scanline import Chains
+from northpace.infill import PATTERNS
+from northpace.infill.lines import lines
+from northpace.infill.patches import Patches
+from northpace.moves import INFILL
+from northpace.outlines.sections import Outlines
+from northpace.paths.bead import spacing, width_for
+from northpace.paths.table import PathTable, path_table
+
+INFILL_RANGE = (0.8, 1.25)
+#: Polygons looked at to calibrate the density, and how often.
+SAMPLE = 96
+ROUNDS = 5
+
+
+class Infill(NamedTuple):
+    """How infill is laid."""
+
+    #: share of the enclosed volume, 0 to 1
+    density: float
+    #: name of a pattern
+    pattern: str
+    #: direction of the first lines in degrees
+    angle: float
+    #: bead width in mm
+    width: float
+    #: layers laid at once, where all of them are open
+    every: int
+
+
+class Room(NamedTuple):
+    """What infill has to fit in with."""
+
+    #: usual layer height in mm: other heights keep its lanes, so that lines stand on each other
+    nominal: float
+    #: tallest bead in mm
+    tallest: float
+    #: place in the order of a layer
+    rank: int
+
+
+def infill_paths(areas: Pieces, outlines: Outlines, asked: Infill, room: Room) -> PathTable:
+    """Infill in areas (P,) with islands as owners, joins along the walls counted in.
+
+    Several layers are laid at once where all of them are open and their heights together stay
+    below what a bead of the width and the machine can be tall.
+    """
+    density, pattern, angle, width, every = asked
+    if density <= 0 or len(areas) == 0:
+        return PathTable.joined([])
+    layer = outlines.islands.owner[areas.owner]
+    chosen = PATTERNS[pattern]
+    if chosen.bears is not None:
+        areas = chosen.bears(areas, layer, outlines.heights)
+        layer = outlines.islands.owner[areas.owner]
+    height = outlines.heights[layer]
+    group = 1
+    if every > 1:
+        areas, height, group = _together(areas, outlines, every, min(room.tallest, width - 1e-6))
+        layer = outlines.islands.owner[areas.owner]
+    if len(areas) == 0:
+        return PathTable.joined([])
+    lane = spacing(width, min(room.nominal * group, room.tallest, 0.95 * width))
+    crowded = chosen.straight_from is not None and density >= chosen.straight_from
+    lay = lines if crowded else chosen.lay
+    # groups of layers turn as single layers do
+    patches = Patches(areas.polygons, layer // group, outlines.tops[layer] - height / 2)
+    volume = shapely.area(areas.polygons) * height
+    sample = np.unique(np.linspace(0, len(areas) - 1, SAMPLE).astype(np.int64))
+    some = patches.some(sample)
+    beads = np.array(width_for(np.full(len(areas), lane), height))
+    section = lane * height
+    # The joins lay material too: widen the spacing until the whole has the density asked for.
+    stretch = 1.0
+    for _ in range(ROUNDS):
+        laid = sum(
+            (chains.length * section[sample]).sum()
+            for chains in lay(some, angle, stretch * lane / density, lane / 2)
+        )
+        ratio = float(laid) / max(density * float(volume[sample].sum()), 1e-9)
+        stretch *= float(np.clip(ratio, 0.5, 2.0))
+        if abs(ratio - 1) < 0.003:
+            break
+    found = lay(patches, angle, stretch * lane / density, lane / 2)
+    # Lines come in whole numbers: what that leaves over or short goes into the bead.
+    ratio = float(sum((chains.length * section).sum() for chains in found)) / max(
+        density * float(volume.sum()), 1e-9
+    )
+    beads = np.array(width_for(lane * float(np.clip(1 / max(ratio, 1e-9), *INFILL_RANGE)), height))
+    return PathTable.joined(
+        [_infill(chains, areas, layer, beads, height, room.rank) for chains in found]
+    )
+
+
+def _infill(
+    chains: Chains,
+    areas: Pieces,
+    layer: np.ndarray,
+    width: np.ndarray,
+    height: np.ndarray,
+    rank: int,
+) -> PathTable:
+    of = chains.polygon
+    return path_table(
+        chains.points,
+        chains.starts,
+        layer[of],
+        areas.owner[of],
+        rank,
+        INFILL,
+        False,
+        width[of],
+        height[of],
+    )
+
+
+def _together(
+    areas: Pieces, outlines: Outlines, every: int, most: float
+) -> tuple[Pieces, np.ndarray, int]:
+    """Infill pieces with the height each is laid with: runs of layers where all are open as one,
+    with the top one; the rest singly.
+    """
+    count = len(outlines.tops)
+    owner = outlines.islands.owner
+    by_layer = collect(Pieces(areas.polygons, owner[areas.owner]), count)
+    # runs from the bed up: as many layers as asked for and as the bead can be tall
+    first = 0
+    group = np.zeros(count, np.int64)
+    for k in range(count):
+        if k > first and (
+            k - first >= every or outlines.heights[first : k + 1].sum() > most + 1e-9
+        ):
+            first = k
+        group[k] = first
+    run_end = np.searchsorted(group, group, "right") - 1
+    common = by_layer.copy()
+    heads = np.unique(group)
+    for step in range(1, every):
+        long = heads[heads + step <= run_end[heads]]
+        common[long] = intersection(common[long], by_layer[long + step])
+    several = run_end > group
+    common = common[group]
+    layer = owner[areas.owner]
+    shared = areas.polygons.copy()
+    index = np.flatnonzero(several[layer])
+    shared[index] = intersection(areas.polygons[index], common[layer[index]])
+    bead = 0.5 * most
+    shared[index] = only_areas(offset(offset(shared[index], -bead), bead))
+    own = areas.polygons.copy()
+    own[index] = difference(areas.polygons[index], shared[index])
+    top = layer == run_end[layer]
+    taken = several[layer] & top
+    big = explode(shared[taken], 0.05)
+    single = explode(own[several[layer]], 0.05)
+    plain = ~several[layer]
+    pieces = Pieces(
+        np.concatenate([areas.polygons[plain], single.polygons, big.polygons]),
+        np.concatenate(
+            [
+                areas.owner[plain],
+                areas.owner[several[layer]][single.owner],
+                areas.owner[taken][big.owner],
+            ]
+        ),
+    )
+    sums = np.add.reduceat(outlines.heights, heads)[np.searchsorted(heads, group)]
+    alone = outlines.heights[owner[pieces.owner]]
+    tall = np.arange(len(pieces)) >= len(pieces) - len(big)
+    return pieces, np.where(tall, sums[owner[pieces.owner]], alone), every

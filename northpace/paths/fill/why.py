@@ -1,0 +1,137 @@
+"""Why a patch is solid: which open face causes it, and how far it is carried (computations §5)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from northpace.geometry.polygons import EMPTY, Pieces
+from northpace.geometry.stacks import stacked
+from northpace.outlines.sections import Outlines
+from northpace.paths.fill.areas import FillAreas, SkinRules, reach
+
+KINDS = ("top", "bottom", "floor", "full", "narrow")
+TOP_FACE, BOTTOM_FACE, FLOOR, FULL, NARROW = range(5)
+#: Patches told apart in a report; the rest is small.
+MOST = 200
+
+
+@dataclass(frozen=True)
+class Why:
+    """Causes (C,): patch, kind (into `KINDS`) and z (mm) of the face that causes it; of (S,) the
+    cause of every solid piece. Patches (Q,): where each is (x, y, z of a point in it), its lowest
+    and highest z, largest area in a layer (mm²), and whether it is solid (False: below the least
+    area, so it is infill).
+    """
+
+    patch: np.ndarray
+    kind: np.ndarray
+    z: np.ndarray
+    of: np.ndarray
+    at: np.ndarray
+    low: np.ndarray
+    high: np.ndarray
+    area: np.ndarray
+    solid: np.ndarray
+
+    @property
+    def nbytes(self) -> int:
+        return self.of.nbytes + self.patch.nbytes * 3 + 6 * self.low.nbytes
+
+
+def reasons(areas: FillAreas, outlines: Outlines, rules: SkinRules) -> Why:
+    """Causes of all solid pieces, and the patches they belong to."""
+    solid, small = areas.solid, areas.small
+    layer = outlines.islands.owner[solid.owner]
+    spot = (
+        shapely.get_coordinates(shapely.point_on_surface(solid.polygons))
+        if len(solid)
+        else np.empty((0, 2))
+    )
+    kind, z = _causes(spot, layer, outlines, rules)
+    count, label = stacked(solid.polygons, layer)
+    few, other = stacked(small.polygons, outlines.islands.owner[small.owner])
+    key = np.stack([label, kind, np.round(1000 * z).astype(np.int64)], axis=1)
+    distinct, of = (
+        np.unique(key, axis=0, return_inverse=True)
+        if len(key)
+        else (np.empty((0, 3), np.int64), np.empty(0, np.int64))
+    )
+    first = _patches(solid, label, count, outlines)
+    second = _patches(small, other, few, outlines)
+    at, low, high, size = (np.concatenate(pair) for pair in zip(first, second, strict=True))
+    return Why(
+        distinct[:, 0],
+        distinct[:, 1],
+        distinct[:, 2] / 1000.0,
+        of.reshape(-1),
+        at,
+        low,
+        high,
+        size,
+        np.r_[np.ones(count, bool), np.zeros(few, bool)],
+    )
+
+
+def _causes(
+    spot: np.ndarray, layer: np.ndarray, outlines: Outlines, rules: SkinRules
+) -> tuple[np.ndarray, np.ndarray]:
+    """Kind and z of the nearest open face above or below each spot (S, 2) in its layer (S,)."""
+    tops, heights = outlines.tops, outlines.heights
+    kind, z = np.where(rules.full[layer], FULL, NARROW), tops[layer] if len(layer) else np.empty(0)
+    nearest = np.full(len(layer), np.inf)
+    kind = np.where(rules.floors[layer], FLOOR, kind)
+    areas = np.r_[outlines.coarse, EMPTY]
+    shapely.prepare(areas)
+    for upward, thickness, least in (
+        (True, rules.top, rules.top_least),
+        (False, rules.bottom, rules.bottom_least),
+    ):
+        count = reach(tops, heights, thickness, least, upward)[layer]
+        open_yet = np.ones(len(layer), bool)
+        for step in range(int(count.max(initial=0))):
+            index = np.flatnonzero(open_yet & (count > step))
+            if len(index) == 0:
+                break
+            other = layer[index] + (step + 1 if upward else -step - 1)
+            face = np.where(other >= 0, np.minimum(other, len(tops)), len(tops))
+            inside = shapely.contains_xy(areas[face], spot[index, 0], spot[index, 1])
+            hit = index[~inside]
+            open_yet[hit] = False
+            level = (
+                tops[np.minimum(layer[hit] + step, len(tops) - 1)]
+                if upward
+                else (tops - heights)[np.maximum(layer[hit] - step, 0)]
+            )
+            carried = np.abs(level - tops[layer[hit]])
+            better = hit[carried < nearest[hit]]
+            nearest[better] = carried[carried < nearest[hit]]
+            kind[better] = TOP_FACE if upward else BOTTOM_FACE
+            z[better] = level[np.isin(hit, better)]
+    return kind, z
+
+
+def _patches(
+    pieces: Pieces, label: np.ndarray, count: int, outlines: Outlines
+) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+    layer = outlines.islands.owner[pieces.owner]
+    size = shapely.area(pieces.polygons)
+    low, high, largest = np.full(count, np.inf), np.zeros(count), np.zeros(count)
+    np.minimum.at(low, label, (outlines.tops - outlines.heights)[layer])
+    np.maximum.at(high, label, outlines.tops[layer])
+    np.maximum.at(largest, label, size)
+    order = np.lexsort((size, label))
+    best = (
+        order[np.searchsorted(label[order], np.arange(count), "right") - 1]
+        if count
+        else np.empty(0, np.int64)
+    )
+    spot = (
+        shapely.get_coordinates(shapely.point_on_surface(pieces.polygons[best]))
+        if count
+        else np.empty((0, 2))
+    )
+    middle = (outlines.tops - outlines.heights / 2)[layer[best]]
+    return np.column_stack([spot, middle]), low, high, largest

@@ -1,0 +1,260 @@
+"""The stands that hold what leans out: where they stand, what they touch and why they are there."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from northpace.geometry.polygons import (
+    EMPTY,
+    Pieces,
+    collect,
+    difference,
+    explode,
+    intersection,
+    offset,
+    only_areas,
+    union,
+)
+from northpace.geometry.stacks import stacked
+from northpace.outlines.sections import Outlines
+from northpace.part.place import Placed
+from northpace.paths.supports.by_hand import asked_and_forbidden, with_marks
+from northpace.paths.supports.lay import lay_stands, spared
+from northpace.paths.supports.overhangs import SLOPE, Leaning
+from northpace.paths.table import PathTable
+from northpace.spec import Supports
+
+
+@dataclass(frozen=True)
+class Stands:
+    """Columns of support. areas (N,) laid in every layer, roofs (N,) the solid part of it, held
+    (N,) what each layer of the part is held up by; for every stand (T,): where (x, y, z), lowest
+    and highest z, contact area (mm²) with the part above, whether it holds an island that starts in
+    mid-air, whether it stands on the part, and the area (mm²) of seen faces it touches.
+    """
+
+    areas: np.ndarray
+    roofs: np.ndarray
+    held: np.ndarray
+    paths: PathTable
+    at: np.ndarray
+    low: np.ndarray
+    high: np.ndarray
+    contact: np.ndarray
+    island: np.ndarray
+    on_part: np.ndarray
+    seen: np.ndarray
+
+    @property
+    def nbytes(self) -> int:
+        return self.paths.nbytes + 96 * int(shapely.get_num_coordinates(self.areas).sum())
+
+
+def no_stands(count: int) -> Stands:
+    """What a plan without supports has."""
+    nothing, none = np.full(count, EMPTY, object), np.empty(0)
+    return Stands(
+        nothing,
+        nothing,
+        nothing,
+        PathTable.joined([]),
+        np.empty((0, 3)),
+        none,
+        none,
+        none,
+        np.empty(0, bool),
+        np.empty(0, bool),
+        none,
+    )
+
+
+def stands(
+    outlines: Outlines,
+    placed: Placed,
+    leaning: Leaning,
+    rules: Supports,
+    seen: tuple[np.ndarray, np.ndarray] | None = None,
+    ask: np.ndarray | None = None,
+    forbid: np.ndarray | None = None,
+) -> Stands:
+    """Supports of a part that leans out as ``leaning`` says.
+
+    ``seen`` are points (K, 3) on its seen faces and the area (K,) each stands for; ``ask`` and
+    ``forbid`` (N,) areas in which regions want support or none.
+    """
+    tops, heights = outlines.tops, outlines.heights
+    bottoms, count = tops - heights, len(tops)
+    want = leaning.worth(rules.least_area)
+    want = asked_and_forbidden(
+        with_marks(want, outlines, placed, rules), outlines.areas, ask, forbid
+    )
+    want = spared(want, outlines, rules)
+    # the layer a demand ends at: the last one that leaves the clearance below the part
+    ends_at = np.searchsorted(tops, bottoms - rules.gap_top + 1e-6, "right") - 1
+    demand = np.full(count, EMPTY, object)
+    grown = offset(want, rules.width)
+    for k in np.flatnonzero(~shapely.is_empty(want) & (ends_at >= 0)).tolist():
+        demand[ends_at[k]] = shapely.union(demand[ends_at[k]], grown[k])
+    beside = _beside(outlines, rules)
+    areas = np.full(count, EMPTY, object)
+    running = EMPTY
+    for k in range(count - 1, -1, -1):  # each layer needs the one above it
+        if not shapely.is_empty(demand[k]):
+            running = shapely.union(running, demand[k])
+        if shapely.is_empty(running):
+            continue
+        running = shapely.simplify(shapely.difference(running, beside[k]), 0.05)
+        areas[k] = running
+    for back in range(1, count):
+        under = bottoms[back:] - tops[:-back] < rules.gap_bottom - 1e-6
+        if not under.any():
+            break
+        index = np.flatnonzero(under) + back
+        areas[index] = difference(areas[index], outlines.areas[index - back])
+    if rules.origin == "bed":
+        running = areas[0]
+        for k in range(1, count):
+            running = (
+                EMPTY
+                if shapely.is_empty(running)
+                else shapely.intersection(areas[k], shapely.buffer(running, 0.05))
+            )
+            areas[k] = running
+    areas = only_areas(offset(offset(only_areas(areas), -rules.width / 2), rules.width / 2))
+    areas = _worth_it(areas, outlines, ends_at, rules.least_area)
+    roofs = demand.copy()
+    for step in range(1, count):
+        near = tops[step:] - tops[:-step] < rules.roof - 1e-6
+        if not near.any():
+            break
+        index = np.flatnonzero(near)
+        roofs[index] = union(roofs[index], demand[index + step])
+    roofs = intersection(roofs, areas) if rules.roof > 0 else np.full(count, EMPTY, object)
+    return _described(areas, roofs, want, demand, ends_at, outlines, rules, seen)
+
+
+def _beside(outlines: Outlines, rules: Supports) -> np.ndarray:
+    """(N,) where no support may lie: the part and the clearance beside its walls.
+
+    Under a slope the clearance beside would keep a stand from ever reaching it, since the part
+    moves sideways by less than that over the height of the clearance below it. There only the
+    height counts.
+    """
+    areas, tops = outlines.coarse, outlines.tops
+    beside = offset(areas, max(rules.clearance, 1e-3))
+    above = np.searchsorted(tops - outlines.heights, tops + rules.gap_top - 1e-6)
+    index = np.flatnonzero(above < len(areas))
+    blocked = areas[index].copy()
+    for step in range(1, int((above[index] - index).max(initial=1))):
+        some = np.flatnonzero(index + step < above[index])
+        blocked[some] = union(blocked[some], areas[index[some] + step])
+    zone = difference(areas[above[index]], blocked)
+    some = np.flatnonzero(shapely.area(zone) > SLOPE)
+    index, blocked, zone = index[some], blocked[some], zone[some]
+    half = max(rules.clearance, rules.width) / 2
+    narrow = explode(difference(zone, offset(offset(zone, -half), half + 0.01)), SLOPE)
+    slopes = collect(narrow, len(index))
+    some = np.flatnonzero(~shapely.is_empty(slopes))
+    near = offset(slopes[some], rules.clearance + rules.width)
+    beside[index[some]] = union(difference(beside[index[some]], near), offset(blocked[some], 0.05))
+    return beside
+
+
+def _touched(areas: np.ndarray, outlines: Outlines, ends_at: np.ndarray) -> np.ndarray:
+    """(N,) where every layer of the part lies on supports, across the clearance: their tops below
+    it.
+    """
+    tops = areas.copy()
+    tops[:-1] = difference(areas[:-1], areas[1:])
+    out = np.full(len(areas), EMPTY, object)
+    index = np.flatnonzero(ends_at >= 0)
+    index = index[~shapely.is_empty(tops[ends_at[index]])]
+    out[index] = intersection(tops[ends_at[index]], outlines.areas[index])
+    return out
+
+
+def _contact(
+    pieces: Pieces, label: np.ndarray, number: int, touched: np.ndarray, ends_at: np.ndarray
+) -> np.ndarray:
+    """(T,) area in mm² on which every stand touches the part above."""
+    contact = np.zeros(number)
+    for k in np.flatnonzero(~shapely.is_empty(touched)):
+        mine = np.flatnonzero(pieces.owner == ends_at[k])
+        np.add.at(
+            contact,
+            label[mine],
+            shapely.area(shapely.intersection(pieces.polygons[mine], touched[k])),
+        )
+    return contact
+
+
+def _worth_it(
+    areas: np.ndarray, outlines: Outlines, ends_at: np.ndarray, least: float
+) -> np.ndarray:
+    """Areas (N,) without the columns that touch less than half of the least area (mm²): splinters
+    of larger ones.
+    """
+    pieces = explode(areas, 0.05)
+    number, label = stacked(pieces.polygons, pieces.owner)
+    keep = (
+        _contact(pieces, label, number, _touched(areas, outlines, ends_at), ends_at)[label]
+        >= least / 2
+    )
+    return collect(Pieces(pieces.polygons[keep], pieces.owner[keep]), len(areas))
+
+
+def _described(
+    areas: np.ndarray,
+    roofs: np.ndarray,
+    want: np.ndarray,
+    demand: np.ndarray,
+    ends_at: np.ndarray,
+    outlines: Outlines,
+    rules: Supports,
+    seen: tuple[np.ndarray, np.ndarray] | None,
+) -> Stands:
+    tops, heights = outlines.tops, outlines.heights
+    pieces = explode(areas, 0.05)
+    layer = pieces.owner
+    number, label = stacked(pieces.polygons, layer)
+    held = np.full(len(tops), EMPTY, object)
+    for k in np.flatnonzero(~shapely.is_empty(want) & (ends_at >= 0)):
+        held[k] = shapely.intersection(want[k], areas[ends_at[k]])
+    low, high = np.full(number, np.inf), np.zeros(number)
+    contact = _contact(pieces, label, number, _touched(areas, outlines, ends_at), ends_at)
+    np.minimum.at(low, label, (tops - heights)[layer])
+    np.maximum.at(high, label, tops[layer])
+    island, on_part, scars = np.zeros(number, bool), np.zeros(number, bool), np.zeros(number)
+    spots = np.zeros((number, 3))
+    if number:
+        top_pieces = np.lexsort((layer, label))
+        last = top_pieces[np.searchsorted(label[top_pieces], np.arange(number), "right") - 1]
+        spots[:, :2] = shapely.get_coordinates(shapely.point_on_surface(pieces.polygons[last]))
+        spots[:, 2] = tops[layer[last]]
+        # what is held: demands that end in a piece's layer
+        for k in np.flatnonzero(~shapely.is_empty(held)):
+            mine = np.flatnonzero(layer == ends_at[k])
+            if k and shapely.is_empty(outlines.areas[k - 1]):
+                continue
+            loose = [
+                part
+                for part in shapely.get_parts(outlines.areas[k])
+                if k and not shapely.intersects(part, outlines.areas[k - 1])
+            ]
+            for part in loose:
+                island[label[mine[shapely.intersects(pieces.polygons[mine], part)]]] = True
+            if seen is not None:
+                z = seen[0][:, 2]
+                here = np.flatnonzero((z >= tops[k] - heights[k] - 1e-6) & (z < tops[k]))
+                for m in mine:
+                    inside = shapely.contains_xy(
+                        pieces.polygons[m], seen[0][here, 0], seen[0][here, 1]
+                    )
+                    scars[label[m]] += seen[1][here][inside].sum()
+        foot = low[label] > 1e-6
+        on_part[label[foot & ((tops - heights)[layer] <= low[label] + 1e-6)]] = True
+    paths = lay_stands(pieces, label, roofs, outlines, rules)
+    return Stands(areas, roofs, held, paths, spots, low, high, contact, island, on_part, scars)

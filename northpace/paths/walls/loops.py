@@ -1,0 +1,198 @@
+"""Walls: closed beads along every outline, and the border the fill starts at (computations §6)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from northpace.geometry.polygons import (
+    EMPTY,
+    NO_PIECES,
+    Pieces,
+    difference,
+    explode,
+    joined,
+    offset,
+    only_areas,
+    rings_of,
+)
+from northpace.moves import INNER, OUTER
+from northpace.outlines.sections import Outlines
+from northpace.paths.bead import spacing
+from northpace.paths.table import PathTable, path_table
+from northpace.paths.walls.thin import narrowest, thin_paths
+from northpace.spec import Body, ByLayer, Surface
+
+#: Walls are laid where two of them fit side by side with at most this share of overlap taken away;
+#: narrower parts get one bead.
+LEAST_FIT = 0.92
+#: What is left between walls counts from this share of a spacing on; thinner slivers are the
+#: rounding of corners.
+SLIVER = 0.15
+#: Mitre limit up to which a corner is kept when narrow parts are told apart: right angles and wider
+#: ones.
+CORNER = 1.5
+
+
+@dataclass(frozen=True)
+class Walls:
+    """Wall paths, thin beads among them; per island (I,) the area inside the last wall;
+    ``leftover``: what inner walls could not reach; ``slivers``: strips inside the last wall that no
+    bead fits into (not in the border); ``missing``: parts too thin for any bead.
+    """
+
+    paths: PathTable
+    border: np.ndarray
+    leftover: Pieces
+    slivers: Pieces
+    missing: Pieces
+
+    @property
+    def nbytes(self) -> int:
+        return self.paths.nbytes + 48 * int(shapely.get_num_coordinates(self.border).sum())
+
+
+def nominal_height(surface: Surface, outlines: Outlines) -> float:
+    """The usual layer height in mm: what was asked for, or the middle of those chosen."""
+    if surface.kind == "even" and not surface.stack:
+        return surface.layer_height
+    return float(np.median(outlines.heights))
+
+
+def wall_counts(local: ByLayer, height: float) -> np.ndarray:
+    """(N,) number of walls in every layer, at a usual layer height in mm."""
+    if not local.varies(
+        "body.walls", "body.wall_thickness", "body.outer_width", "body.inner_width"
+    ):
+        return np.full(local.count, wall_count(local.spec.body, height))
+    out = np.zeros(local.count, np.int64)
+    for layers, spec in local.variants():
+        out[layers] = wall_count(spec.body, height)
+    return out
+
+
+def wall_count(body: Body, height: float) -> int:
+    """Number of walls: as asked, or as many as come nearest to the thickness asked for, at a layer
+    height in mm.
+    """
+    if body.wall_thickness is None:
+        return body.walls
+    if body.wall_thickness <= 0:
+        return 0
+    return max(
+        1, 1 + round((body.wall_thickness - body.outer_width) / spacing(body.inner_width, height))
+    )
+
+
+def wall_thickness(body: Body, count: int, height: float) -> float:
+    """Thickness in mm of a number of walls at a layer height in mm."""
+    return body.outer_width + (count - 1) * spacing(body.inner_width, height) if count else 0.0
+
+
+def widths_by_layer(widths: np.ndarray, first: float | None) -> np.ndarray:
+    """(N,) bead width in mm of a feature: the first layer's own on the first, if it has one."""
+    out = np.array(widths, float)
+    if first is not None:
+        out[0] = first
+    return out
+
+
+def walls(
+    outlines: Outlines,
+    counts: np.ndarray,
+    outer: np.ndarray,
+    inner: np.ndarray,
+    outside_first: bool,
+    fit_thin: bool,
+) -> Walls:
+    """Lay ``counts`` (N,) walls of widths ``outer`` and ``inner`` (N,) mm in every island.
+
+    The centre line of wall 0 lies half its width inside the outline, each next one (s_k +
+    s_{k+1})/2 further, s being the spacing of a wall's own width; the border of the fill lies half
+    a spacing inside the last centre line. Where two sides of a wall would share a lane it is left
+    out: thin parts of the outline get one bead of fitting width (if ``fit_thin``), what inner walls
+    leave is reported for the fill.
+    """
+    islands = outlines.islands
+    layer = islands.owner
+    height = outlines.heights[layer]
+    free = islands.polygons
+    tables, leftovers, missing = [], [], NO_PIECES
+    count, wanted = int(counts.max(initial=0)), counts[layer]
+    if count:
+        free = offset(
+            free, np.where(wanted > 0, -(outer - spacing(outer, outlines.heights))[layer] / 2, 0.0)
+        )
+    done = np.full(len(free), EMPTY, object)
+    for k in range(count):
+        full = np.flatnonzero(wanted == k)
+        done[full], free[full] = free[full], EMPTY
+        width = (outer if k == 0 else inner)[layer]
+        lane = spacing(width, height)
+        rank = k if outside_first else count - 1 - k
+        fitting, left = where_it_fits(free, lane)
+        if k == 0:
+            thin = thin_paths(left, outlines, float(np.median(outer)), rank, OUTER, fit_thin)
+            tables.append(thin.paths)
+            missing = thin.left
+        else:
+            leftovers.append(left)
+        rings = rings_of(offset(fitting, -lane / 2))
+        tables.append(
+            path_table(
+                rings.points,
+                rings.starts,
+                layer=layer[rings.owner],
+                island=rings.owner,
+                rank=rank,
+                feature=OUTER if k == 0 else INNER,
+                closed=True,
+                width=width[rings.owner],
+                height=height[rings.owner],
+            )
+        )
+        free = only_areas(offset(fitting, -lane))
+    slivers = NO_PIECES
+    if count:
+        without = np.flatnonzero(wanted == 0)
+        bare = done[without]
+        done[without] = EMPTY
+        last = np.flatnonzero(wanted == count)
+        done[last] = free[last]
+        free, slivers = where_it_fits(done, narrowest(inner[layer], height) / 2, 1.0, 0.0)
+        free[without] = bare
+    return Walls(PathTable.joined(tables), free, joined(leftovers), slivers, missing)
+
+
+def where_it_fits(
+    free: np.ndarray, lane: np.ndarray, fit: float = LEAST_FIT, sliver: float = SLIVER
+) -> tuple[np.ndarray, Pieces]:
+    """The part of each area wide enough for two lanes (mm) side by side, shares of ``fit`` of them,
+    and what is left of it; strips below ``sliver`` of a lane are left out of that.
+    """
+    reach = fit * lane
+    inner = offset(free, -reach)
+    # Grown back, the inner area covers at least itself and its length times the way (more at outer
+    # corners): where that is all there was, nothing is narrow and nothing has to be grown.
+    narrow = shapely.area(free) - shapely.area(inner) - reach * shapely.length(inner) > 0.02
+    fitting = free.copy()
+    fitting[narrow & shapely.is_empty(inner)] = EMPTY
+    some = narrow & ~shapely.is_empty(inner)
+    # a hair more outward than inward, so that rounding leaves no slivers
+    # acute corners are cut off, because there the two sides of a wall would run into each other
+    fitting[some] = offset(inner[some], reach[some] + 1e-4, CORNER)
+    # what is narrow is rare: only where the opening lost area is the exact difference worth its
+    # time
+    lost = shapely.area(free) - shapely.area(fitting) > 0.02
+    index = np.flatnonzero(lost)
+    left = NO_PIECES
+    if len(index):
+        rest = difference(free[index], fitting[index])
+        thin = sliver * lane[index] / 2
+        rest = only_areas(offset(offset(rest, -thin), thin)) if sliver else rest
+        found = explode(rest, 0.01)
+        left = Pieces(found.polygons, index[found.owner])
+    fitting[~lost] = free[~lost]
+    return fitting, left

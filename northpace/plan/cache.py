@@ -1,0 +1,60 @@
+"""A cache of stage results keyed by content, bounded by bytes; the least recently used go first."""
+
+from __future__ import annotations
+
+import threading
+from collections import Counter, OrderedDict
+from collections.abc import Callable
+from typing import Any, TypeVar
+
+T = TypeVar("T")
+DEFAULT_BYTES = 1_000_000_000
+
+
+class StageCache:
+    """Results by key. ``runs`` counts how often each stage was really computed, for tests and for
+    the curious. What two threads ask for at the same time is computed once.
+    """
+
+    def __init__(self, most_bytes: int = DEFAULT_BYTES) -> None:
+        self.most_bytes = most_bytes
+        self.runs: Counter[str] = Counter()
+        self._kept: OrderedDict[str, tuple[Any, int]] = OrderedDict()
+        self._bytes = 0
+        self._lock = threading.Lock()
+        self._computing: dict[str, threading.RLock] = {}
+
+    def get(self, stage: str, key: str, compute: Callable[[], T]) -> T:
+        """The kept result of a stage for this key, or a new one."""
+        name = f"{stage}:{key}"
+        with self._lock:
+            if name in self._kept:
+                return self._found(name)
+            mine = self._computing.setdefault(name, threading.RLock())
+        with mine:
+            with self._lock:
+                if name in self._kept:
+                    return self._found(name)
+            try:
+                result = compute()
+            finally:
+                with self._lock:
+                    self._computing.pop(name, None)
+            self._keep(stage, name, result)
+        return result
+
+    def _found(self, name: str) -> Any:
+        self._kept.move_to_end(name)
+        return self._kept[name][0]
+
+    def _keep(self, stage: str, name: str, result: Any) -> None:
+        size = int(getattr(result, "nbytes", 0)) + 1024
+        with self._lock:
+            self.runs[stage] += 1
+            if name in self._kept or size > self.most_bytes:
+                return
+            self._kept[name] = (result, size)
+            self._bytes += size
+            while self._bytes > self.most_bytes:
+                _, (_, gone) = self._kept.popitem(last=False)
+                self._bytes -= gone

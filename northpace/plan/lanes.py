@@ -1,0 +1,162 @@
+"""What bands and regions come to: values layer by layer for the lanes, resolved bands, the reach of
+regions, and what differs at a height.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+import shapely
+
+from northpace.motion.heat import heat_by_layer
+from northpace.moves import Moves
+from northpace.outlines.sections import Outlines
+from northpace.paths.fill.by_place import laid_density
+from northpace.paths.places import Places
+from northpace.paths.walls.loops import wall_counts
+from northpace.spec import ByLayer, PlanSpec, Region
+from northpace.spec.by_layer import layers_in, value_of
+
+
+def lanes(
+    moves: Moves,
+    outlines: Outlines,
+    spec: PlanSpec,
+    turns: tuple[tuple[int, int], ...],
+    nominal: float,
+) -> dict[str, list[float]]:
+    """Values (N,) of every layer: infill density (%), number of walls, mean speed laid at (mm/s),
+    highest flow (mm³/s), nozzle (°C), fan (%).
+    """
+    count = len(outlines.tops)
+    local, heat = (
+        ByLayer(spec, outlines.tops, outlines.heights),
+        heat_by_layer(spec, outlines.tops, outlines.heights),
+    )
+    laid = np.flatnonzero((moves.width > 0) & (moves.layer >= 0))
+    layer, length = moves.layer[laid], moves.lengths()[laid]
+    run, time = (
+        np.bincount(layer, length, count),
+        np.bincount(layer, length / moves.speed[laid], count),
+    )
+    flow = np.zeros(count)
+    np.maximum.at(flow, layer, moves.flow[laid])
+    walls = wall_counts(local, nominal)
+    for begin, end in turns:
+        walls[begin:end] = 1
+    found = {
+        "infill": laid_density(local, turns),
+        "walls": walls,
+        "speed": np.divide(run, time, out=np.zeros(count), where=time > 0),
+        "flow": flow,
+        "nozzle_temp": heat.nozzle,
+        "fan": heat.fan,
+    }
+    return {name: [round(float(v), 3) for v in values] for name, values in found.items()}
+
+
+def band_rows(spec: PlanSpec) -> list[dict[str, Any]]:
+    """Every band where its edges really are."""
+    return [
+        {"name": band.name, "from_mm": band.from_mm, "to_mm": band.to_mm}
+        for band in spec.surface.bands
+    ]
+
+
+def region_rows(places: Places, outlines: Outlines) -> list[dict[str, Any]]:
+    """How far every region reaches inside the part: lowest and highest z, and its largest area in a
+    layer; nothing where it lies outside.
+    """
+    rows = []
+    for region, areas in zip(places.regions, places.sections, strict=True):
+        size = shapely.area(shapely.intersection(areas, outlines.areas))
+        here = np.flatnonzero(size > 0)
+        low, high = (
+            (
+                float(outlines.tops[here[0]] - outlines.heights[here[0]]),
+                float(outlines.tops[here[-1]]),
+            )
+            if len(here)
+            else (None, None)
+        )
+        rows.append(
+            {
+                "name": region.name,
+                "from_mm": low,
+                "to_mm": high,
+                "area_mm2": float(size.max(initial=0.0)),
+            }
+        )
+    return rows
+
+
+def differs_at(
+    spec: PlanSpec,
+    tops: np.ndarray,
+    heights: np.ndarray,
+    z: float,
+    reaches: Callable[[Region, float], bool],
+) -> list[dict[str, Any]]:
+    """What is not as the plan says for the whole part in the layer (of N with ``tops`` and
+    ``heights``) that holds a height in mm: setting, value there as it is laid, value elsewhere, and
+    the band or region it is from. ``spec`` has its edges resolved; ``reaches`` says whether a
+    region has a share in a height.
+    """
+    k = min(int(np.searchsorted(tops, z - 1e-6)), len(tops) - 1)
+    local = ByLayer(spec, tops, heights)
+    rows = []
+    for band in spec.surface.bands:
+        if not layers_in(band, tops, heights)[k]:
+            continue
+        for name, label in (
+            ("height_mm", "surface.layer_height"),
+            ("least_mm", "surface.least_height"),
+            ("greatest_mm", "surface.greatest_height"),
+        ):
+            if getattr(band, name) is not None:
+                rows.append(
+                    {
+                        "name": label,
+                        "value": getattr(band, name),
+                        "base": value_of(spec, label),
+                        "kind": "band",
+                        "by": band.title,
+                    }
+                )
+        rows += [
+            {
+                "name": name,
+                "value": local[name].tolist()[k],
+                "base": value_of(spec, name),
+                "kind": "band",
+                "by": band.title,
+            }
+            for name in band.changes
+        ]
+    for region in spec.body.regions:
+        if not reaches(region, float(tops[k] - heights[k] / 2)):
+            continue
+        rows += [
+            {
+                "name": name,
+                "value": value,
+                "base": value_of(spec, name),
+                "kind": "region",
+                "by": region.title,
+            }
+            for name, value in region.changes.items()
+        ]
+        rows += [
+            {
+                "name": kind,
+                "value": getattr(region, kind),
+                "base": "",
+                "kind": "region",
+                "by": region.title,
+            }
+            for kind in ("attention", "seam", "support")
+            if getattr(region, kind)
+        ]
+    return rows

@@ -1,0 +1,305 @@
+"""From a request to a plan: the stages of `northpace.plan.stages` in the order they are told."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+
+from northpace import VERSION
+from northpace.checks.caps import caps, over
+from northpace.checks.facts import Facts, Relief
+from northpace.checks.finding import Finding
+from northpace.checks.registry import CHECKS
+from northpace.estimate.lighter import Lighter, lighter
+from northpace.estimate.quick import correction_of
+from northpace.estimate.rates import Correction
+from northpace.gcode.write import write_gcode
+from northpace.heights.choose import plainly_even
+from northpace.heights.fit import HeightTask
+from northpace.heights.frontier import POINTS, Frontier
+from northpace.heights.measure import MEASURES
+from northpace.heights.stack import Stack
+from northpace.heights.surface import Facets, SurfaceTable
+from northpace.motion.derive import derived
+from northpace.motion.pace import Timed
+from northpace.moves import Moves
+from northpace.outlines.edges import needs_layers, resolved, without_open_edges
+from northpace.outlines.profile import Profile
+from northpace.outlines.sections import Outlines
+from northpace.part.place import Placed, check_size
+from northpace.part.solid import Part
+from northpace.paths.spiral.check import VaseCheck, vase_check
+from northpace.plan.cache import StageCache
+from northpace.plan.report import report
+from northpace.plan.run import Cancelled, Run
+from northpace.plan.source import Source
+from northpace.plan.stage import PHASES, Request
+from northpace.plan.stages import findings as checks
+from northpace.plan.stages import heights, moves, paths, shape
+from northpace.spec import PlanSpec, digest, spec_from
+
+__all__ = ["Cancelled", "Pipeline", "Plan", "Source"]
+
+_BESIDE = ThreadPoolExecutor(2, "beside")
+#: A plan within a time cap is solved again from its own exact times at most so often.
+CAP_ROUNDS = 4
+Progress = Callable[[str, float], None]
+
+
+@dataclass(frozen=True)
+class Plan:
+    """A computed plan: the spec it answers, what it came to, its report and its file."""
+
+    spec: PlanSpec
+    facts: Facts
+    findings: list[Finding]
+    report: dict[str, Any]
+    gcode: bytes
+
+    @property
+    def moves(self) -> Moves:
+        """The move table, which all figures are sums over."""
+        return self.facts.timed.moves
+
+    @property
+    def timed(self) -> Timed:
+        """The moves with what is known of their layers."""
+        return self.facts.timed
+
+    @property
+    def outlines(self) -> Outlines:
+        """The layers."""
+        return self.facts.outlines
+
+    @property
+    def stack(self) -> Stack:
+        """The heights of the layers."""
+        return self.facts.stack
+
+
+class Pipeline:
+    """Answers requests over one cache of stage results. Safe to share between threads.
+
+    Every method takes a file and a spec; ``correction`` makes times those of an exact plan of the
+    part, so that heights chosen by time come out as shown. All raise `InputError` for what a maker
+    can put right.
+    """
+
+    def __init__(self, cache: StageCache | None = None) -> None:
+        self.cache = cache or StageCache()
+
+    def part(self, source: Source) -> Part:
+        """The solid of a file."""
+        return self._run(source, PlanSpec())(shape.part)
+
+    def placed(self, source: Source, spec: PlanSpec) -> Placed:
+        """The part as it stands."""
+        return self._run(source, spec)(shape.placed)
+
+    def profile(self, source: Source, spec: PlanSpec) -> Profile:
+        """Area, perimeter and islands along the height."""
+        return self._run(source, spec)(shape.profile)
+
+    def facets(self, source: Source, spec: PlanSpec) -> Facets:
+        """The placed mesh with smooth slopes, flats and attention."""
+        return self._run(source, spec)(shape.facets)
+
+    def surface(self, source: Source, spec: PlanSpec) -> SurfaceTable:
+        """What any stack does to the surface."""
+        return self._run(source, spec)(shape.surface)
+
+    def settled(
+        self, source: Source, spec: PlanSpec, correction: Correction | None = None
+    ) -> PlanSpec:
+        """The spec with derived speeds as they come out, and every edge of a band as a height in
+        mm. Edges tied to layers are found in the stack there would be without the bands they belong
+        to; as those end at a layer anyway, the stack stays unless they change heights themselves.
+        """
+        spec = derived(spec)
+        if not any(band.tied for band in spec.surface.bands):
+            return spec
+        placed = self.placed(source, spec)
+        tops = np.empty(0)
+        if needs_layers(spec):
+            first = resolved(without_open_edges(spec), placed, tops)
+            tops = np.cumsum(self.stack(source, first, correction).heights)
+        out = resolved(spec, placed, tops)
+        spec_from(out.model_dump())  # edges that are known now may overlap
+        return out
+
+    def task(
+        self, source: Source, spec: PlanSpec, correction: Correction | None = None
+    ) -> HeightTask:
+        """Rules, seconds and errors that heights are chosen by."""
+        return self._settled_run(source, spec, correction)(heights.task)
+
+    def stack(self, source: Source, spec: PlanSpec, correction: Correction | None = None) -> Stack:
+        """The heights a spec asks for."""
+        return self._settled_run(source, spec, correction)(heights.stack)
+
+    def vase(
+        self, source: Source, spec: PlanSpec, correction: Correction | None = None
+    ) -> VaseCheck:
+        """Whether the part can be one spiral, judged by the layers it has now."""
+        return vase_check(self._settled_run(source, spec, correction)(heights.outlines), spec)
+
+    def frontier(
+        self,
+        source: Source,
+        spec: PlanSpec,
+        correction: Correction | None = None,
+        measures: tuple[str, ...] = MEASURES,
+        points: int = POINTS,
+    ) -> Frontier:
+        """The least time for every value of some measures; for an even plan that of a best fit
+        under the same rules.
+        """
+        spec = self.settled(source, spec, correction)
+        if spec.surface.kind == "even":
+            fitted = spec.surface.model_copy(update={"kind": "best-fit"})
+            spec = spec.model_copy(update={"surface": fitted})
+        return self._run(source, spec, correction)(heights.frontier(measures, points))
+
+    def lighter(
+        self,
+        source: Source,
+        spec: PlanSpec,
+        layers: np.ndarray,
+        least_g: float,
+        correction: Correction | None,
+    ) -> list[Lighter]:
+        """Changes that each make the part lighter by a mass (g), from the heights (N,) it has."""
+        spec = self.settled(source, spec, correction)
+
+        def trimmed(off: float) -> Profile:
+            place = spec.place.model_copy(update={"trim_top": off})
+            return self.profile(source, spec.model_copy(update={"place": place}))
+
+        return lighter(self.profile(source, spec), spec, layers, least_g, correction, trimmed)
+
+    def plan(
+        self,
+        source: Source,
+        spec: PlanSpec,
+        facts: dict[str, Any] | None = None,
+        progress: Progress | None = None,
+        cancelled: Callable[[], bool] | None = None,
+        correction: Correction | None = None,
+    ) -> Plan:
+        """The exact plan.
+
+        ``facts`` go into the file's header. ``progress(phase, share)`` is called as phases begin. A
+        time cap is kept by exact times: where they differ from the quick ones, heights are chosen
+        again with the difference. Raises `Cancelled` when ``cancelled()`` says so between stages.
+        """
+        begun = time.perf_counter()
+        spec_from(spec.model_dump())
+        tell = progress or (lambda phase, share: None)
+        _tell(tell, "load")
+        asked, elapsed = spec, dict.fromkeys(PHASES, 0.0)
+        spec = self.settled(source, spec, correction)
+        check_size(self.placed(source, spec), spec.machine)
+        for round_ in range(CAP_ROUNDS):
+            run = self._run(source, spec, correction, cancelled)
+            known, findings = self._known(run, tell)
+            strength = run(moves.strength)
+            for phase, seconds in run.elapsed.items():
+                elapsed[phase] += seconds
+            figures = report(known, strength, findings)
+            if round_ == CAP_ROUNDS - 1 or _keeps_cap(known.timed, spec):
+                break
+            correction = correction_of(figures, run(shape.profile), spec)
+        known = replace(known, relief=self._relief(source, known, figures))
+        passed = caps.run(known)
+        figures["findings"] += [finding.as_dict() for finding in passed]
+        _tell(tell, "gcode")
+        written = time.perf_counter()
+        text = write_gcode(
+            known.timed.moves,
+            spec,
+            known.outlines.tops,
+            known.outlines.heights,
+            {
+                **(facts or {}),
+                "time": f"{figures['time_s']['total']:.1f} s",
+                "mass": f"{figures['filament']['mass_g']:.3f} g",
+                "start seconds": float(known.timed.moves.seconds[0]),
+                "spec checksum": digest(asked),
+            },
+        )
+        now = time.perf_counter()
+        figures["elapsed_s"] = {**elapsed, "gcode": now - written, "total": now - begun}
+        figures["core_version"] = VERSION
+        return Plan(asked, known, [*findings, *passed], figures, text)
+
+    def _known(self, run: Run, tell: Progress) -> tuple[Facts, list[Finding]]:
+        """Everything about a plan, stage by stage, and what the checks find."""
+        _tell(tell, "layers")
+        # a plain even stack is known at once: what it does to the surface is found beside the paths
+        beside: Future[Stack] | None = None
+        if plainly_even(run.request.spec.surface):
+            beside = _BESIDE.submit(run, heights.stack)
+        run(heights.heights)
+        _tell(tell, "outlines")
+        run(heights.outlines)
+        _tell(tell, "paths")
+        run(paths.rows)
+        _tell(tell, "motion")
+        run(moves.timed)
+        if beside:
+            beside.result()
+        _tell(tell, "checks")
+        known = {name: run(stage) for name, stage in checks.FACTS.items()}
+        found = [
+            finding
+            for check in CHECKS
+            if check.name in checks.STAGES
+            for finding in run(checks.STAGES[check.name])
+        ]
+        return Facts(spec=run.request.spec, **known, relief=None), found
+
+    def _relief(self, source: Source, known: Facts, figures: dict[str, Any]) -> Relief | None:
+        """What would keep a plan to its caps, looked for when one is passed."""
+        spec, amounts = known.spec, known.amounts
+        if not over(amounts, spec):
+            return None
+        correction = correction_of(figures, self.profile(source, spec), spec)
+        best = self.frontier(source, spec, correction, ("mean",), 2)
+        ways: list[Lighter] = []
+        if spec.limits.mass_g:
+            off = amounts.mass_g - spec.limits.mass_g
+            ways = self.lighter(source, spec, known.outlines.heights, off, correction)
+        return Relief(min(point.seconds for point in best.points), ways)
+
+    def _run(
+        self,
+        source: Source,
+        spec: PlanSpec,
+        correction: Correction | None = None,
+        cancelled: Callable[[], bool] | None = None,
+    ) -> Run:
+        return Run(self.cache, Request(source, spec, correction), cancelled)
+
+    def _settled_run(self, source: Source, spec: PlanSpec, correction: Correction | None) -> Run:
+        return self._run(source, self.settled(source, spec, correction), correction)
+
+
+def _tell(progress: Progress, phase: str) -> None:
+    progress(phase, PHASES.index(phase) / len(PHASES))
+
+
+def _keeps_cap(timed: Timed, spec: PlanSpec) -> bool:
+    """Whether a plan asked for within a time keeps it to within one layer, and does not leave more
+    than 1 % of it unused.
+    """
+    surface = spec.surface
+    if surface.kind != "best-fit" or surface.time_cap_min is None or surface.stack:
+        return True
+    cap, layer = surface.time_cap_min * 60, float(timed.layer_seconds.max())
+    left = cap - float(timed.moves.seconds.sum())
+    return bool(-layer <= left <= max(0.01 * cap, layer))

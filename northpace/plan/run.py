@@ -1,0 +1,91 @@
+"""The stages of one request: what each result's key is, and computing what is not kept."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections import defaultdict
+from collections.abc import Callable
+from typing import Any, TypeVar
+
+from northpace.plan.cache import StageCache
+from northpace.plan.stage import Input, Needed, Request, Stage
+from northpace.spec import PlanSpec, digest
+from northpace.spec.portion import contents, portion
+
+T = TypeVar("T")
+
+
+class Cancelled(Exception):
+    """The caller asked to stop; nothing is half kept."""
+
+
+class Run:
+    """Results of stages for one request, from the cache or computed. Safe to share between threads.
+
+    ``cancelled`` is asked before every stage that is computed.
+    """
+
+    def __init__(
+        self,
+        cache: StageCache,
+        request: Request,
+        cancelled: Callable[[], bool] | None = None,
+    ) -> None:
+        self.cache, self.request = cache, request
+        #: seconds by phase, of what was computed by the thread that made the run
+        self.elapsed: defaultdict[str, float] = defaultdict(float)
+        self._cancelled = cancelled
+        self._keys: dict[Stage[Any], str] = {}
+        self._thread = threading.get_ident()
+
+    def __call__(self, node: Input[T] | Stage[T]) -> T:
+        """The result of a stage. Raises what the stage raises, and `Cancelled`."""
+        if isinstance(node, Input):
+            return node.value(self.request)
+        part = self._portion(node)
+        key = self._own_key(node, part)
+        return self.cache.get(node.name, key, lambda: self._compute(node, part))
+
+    def key(self, node: Stage[Any]) -> str:
+        """What tells the result of a stage from others, for whatever builds on it."""
+        if node not in self._keys:
+            if node.known_by is None:
+                self._keys[node] = self._own_key(node, self._portion(node))
+            else:
+                self._keys[node] = digest(node.name, node.known_by(self(node)))
+        return self._keys[node]
+
+    def check(self) -> None:
+        """Raises `Cancelled` when the caller wants to stop."""
+        if self._cancelled and self._cancelled():
+            raise Cancelled
+
+    def _portion(self, node: Stage[Any]) -> PlanSpec:
+        spec = self.request.spec
+        return portion(spec, node.names(spec), node.local)
+
+    def _own_key(self, node: Stage[Any], part: PlanSpec) -> str:
+        upon: list[Any] = []
+        for entry in node.on:
+            if isinstance(entry, Input):
+                upon.append(entry.key(self.request))
+            elif isinstance(entry, Needed):
+                upon.append(self.key(entry.stage) if entry.needed(part) else None)
+            else:
+                upon.append(self.key(entry))
+        return digest(node.name, node.extra, upon, contents(part))
+
+    def _compute(self, node: Stage[T], part: PlanSpec) -> T:
+        values = [
+            (self(entry.stage) if entry.needed(part) else entry.instead)
+            if isinstance(entry, Needed)
+            else self(entry)
+            for entry in node.on
+        ]
+        self.check()
+        begun = time.perf_counter()
+        found = node.run(part, *values)
+        if threading.get_ident() == self._thread:
+            self.elapsed[node.phase] += time.perf_counter() - begun
+        return found

@@ -1,0 +1,47 @@
+"""The moves with their speeds and seconds, and what they come to."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from northpace.material import amounts as costs
+from northpace.material.amounts import Amounts
+from northpace.material.strength import Strength
+from northpace.material.strength import strength as strength_of
+from northpace.motion.pace import Timed, time_rows
+from northpace.outlines.sections import Outlines
+from northpace.paths.travel.lay import Rows
+from northpace.plan.stage import stage
+from northpace.plan.stages.heights import heights, outlines
+from northpace.plan.stages.paths import rows
+from northpace.spec import PlanSpec, local_settings
+
+#: Settings of pace, heat and air that bands may change.
+PACE = tuple(name for name in local_settings() if name.split(".")[0] in ("pace", "air", "material"))
+
+
+@stage(
+    rows,
+    outlines,
+    heights,
+    phase="motion",
+    reads=("pace", "air", "material", "machine"),
+    local=PACE,
+)
+def timed(spec: PlanSpec, rows: Rows, outlines: Outlines, heights: np.ndarray) -> Timed:
+    """Every move with its speed, acceleration, filament and seconds."""
+    return time_rows(rows, spec, outlines.tops, heights)
+
+
+@stage(rows, outlines, heights, phase="checks")
+def strength(spec: PlanSpec, rows: Rows, outlines: Outlines, heights: np.ndarray) -> Strength:
+    """How solid and how stiff every layer is."""
+    return strength_of(outlines.areas, rows, heights)
+
+
+@stage(timed, phase="checks", reads=("material", "machine"))
+def amounts(spec: PlanSpec, timed: Timed) -> Amounts:
+    """Filament and money of the plan."""
+    moves = timed.moves
+    length = float(moves.filament[moves.width > 0].sum())
+    return costs.amounts(length, float(moves.seconds.sum()), spec.material, spec.machine)

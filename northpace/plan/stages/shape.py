@@ -1,0 +1,59 @@
+"""From the file to the part as it stands: its solid, its profile, its surface."""
+
+from __future__ import annotations
+
+from northpace.heights import surface as surfaces
+from northpace.heights.surface import Facets, SurfaceTable
+from northpace.outlines import profile as profiles
+from northpace.outlines.profile import Profile
+from northpace.part.place import Placed, place
+from northpace.part.solid import Part, load_part
+from northpace.plan.source import Source
+from northpace.plan.stage import SOURCE, Names, stage
+from northpace.spec import PlanSpec, Region
+from northpace.spec.portion import View
+
+
+@stage(SOURCE, phase="load")
+def part(spec: PlanSpec, source: Source) -> Part:
+    """The solid of the file, mended where it must be."""
+    return load_part(source.read(), source.filename)
+
+
+@stage(part, phase="load", reads=("place",))
+def placed(spec: PlanSpec, part: Part) -> Placed:
+    """The part as it stands on the bed."""
+    return place(part, spec.place)
+
+
+@stage(placed, phase="layers", reads=("machine.z_step",))
+def profile(spec: PlanSpec, placed: Placed) -> Profile:
+    """Area, perimeter and islands along the height."""
+    return profiles.profile(placed, spec.machine.z_step)
+
+
+def _attentive(regions: tuple[Region, ...]) -> tuple[Region, ...]:
+    return tuple(
+        region.volume().model_copy(update={"attention": region.attention})
+        for region in regions
+        if region.attention
+    )
+
+
+def _attention(spec: PlanSpec) -> Names:
+    names: Names = ("machine.z_step", "surface.marks", View("body.regions", _attentive))
+    if spec.surface.marks or _attentive(spec.body.regions):
+        names = (*names, "surface.seen_weight", "surface.hidden_weight")
+    return names
+
+
+@stage(placed, phase="layers", reads=_attention)
+def facets(spec: PlanSpec, placed: Placed) -> Facets:
+    """The placed mesh with smooth slopes, flats and attention."""
+    return surfaces.facets(placed, spec.surface, spec.machine.z_step, spec.body.regions)
+
+
+@stage(facets, placed, phase="layers", reads=("machine.z_step",))
+def surface(spec: PlanSpec, facets: Facets, placed: Placed) -> SurfaceTable:
+    """What any stack of layers does to the surface."""
+    return surfaces.surface_table(facets, placed.height, spec.machine.z_step)

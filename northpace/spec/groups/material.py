@@ -1,0 +1,211 @@
+"""What the part is made of: a copy of the workshop's, so that a plan stays what it was."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+
+from northpace.spec.declare import Group, setting
+
+
+class FlowPoint(Group):
+    """What the material melts at a temperature."""
+
+    temp: float = setting(
+        210.0,
+        "Nozzle",
+        help="At this temperature.",
+        unit="°C",
+        ge=0,
+        le=500,
+    )
+    flow: float = setting(
+        11.0,
+        "Most flow",
+        help="So much is melted without loss.",
+        unit="mm³/s",
+        ge=0.1,
+        le=500,
+    )
+
+
+class FanStage(Group):
+    """Fan from a height on."""
+
+    above_mm: float = setting(
+        1.0,
+        "From",
+        help="Layers that begin at this height or higher.",
+        unit="mm",
+        ge=0,
+        le=5000,
+    )
+    fan: float = setting(
+        100.0,
+        "Fan",
+        help="Until the next stage.",
+        unit="%",
+        ge=0,
+        le=100,
+    )
+
+
+class Material(Group):
+    """What the part is made of; a copy of the workshop's material and spool."""
+
+    name: str = setting(
+        "PLA",
+        "Name",
+        help="The generic kind.",
+    )
+    density: float = setting(
+        1.24,
+        "Density",
+        help="Mass of solid material.",
+        unit="g/cm³",
+        ge=0.1,
+        le=20,
+        moves=("mass",),
+    )
+    diameter: float = setting(
+        1.75,
+        "Filament diameter",
+        help="As measured on the spool.",
+        unit="mm",
+        ge=0.5,
+        le=5,
+    )
+    flow: float = setting(
+        100.0,
+        "Flow correction",
+        help="More or less filament than computed, from a measured test wall.",
+        unit="%",
+        ge=50,
+        le=150,
+        moves=("mass",),
+        within="region",
+    )
+    price: float = setting(
+        20.0,
+        "Price",
+        help="Of a kilogram.",
+        unit="€/kg",
+        ge=0,
+        le=10000,
+    )
+    failed_share: float = setting(
+        0.0,
+        "Failed prints",
+        help="Share of prints in this material thrown away, beside the machine's own.",
+        unit="%",
+        ge=0,
+        le=90,
+    )
+    abrasive: bool = setting(
+        False,
+        "Abrasive",
+        help="Filled with fibres or grains that wear a soft nozzle.",
+    )
+    max_flow: float = setting(
+        11.0,
+        "Most flow",
+        help="Melted by a 0.4 mm nozzle without loss.",
+        unit="mm³/s",
+        ge=0.1,
+        le=500,
+        moves=("time",),
+    )
+    flow_points: tuple[FlowPoint, ...] = setting(
+        (),
+        "Most flow by temperature",
+        help="Where it is known at several temperatures; between them evenly, beyond them "
+        "as at the ends.",
+        moves=("time",),
+    )
+    least_layer_time: float = setting(
+        6.0,
+        "Least layer time",
+        help="For a layer to set.",
+        unit="s",
+        ge=0,
+        le=600,
+        moves=("time",),
+    )
+    floor_speed: float = setting(
+        10.0,
+        "Floor speed",
+        help="Never slower than this when a layer is slowed to let it set.",
+        unit="mm/s",
+        ge=1,
+        le=100,
+        moves=("time",),
+    )
+    nozzle_temp: float = setting(
+        205.0,
+        "Nozzle",
+        help="Above the first layer.",
+        unit="°C",
+        ge=0,
+        le=500,
+    )
+    first_nozzle_temp: float = setting(
+        210.0,
+        "Nozzle, first layer",
+        help="On the first layer.",
+        unit="°C",
+        ge=0,
+        le=500,
+    )
+    bed_temp: float = setting(
+        55.0,
+        "Bed",
+        help="Above the first layer.",
+        unit="°C",
+        ge=0,
+        le=200,
+    )
+    first_bed_temp: float = setting(
+        60.0,
+        "Bed, first layer",
+        help="On the first layer.",
+        unit="°C",
+        ge=0,
+        le=200,
+    )
+    fan: float = setting(
+        100.0,
+        "Fan",
+        help="Above the first layers.",
+        unit="%",
+        ge=0,
+        le=100,
+    )
+    fan_stages: tuple[FanStage, ...] = setting(
+        (),
+        "Fan by height",
+        help="Stages of the fan from the bed up, instead of one value; nothing below the first.",
+        moves=("surface", "strength"),
+    )
+    usable_mass: float | None = setting(
+        None,
+        "Left on the spool",
+        help="What can still be used.",
+        unit="g",
+        ge=0,
+        le=100000,
+    )
+
+    @property
+    def section(self) -> float:
+        """Area of the filament's cross section in mm²."""
+        return math.pi * self.diameter**2 / 4
+
+    def flow_at(self, temp: Any) -> Any:
+        """What is melted at best in mm³/s at nozzle temperatures (°C, a number or an array)."""
+        if not self.flow_points:
+            return np.full(np.shape(temp), self.max_flow) if np.ndim(temp) else self.max_flow
+        points = sorted(self.flow_points, key=lambda point: point.temp)
+        found = np.interp(temp, [point.temp for point in points], [point.flow for point in points])
+        return found if np.ndim(temp) else float(found)

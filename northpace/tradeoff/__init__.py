@@ -1,1 +1,0 @@
-"""Figures in milliseconds: the quick estimate, and later the frontier built on it."""
