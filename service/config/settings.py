@@ -122,8 +122,8 @@ SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 
 REST_FRAMEWORK = {
-    "DEFAULT_AUTHENTICATION_CLASSES": ["service.accounts.auth.Session"],
-    "DEFAULT_PERMISSION_CLASSES": ["service.accounts.auth.IsMember"],
+    "DEFAULT_AUTHENTICATION_CLASSES": ["service.accounts.api.auth.Session"],
+    "DEFAULT_PERMISSION_CLASSES": ["service.accounts.api.auth.IsMember"],
     "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
     "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
     "EXCEPTION_HANDLER": "service.config.errors.handle",
@@ -137,7 +137,7 @@ SPECTACULAR_SETTINGS = {
     "SERVE_INCLUDE_SCHEMA": False,
     "COMPONENT_SPLIT_REQUEST": True,
     "ENUM_NAME_OVERRIDES": {
-        "ConnectionKindEnum": "service.jobs.printers.CONNECTIONS",
+        "ConnectionKindEnum": "service.workshop.rules.printers.CONNECTIONS",
         "EntryKindEnum": "service.workshop.models.SpoolEntry.Kind",
     },
 }

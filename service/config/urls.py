@@ -22,11 +22,11 @@ def front_end(request: HttpRequest, rest: str = "") -> HttpResponse | FileRespon
 
 
 urlpatterns = [
-    path("api/", include("service.accounts.urls")),
-    path("api/", include("service.workshop.urls")),
-    path("api/", include("service.parts.urls")),
+    path("api/", include("service.accounts.api.urls")),
+    path("api/", include("service.workshop.api.urls")),
+    path("api/", include("service.parts.api.urls")),
     path("api/", include("service.plans.api.urls")),
-    path("api/", include("service.jobs.urls")),
+    path("api/", include("service.jobs.api.urls")),
     path(
         "api/schema",
         SpectacularAPIView.as_view(permission_classes=[IsAuthenticated]),

@@ -5,6 +5,16 @@ from __future__ import annotations
 from django.conf import settings
 from django.db import models
 
+from northpace.spec import Material
+
+
+class JobQuerySet(models.QuerySet["Job"]):
+    """Jobs by where they stand."""
+
+    def open(self) -> JobQuerySet:
+        """Those that have not ended."""
+        return self.filter(state__in=Job.OPEN)
+
 
 class Job(models.Model):
     """A committed version of a plan, with the file that goes to the machine, its place in the
@@ -25,6 +35,8 @@ class Job(models.Model):
     ACTIVE = (State.SENDING, State.HEATING, State.PRINTING, State.PAUSED)
     OPEN = (State.QUEUED, *ACTIVE)
     ENDED = (State.DONE, State.FAILED, State.CANCELLED)
+
+    objects = JobQuerySet.as_manager()
 
     workshop = models.ForeignKey("workshop.Workshop", on_delete=models.CASCADE, related_name="jobs")
     version = models.ForeignKey("plans.PlanVersion", on_delete=models.PROTECT, related_name="jobs")
@@ -94,5 +106,9 @@ class Job(models.Model):
     @property
     def grams_per_mm(self) -> float:
         """Grams of a millimetre of the filament it was committed for."""
-        material = self.spec["material"]
-        return float(3.141592653589793 * material["diameter"] ** 2 / 4e3 * material["density"])
+        return Material(**self.spec["material"]).grams_per_mm
+
+    @property
+    def still_taken_g(self) -> float:
+        """Grams it will still take from its spool."""
+        return float(max(self.figures["mass_g"] - self.booked_mm * self.grams_per_mm, 0.0))

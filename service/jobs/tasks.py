@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from procrastinate.contrib.django import app
 
-from service.jobs.outcomes import relearn
+from service.jobs.rules.outcomes import relearn
 from service.workshop.models import Machine
 
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from procrastinate.contrib.django import app
 
-from service.parts import rules
 from service.parts.models import Part
+from service.parts.rules import parts
 
 
 @app.task(queue="parts")
@@ -13,4 +13,4 @@ def read_part(part_id: int) -> None:
     """Read an uploaded file; run again after a lost worker it does the same."""
     part = Part.objects.filter(pk=part_id, state=Part.State.READING).first()
     if part is not None:
-        rules.read(part)
+        parts.read(part)

@@ -6,13 +6,13 @@ from django.conf import settings
 from procrastinate import JobContext
 from procrastinate.contrib.django import app
 
-from service.plans import rules, searches
+from service.plans.rules import computing, searches
 
 
 @app.task(queue="plans")
 def compute_version(version_id: int) -> None:
     """Compute a version of a plan."""
-    rules.compute(version_id)
+    computing.compute(version_id)
 
 
 @app.task(queue="plans")

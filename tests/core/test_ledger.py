@@ -5,8 +5,8 @@ import unittest
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from northpace.checks.limits import suits
 
+from northpace.checks.suited import suits
 from northpace.estimate.quick import correction_of
 from northpace.material.amounts import parts_per_spool
 from northpace.material.spools import reach

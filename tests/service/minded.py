@@ -6,8 +6,8 @@ import numpy as np
 
 from northpace.gcode.read import read_gcode
 from service.files import fetch
-from service.jobs import minding
 from service.jobs.models import Job
+from service.jobs.rules import minding
 from service.workshop.models import Machine, Nozzle, Spool
 from tests.core.shapes import cube, stl
 from tests.service.planned import JSON, Planned

@@ -130,8 +130,8 @@ class Parts(Api):
 
     def test_a_fault_while_reading_is_no_part_that_is_read_for_ever(self):
         with (
-            mock.patch("service.parts.rules.contour_picture", side_effect=ZeroDivisionError),
-            self.assertLogs("service.parts.rules", "ERROR"),
+            mock.patch("service.parts.rules.parts.contour_picture", side_effect=ZeroDivisionError),
+            self.assertLogs("service.parts.rules.parts", "ERROR"),
         ):
             part = self.make_part()
         found = self.client.get(f"/api/parts/{part}").json()
@@ -245,16 +245,17 @@ class Plans(Api):
     def test_superseded_while_computing(self):
         plan = self.make_plan()
         version = Plan.objects.get(pk=plan).latest
-        from service.plans import rules
+        from service.core import pipeline
+        from service.plans.rules import computing
 
-        original = rules.pipeline().plan
+        original = pipeline().plan
 
         def slow(*arguments):
             PlanVersion.objects.filter(pk=version.pk).update(state="superseded")
             return original(*arguments)
 
-        with mock.patch.object(rules.pipeline(), "plan", slow):
-            rules.compute(version.pk)
+        with mock.patch.object(pipeline(), "plan", slow):
+            computing.compute(version.pk)
         version.refresh_from_db()
         self.assertEqual((version.state, version.report), ("superseded", None))
 

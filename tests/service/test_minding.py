@@ -11,9 +11,9 @@ from unittest import mock
 from django.core.files.storage import default_storage
 from django.db import OperationalError, connection
 
-from service.jobs import minding
 from service.jobs.management.commands.mind import look_once
 from service.jobs.models import Job
+from service.jobs.rules import minding
 from service.workshop.models import Machine, Material, Spool
 from tests.service.base import work
 from tests.service.minded import Minded
@@ -243,7 +243,9 @@ class Faults(Minded):
 
     def test_cut_off_between_claim_and_start(self):
         printer, job = self.begun()
-        with mock.patch("service.jobs.minding.send"):  # the service dies right after the claim
+        with mock.patch(
+            "service.jobs.rules.minding.send"
+        ):  # the service dies right after the claim
             minding.mind_all()
         claimed = Job.objects.get()
         self.assertEqual((claimed.state, printer.state()["phase"]), ("sending", "idle"))
@@ -253,7 +255,7 @@ class Faults(Minded):
     def test_cut_off_between_start_and_its_record(self):
         printer, job = self.begun()
         with (
-            mock.patch("service.jobs.minding._settle", side_effect=KeyboardInterrupt),
+            mock.patch("service.jobs.rules.minding._settle", side_effect=KeyboardInterrupt),
             self.assertRaises(KeyboardInterrupt),
         ):
             minding.mind_all()
@@ -270,7 +272,7 @@ class Faults(Minded):
         self.wait_for(lambda: printer.state()["phase"] == "done")
         Job.objects.exclude(state="done").update(state="printing")
         with (
-            mock.patch("service.jobs.minding.later", side_effect=KeyboardInterrupt),
+            mock.patch("service.jobs.rules.minding.later", side_effect=KeyboardInterrupt),
             self.assertRaises(KeyboardInterrupt),
         ):
             minding.mind_all()
@@ -298,7 +300,8 @@ class Faults(Minded):
         _, job = self.begun()
         with (
             mock.patch(
-                "service.jobs.minding.Machine.objects.exclude", side_effect=OperationalError("gone")
+                "service.jobs.rules.minding.Machine.objects.exclude",
+                side_effect=OperationalError("gone"),
             ),
             self.assertLogs("service.jobs", "WARNING"),
         ):

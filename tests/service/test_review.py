@@ -5,7 +5,7 @@ far spools reach.
 from datetime import datetime
 
 from service.jobs.models import Job
-from service.jobs.schedule import open_jobs, schedule
+from service.jobs.rules.schedule import open_jobs, schedule
 from service.workshop.models import Machine, Spool
 from tests.core.shapes import cube, stl
 from tests.service.minded import Minded

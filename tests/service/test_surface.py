@@ -10,8 +10,8 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 
 from demo.shapes import sample_stl
 from northpace import VERSION
-from service.plans import rules
 from service.plans.models import Plan, PlanVersion, TestSlice
+from service.plans.rules import versions
 from tests.service.base import Quiet, make_workshop, plan_body, signed_in, upload, work
 
 JSON = "application/json"
@@ -171,8 +171,8 @@ class SurfaceApi(Quiet):
     def test_what_an_older_core_computed_is_computed_again(self):
         PlanVersion.objects.filter(plan=self.plan).update(core_version="0.0.9")
         self.assertIsNone(self.client.get(f"/api/plans/{self.plan}").json()["exact"])
-        self.assertEqual(rules.refresh_plans(), 1)
-        self.assertEqual(rules.refresh_plans(), 0)
+        self.assertEqual(versions.refresh_plans(), 1)
+        self.assertEqual(versions.refresh_plans(), 0)
         work()
         found = Plan.objects.get(pk=self.plan).latest
         self.assertEqual((found.number, found.core_version, found.state), (2, VERSION, "done"))

@@ -202,6 +202,11 @@ class Material(Group):
         """Area of the filament's cross section in mm²."""
         return math.pi * self.diameter**2 / 4
 
+    @property
+    def grams_per_mm(self) -> float:
+        """Mass in g of a millimetre of filament."""
+        return self.section / 1e3 * self.density
+
     def flow_at(self, temp: Any) -> Any:
         """What is melted at best in mm³/s at nozzle temperatures (°C, a number or an array)."""
         if not self.flow_points:

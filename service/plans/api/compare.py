@@ -17,7 +17,7 @@ from northpace import VERSION
 from northpace.errors import InputError
 from northpace.plan.compare import compare, lanes_of
 from northpace.spec import spec_from
-from service.accounts.auth import workshop_of
+from service.accounts.api.auth import workshop_of
 from service.files import download
 from service.plans.models import PlanVersion
 

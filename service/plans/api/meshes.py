@@ -11,11 +11,11 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from service.accounts.auth import workshop_of
+from service.accounts.api.auth import workshop_of
 from service.parts.models import Part
+from service.plans.api.asking import asked, plan_of
 from service.plans.api.serializers import PlanSerializer
-from service.plans.api.views import asked, plan_of
-from service.plans.meshes import change_mesh
+from service.plans.rules.meshes import change_mesh
 
 
 class MeshAskSerializer(serializers.Serializer[Any]):

@@ -13,10 +13,10 @@ from rest_framework.views import APIView
 
 from northpace.proposals.held import GIVE
 from northpace.proposals.options import FAMILIES
-from service.accounts.auth import workshop_of
-from service.plans.api.views import asked, plan_of
+from service.accounts.api.auth import workshop_of
+from service.plans.api.asking import asked, plan_of
 from service.plans.models import Search
-from service.plans.searches import begin
+from service.plans.rules.searches import begin
 
 
 class HeldAskSerializer(serializers.Serializer[Any]):

@@ -10,8 +10,8 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from service.plans.api.views import asked, plan_of
-from service.plans.reach import spools_reach
+from service.plans.api.asking import asked, plan_of
+from service.plans.rules.spools import spools_reach
 
 
 class ReachAskSerializer(serializers.Serializer[Any]):

@@ -11,11 +11,11 @@ from northpace import VERSION
 from northpace.heights.measure import MEASURES
 from northpace.motion.speeds import safe_flow
 from northpace.spec import resolve_heat, spec_from
-from service.jobs.outcomes import experience
-from service.parts.views import PartSerializer
-from service.plans import rules
+from service.parts.api.parts import PartSerializer
 from service.plans.api.report import ReportSerializer, SurfaceSerializer
 from service.plans.models import Acknowledgement, Plan, PlanVersion, TestSlice
+from service.plans.rules import figures, versions
+from service.plans.rules.experience import experience
 
 
 class PlanCreateSerializer(serializers.Serializer[Any]):
@@ -256,7 +256,7 @@ class PlanSerializer(serializers.ModelSerializer[Plan]):
 
     @extend_schema_field(EffectSerializer(many=True))
     def get_effects(self, plan: Plan) -> Any:
-        return EffectSerializer(rules.effects(plan), many=True).data
+        return EffectSerializer(figures.effects(plan), many=True).data
 
     @extend_schema_field(ExperienceSerializer)
     def get_experience(self, plan: Plan) -> Any:
@@ -265,12 +265,12 @@ class PlanSerializer(serializers.ModelSerializer[Plan]):
 
     @extend_schema_field(BaselineSerializer(allow_null=True))
     def get_baseline(self, plan: Plan) -> Any:
-        version = rules.baseline_of(plan)
+        version = versions.baseline_of(plan)
         return BaselineSerializer(version).data if version else None
 
     @extend_schema_field(VersionSerializer(allow_null=True))
     def get_exact(self, plan: Plan) -> Any:
-        version = rules.last_exact(plan)
+        version = versions.last_exact(plan)
         return VersionSerializer(version).data if version else None
 
 

@@ -12,10 +12,10 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from northpace.errors import InputError
-from service.accounts.auth import workshop_of
+from service.accounts.api.auth import workshop_of
 from service.parts.models import Part
-from service.plans import rules
-from service.plans.api.views import asked
+from service.plans.api.asking import asked
+from service.plans.rules import versions
 from service.workshop.models import Material, Nozzle, Recipe, Spool
 
 
@@ -53,7 +53,7 @@ class RecipeApply(APIView):
             part = get_object_or_404(Part, pk=key, workshop=workshop)
             try:
                 made.append(
-                    rules.create_plan(workshop, part, nozzle, material, spool, recipe=recipe).pk
+                    versions.create_plan(workshop, part, nozzle, material, spool, recipe=recipe).pk
                 )
             except InputError as error:
                 refused.append(f"{part.name}: {error}")

@@ -13,7 +13,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Bands that overlap as bands that do not: what several share becomes one of its own with the changes of all. */
+        /**
+         * @description Bands that overlap as bands that do not: what several share becomes one of its own with
+         *     the changes of all.
+         */
         post: operations["bands_merge"];
         delete?: never;
         options?: never;
@@ -62,7 +65,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Plans side by side, the first as the baseline: only what differs in settings, and all figures. */
+        /**
+         * @description Plans side by side, the first as the baseline: only what differs in settings, and all
+         *     figures.
+         */
         get: operations["compare"];
         put?: never;
         post?: never;
@@ -96,7 +102,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description What does not suit between a machine with a nozzle and a material, before anything is planned. */
+        /**
+         * @description What does not suit between a machine with a nozzle and a material, before anything is
+         *     planned.
+         */
         get: operations["fits"];
         put?: never;
         post?: never;
@@ -116,7 +125,10 @@ export interface paths {
         /** @description Jobs of the workshop, newest first. */
         get: operations["jobs_list"];
         put?: never;
-        /** @description Commit a computed version: immutable jobs with their file, one a copy, at the end of the machine's queue. */
+        /**
+         * @description Commit a computed version: immutable jobs with their file, one a copy, at the end of the
+         *     machine's queue.
+         */
         post: operations["jobs_commit"];
         delete?: never;
         options?: never;
@@ -184,7 +196,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Tell a machine to pause, resume or cancel; or say for a machine that does not speak that a job started, is done, or failed. */
+        /**
+         * @description Tell a machine to pause, resume or cancel; or say for a machine that does not speak that
+         *     a job started, is done, or failed.
+         */
         post: operations["job_order"];
         delete?: never;
         options?: never;
@@ -201,7 +216,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description What came of a job: how long it took, how good it is, what was left to do. Its machine's estimates are corrected by it. */
+        /**
+         * @description What came of a job: how long it took, how good it is, what was left to do. Its machine's
+         *     estimates are corrected by it.
+         */
         post: operations["job_outcome"];
         delete?: never;
         options?: never;
@@ -328,7 +346,10 @@ export interface paths {
         delete: operations["machine_remove"];
         options?: never;
         head?: never;
-        /** @description Correct a machine. Plans keep the machine as it was when they were computed, until they are changed. */
+        /**
+         * @description Correct a machine. Plans keep the machine as it was when they were computed, until they
+         *     are changed.
+         */
         patch: operations["machine_change"];
         trace?: never;
     };
@@ -360,7 +381,10 @@ export interface paths {
         put?: never;
         /** @description Correct a machine's estimates by its finished jobs. */
         post: operations["machine_learnt"];
-        /** @description Take the correction back: the machine counts as it states itself until it is asked to learn again. */
+        /**
+         * @description Take the correction back: the machine counts as it states itself until it is asked to
+         *     learn again.
+         */
         delete: operations["machine_learnt_not"];
         options?: never;
         head?: never;
@@ -542,7 +566,10 @@ export interface paths {
         delete: operations["plan_remove"];
         options?: never;
         head?: never;
-        /** @description Change settings, machine, material or spool: a new version, which supersedes one still being computed. */
+        /**
+         * @description Change settings, machine, material or spool: a new version, which supersedes one still
+         *     being computed.
+         */
         patch: operations["plan_change"];
         trace?: never;
     };
@@ -555,7 +582,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Accept a finding of the newest exact version with a reason; it holds while the finding says the same. */
+        /**
+         * @description Accept a finding of the newest exact version with a reason; it holds while the finding
+         *     says the same.
+         */
         post: operations["plan_acknowledge"];
         delete?: never;
         options?: never;
@@ -623,7 +653,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description How to have so many copies by a time, heat-up, bed changes, spool and the estimate's range included; or what would be needed. */
+        /**
+         * @description How to have so many copies by a time, heat-up, bed changes, spool and the estimate's
+         *     range included; or what would be needed.
+         */
         post: operations["plan_deadline"];
         delete?: never;
         options?: never;
@@ -640,7 +673,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description The trade-off of the plan's part under these settings: least time for every surface error, beside the even stacks. */
+        /**
+         * @description The trade-off of the plan's part under these settings: least time for every surface
+         *     error, beside the even stacks.
+         */
         post: operations["plan_frontier"];
         delete?: never;
         options?: never;
@@ -674,7 +710,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Put a changed mesh under the plan; its settings, bands and regions stay where they still make sense. */
+        /**
+         * @description Put a changed mesh under the plan; its settings, bands and regions stay where they still
+         *     make sense.
+         */
         post: operations["plan_mesh"];
         delete?: never;
         options?: never;
@@ -692,7 +731,10 @@ export interface paths {
         /** @description The searches of a plan, newest first. */
         get: operations["plan_proposals"];
         put?: never;
-        /** @description Search for what would make the plan quicker within what is held; the answer comes in the queue. */
+        /**
+         * @description Search for what would make the plan quicker within what is held; the answer comes in the
+         *     queue.
+         */
         post: operations["plan_propose"];
         delete?: never;
         options?: never;
@@ -726,7 +768,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description How many copies some spools give, where each runs out, and what would make one more fit. */
+        /**
+         * @description How many copies some spools give, where each runs out, and what would make one
+         *     more fit.
+         */
         post: operations["plan_reach"];
         delete?: never;
         options?: never;
@@ -775,7 +820,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description The part as placed: an Arrow stream with three rows a facet, its slopes, flats and attention. */
+        /**
+         * @description The part as placed: an Arrow stream with three rows a facet, its slopes, flats and
+         *     attention.
+         */
         get: operations["plan_shape"];
         put?: never;
         post?: never;
@@ -828,7 +876,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Whether the part can be one spiral under these settings, the first height that speaks against it, ways on, and what would be set aside. */
+        /**
+         * @description Whether the part can be one spiral under these settings, the first height that speaks
+         *     against it, ways on, and what would be set aside.
+         */
         post: operations["plan_vase"];
         delete?: never;
         options?: never;
@@ -845,7 +896,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Keep the value a test found best with the plan's material, or with its spool alone; plans made later start from it. */
+        /**
+         * @description Keep the value a test found best with the plan's material, or with its spool alone; plans
+         *     made later start from it.
+         */
         post: operations["plan_write_back"];
         delete?: never;
         options?: never;
@@ -877,15 +931,24 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description One recipe: its name and note can be changed; plans made from it keep their settings when it is removed. */
+        /**
+         * @description One recipe: its name and note can be changed; plans made from it keep their settings when it
+         *     is removed.
+         */
         get: operations["recipes_retrieve"];
         put?: never;
         post?: never;
-        /** @description One recipe: its name and note can be changed; plans made from it keep their settings when it is removed. */
+        /**
+         * @description One recipe: its name and note can be changed; plans made from it keep their settings when it
+         *     is removed.
+         */
         delete: operations["recipes_destroy"];
         options?: never;
         head?: never;
-        /** @description One recipe: its name and note can be changed; plans made from it keep their settings when it is removed. */
+        /**
+         * @description One recipe: its name and note can be changed; plans made from it keep their settings when it
+         *     is removed.
+         */
         patch: operations["recipes_partial_update"];
         trace?: never;
     };
@@ -987,7 +1050,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Record what the printed slice showed; it sets the surface target of the plan it was cut from. */
+        /**
+         * @description Record what the printed slice showed; it sets the surface target of the plan it was cut
+         *     from.
+         */
         post: operations["slice_judge"];
         delete?: never;
         options?: never;
@@ -1123,7 +1189,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description The last look before a commit: findings, spool, machine, the workshop's own list, clock times. */
+        /**
+         * @description The last look before a commit: findings, spool, machine, the workshop's own list, clock
+         *     times.
+         */
         get: operations["version_review"];
         put?: never;
         post?: never;
@@ -1177,7 +1246,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Take a workshop file in: known names are changed, new ones added, all of it or nothing. */
+        /**
+         * @description Take a workshop file in: known names are changed, new ones added, all of it or
+         *     nothing.
+         */
         post: operations["workshop_import"];
         delete?: never;
         options?: never;
@@ -1376,8 +1448,8 @@ export interface components {
             failed: number;
         };
         /**
-         * @description The answer: what each machine can do alone, best first; how several would share the copies; what would be needed where nothing
-         *     fits; pieces a day at the present plan's pace.
+         * @description The answer: what each machine can do alone, best first; how several would share the copies;
+         *     what would be needed where nothing fits; pieces a day at the present plan's pace.
          */
         Deadline: {
             fits: boolean;
@@ -1621,7 +1693,10 @@ export interface components {
             keep: string[];
             families: string[];
         };
-        /** @description What stays: the share (%) by which thickness, surface and stiffness may fall short of now; or limits of one's own where they are given. */
+        /**
+         * @description What stays: the share (%) by which thickness, surface and stiffness may fall short of now; or
+         *     limits of one's own where they are given.
+         */
         HeldAskRequest: {
             /**
              * Format: double
@@ -1767,7 +1842,10 @@ export interface components {
             finer_s: number[];
             finer_um: number[];
         };
-        /** @description What finished jobs told: share of the accelerations that is reached, seconds a layer, how far off jobs still are and were before. */
+        /**
+         * @description What finished jobs told: share of the accelerations that is reached, seconds a layer, how far
+         *     off jobs still are and were before.
+         */
         Learnt: {
             /** Format: double */
             factor: number;
@@ -1779,7 +1857,10 @@ export interface components {
             before: number;
             jobs: number;
         };
-        /** @description What finished jobs told: share of the accelerations that is reached, seconds a layer, how far off jobs still are and were before. */
+        /**
+         * @description What finished jobs told: share of the accelerations that is reached, seconds a layer, how far
+         *     off jobs still are and were before.
+         */
         LearntRequest: {
             /** Format: double */
             factor: number;
@@ -1885,7 +1966,10 @@ export interface components {
             held?: boolean;
             loaded?: number | null;
         };
-        /** @description What one machine can do by then: from when on it is free, minutes there are for each copy, the change that fits, and when all are done. */
+        /**
+         * @description What one machine can do by then: from when on it is free, minutes there are for each copy,
+         *     the change that fits, and when all are done.
+         */
         MachineAnswer: {
             machine: string;
             nozzle: number;
@@ -2043,7 +2127,10 @@ export interface components {
                 [key: string]: unknown;
             };
         };
-        /** @description ``pause``, ``resume`` and ``cancel`` for a machine that listens; ``started``, ``done`` and ``failed`` for one that a person speaks for. */
+        /**
+         * @description ``pause``, ``resume`` and ``cancel`` for a machine that listens; ``started``, ``done`` and
+         *     ``failed`` for one that a person speaks for.
+         */
         OrderRequest: {
             what: components["schemas"]["WhatEnum"];
             /** Format: double */
@@ -2387,7 +2474,10 @@ export interface components {
              */
             spread?: number;
         };
-        /** @description What spools come to for a plan; ``lighter_g``: how much lighter each must get for one more on the first spool, with ways to it. */
+        /**
+         * @description What spools come to for a plan; ``lighter_g``: how much lighter each must get for one more on
+         *     the first spool, with ways to it.
+         */
         Reach: {
             copies: number;
             /** Format: double */
@@ -2615,7 +2705,10 @@ export interface components {
          * @enum {string}
          */
         RuleEnum: "first-layer" | "even" | "target" | "curvature" | "step-limit" | "machine-limit" | "finest" | "plan-limit" | "pin" | "band" | "flat" | "overhang" | "time" | "top" | "given";
-        /** @description Where a spool ends: of which copy in which layer and at what height, and when by the clock. */
+        /**
+         * @description Where a spool ends: of which copy in which layer and at what height, and when by the
+         *     clock.
+         */
         RunsOut: {
             label: string;
             copy: number;
@@ -2722,7 +2815,10 @@ export interface components {
             /** Format: double */
             give_s: number;
         };
-        /** @description Patches, and the causes the move table numbers: patch, kind, height of the open face in mm. */
+        /**
+         * @description Patches, and the causes the move table numbers: patch, kind, height of the open face
+         *     in mm.
+         */
         Solid: {
             patches: components["schemas"]["Patch"][];
             causes: unknown[][];

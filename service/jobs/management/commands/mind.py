@@ -10,7 +10,7 @@ from typing import Any
 from django.core.management.base import BaseCommand
 from django.db import OperationalError, close_old_connections
 
-from service.jobs.minding import mind_all
+from service.jobs.rules.minding import mind_all
 
 log = logging.getLogger(__name__)
 

@@ -1,0 +1,59 @@
+"""What a request over the API is about."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.shortcuts import get_object_or_404
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.serializers import Serializer
+
+from service.accounts.api.auth import workshop_of
+from service.jobs.api import serializers
+from service.jobs.models import Job
+from service.plans.models import PlanVersion
+from service.workshop.models import Machine
+
+WITH = (
+    "version__plan__part",
+    "version__part",
+    "committed_by__member",
+    "machine",
+    "spool",
+    "reprint_of",
+)
+
+
+#: Ended jobs that are listed.
+MOST = 300
+
+
+def version_of(request: Request, pk: int) -> PlanVersion:
+    return get_object_or_404(
+        PlanVersion.objects.select_related(
+            "plan__part", "plan__workshop", "nozzle__machine__loaded__material", "material", "spool"
+        ),
+        pk=pk,
+        plan__workshop=workshop_of(request),
+    )
+
+
+def job_of(request: Request, pk: int) -> Job:
+    return get_object_or_404(
+        Job.objects.select_related(*WITH), pk=pk, workshop=workshop_of(request)
+    )
+
+
+def machine_of(request: Request, pk: int) -> Machine:
+    return get_object_or_404(Machine, pk=pk, workshop=workshop_of(request))
+
+
+def asked(form: type[Serializer[Any]], request: Request) -> dict[str, Any]:
+    filled = form(data=request.data)
+    filled.is_valid(raise_exception=True)
+    return dict(filled.validated_data)
+
+
+def shown(job: Job) -> Response:
+    return Response(serializers.JobSerializer(job).data)

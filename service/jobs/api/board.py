@@ -1,0 +1,62 @@
+"""The board: machines, what is on them and waits for them, with clock times."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.utils import timezone
+from drf_spectacular.utils import extend_schema
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from service.accounts.api.auth import workshop_of
+from service.jobs.api.asking import WITH
+from service.jobs.api.serializers import BoardSerializer, JobSerializer
+from service.jobs.models import Job
+from service.jobs.rules.schedule import open_jobs, schedule
+from service.workshop.models import Machine, Workshop
+
+#: Ended jobs shown on the board.
+ENDED = 60
+
+
+def board(workshop: Workshop) -> dict[str, Any]:
+    """Everything the board shows, from what was last heard."""
+    now = timezone.now()
+    rows = []
+    for machine in Machine.objects.filter(workshop=workshop).select_related("loaded__material"):
+        jobs, contact = open_jobs(machine), machine.contact
+        slots = schedule(machine, jobs, now)
+        rows.append(
+            {
+                "id": machine.pk,
+                "name": machine.name,
+                "kind": machine.connection.get("kind", "none"),
+                "state": contact.get("state"),
+                "seen": contact.get("seen"),
+                "lost": contact.get("lost"),
+                "error": contact.get("error", ""),
+                "trouble": contact.get("trouble", ""),
+                "held": machine.held,
+                "clears_itself": machine.clears_itself,
+                "loaded": f"{machine.loaded.label}, {machine.loaded.material}"
+                if machine.loaded
+                else "",
+                "free_at": max([slot.end for slot in slots.values()], default=now),
+                "jobs": JobSerializer(jobs, many=True, context={"slots": slots}).data,
+            }
+        )
+    ended = (
+        Job.objects.filter(workshop=workshop, state__in=Job.ENDED)
+        .select_related(*WITH)
+        .order_by("-ended", "-number")[:ENDED]
+    )
+    return {"machines": rows, "ended": JobSerializer(ended, many=True).data, "now": now}
+
+
+class Board(APIView):
+    @extend_schema(operation_id="board", responses=BoardSerializer)
+    def get(self, request: Request) -> Response:
+        """Machines with what is on them and waits for them, and what ended last."""
+        return Response(board(workshop_of(request)))

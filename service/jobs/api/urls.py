@@ -1,0 +1,23 @@
+from django.urls import path
+
+from service.jobs.api import board, deadline, jobs, machines, versions
+
+urlpatterns = [
+    path("plans/<int:pk>/deadline", deadline.PlanDeadline.as_view()),
+    path("board", board.Board.as_view()),
+    path("jobs", jobs.JobList.as_view()),
+    path("jobs/<int:pk>", jobs.JobDetail.as_view()),
+    path("jobs/<int:pk>/file", jobs.JobFile.as_view()),
+    path("jobs/<int:pk>/flow", jobs.JobFlow.as_view()),
+    path("jobs/<int:pk>/order", jobs.JobOrder.as_view()),
+    path("jobs/<int:pk>/outcome", jobs.JobOutcome.as_view()),
+    path("jobs/<int:pk>/photo", jobs.JobPhoto.as_view()),
+    path("jobs/<int:pk>/place", jobs.JobPlace.as_view()),
+    path("jobs/<int:pk>/reprint", jobs.JobReprint.as_view()),
+    path("jobs/<int:pk>/slip", jobs.JobSlip.as_view()),
+    path("jobs/<int:pk>/spool", jobs.JobSpool.as_view()),
+    path("machines/<int:pk>/clear", machines.MachineClear.as_view()),
+    path("machines/<int:pk>/learnt", machines.MachineLearnt.as_view()),
+    path("versions/<int:pk>/name", versions.VersionName.as_view()),
+    path("versions/<int:pk>/review", versions.VersionReview.as_view()),
+]

@@ -1,0 +1,155 @@
+"""Committing: a computed version becomes jobs with a file, after the review."""
+
+from __future__ import annotations
+
+import hashlib
+from typing import Any
+
+from django.db import transaction
+from django.db.models import Max
+
+from northpace.errors import InputError
+from northpace.naming import file_name, time_word
+from northpace.spec import spec_from
+from service.files import fetch
+from service.jobs.models import Job
+from service.jobs.rules.reviewing import review
+from service.plans.models import PlanVersion
+from service.workshop.models import Workshop
+
+
+def suggested_name(version: PlanVersion, template: str) -> str:
+    """The file name the workshop's template gives for a computed version."""
+    spec, report = spec_from(version.spec), version.report
+    assert report is not None
+    return file_name(
+        template,
+        {
+            "time": time_word(report["time_s"]["total"]),
+            "part": version.its_part.name,
+            "material": spec.material.name,
+            "spool": version.spool.label if version.spool else "no-spool",
+            "plan": str(version.plan.number),
+            "version": str(version.number),
+            "machine": spec.machine.name,
+            "nozzle": f"{spec.machine.nozzle:g}",
+            "mass": f"{report['filament']['mass_g']:.0f}g",
+            "layer": f"{spec.surface.layer_height:g}",
+        },
+        spec.machine.name_limit,
+    )
+
+
+def commit(
+    version: PlanVersion,
+    user: Any,
+    template: str | None = None,
+    ticked: tuple[str, ...] = (),
+    copies: int = 1,
+) -> list[Job]:
+    """Make jobs of a computed version, frozen with spec, file and checksums; raises `InputError`
+    for what stops, and for what was not ticked.
+    """
+    looked = review(version, copies)
+    stops = [check.words for check in looked.checks if check.level == "stop"]
+    if stops:
+        raise InputError(" ".join(stops), "commit")
+    missing = [
+        check.words for check in looked.checks if check.level == "look" and check.key not in ticked
+    ]
+    if missing:
+        raise InputError("not ticked on the review: " + " · ".join(missing), "commit")
+    report, plan, machine = version.report, version.plan, version.nozzle.machine
+    assert report is not None
+    name = suggested_name(version, template or plan.workshop.name_template)
+    sums = {
+        "spec": version.checksum,
+        "file": hashlib.sha256(fetch(version.gcode_key)).hexdigest(),
+        "core": version.core_version,
+    }
+    figures = {
+        "time_s": report["time_s"]["total"],
+        "mass_g": report["filament"]["mass_g"],
+        "length_mm": report["filament"]["length_mm"],
+        "cost": report["filament"]["cost"],
+        "layers": report["layers"]["count"],
+        "top_mm": report["layers"]["tops_mm"][-1],
+        "spread_s": report["time_s"].get("spread", 0.0),
+    }
+    with transaction.atomic():
+        number = _next_number(plan.workshop_id)
+        return [
+            Job.objects.create(
+                workshop_id=plan.workshop_id,
+                version=version,
+                number=number + k,
+                file_key=version.gcode_key,
+                committed_by=user,
+                machine=machine,
+                spool=version.spool,
+                file_name=name,
+                position=number + k,
+                figures=figures,
+                spec=version.spec,
+                checksums=sums,
+                checks=[check.as_dict() for check in looked.checks],
+                title=f"{version.its_part.name}, {plan} version {version.number}, on "
+                f"{machine}, in {version.material}",
+            )
+            for k in range(copies)
+        ]
+
+
+def reprint(job: Job, user: Any) -> Job:
+    """The same file once more, at the end of the queue."""
+    with transaction.atomic():
+        number = _next_number(job.workshop_id)
+        return Job.objects.create(
+            workshop_id=job.workshop_id,
+            version=job.version,
+            number=number,
+            file_key=job.file_key,
+            committed_by=user,
+            machine=job.machine,
+            spool=job.spool,
+            file_name=job.file_name,
+            position=number,
+            figures=job.figures,
+            spec=job.spec,
+            checksums=job.checksums,
+            checks=job.checks,
+            title=job.title,
+            reprint_of=job,
+        )
+
+
+def _next_number(workshop_id: int) -> int:
+    """The next job's number; one commit of a workshop at a time takes one."""
+    workshop = Workshop.objects.select_for_update().get(pk=workshop_id)
+    return int(Job.objects.filter(workshop=workshop).aggregate(last=Max("number"))["last"] or 0) + 1
+
+
+def put_before(job: Job, other: Job | None) -> Job:
+    """Give a queued job its place before another one of its machine's queue, or at the end."""
+    with transaction.atomic():
+        queue = list(
+            Job.objects.select_for_update()
+            .filter(machine=job.machine, state=Job.State.QUEUED)
+            .order_by("position", "number")
+        )
+        if job not in queue:
+            raise InputError(
+                f"{job} is {job.state}; only what is queued can be put elsewhere", str(job)
+            )
+        if other is not None and other not in queue:
+            raise InputError(f"{other} does not wait for {job.machine}", str(other))
+        if other == job:
+            return job
+        rest = [entry for entry in queue if entry != job]
+        rest.insert(rest.index(other) if other is not None else len(rest), job)
+        for place, entry in enumerate(rest, 1):
+            if entry.position != place:
+                entry.position = place
+                entry.save(update_fields=["position"])
+    job.refresh_from_db()
+    return job

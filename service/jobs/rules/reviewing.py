@@ -1,0 +1,185 @@
+"""The review before a commit: everything that can go wrong, said once, with what has to be
+ticked.
+"""
+
+from __future__ import annotations
+
+from dataclasses import asdict, dataclass
+
+from northpace.errors import InputError
+from service.jobs.models import Job
+from service.jobs.rules.schedule import Slot, next_slot
+from service.plans.models import PlanVersion
+from service.workshop.rules.spools import reserved
+
+#: Copies that can be committed at once.
+MOST_COPIES = 500
+
+
+@dataclass(frozen=True)
+class Check:
+    """A line of the review: *stop* forbids, *look* wants a tick, *fine* is told only. The
+    workshop's own list wants ticks too.
+    """
+
+    key: str
+    level: str
+    words: str
+
+    def as_dict(self) -> dict[str, str]:
+        return asdict(self)
+
+
+@dataclass(frozen=True)
+class Review:
+    """What is looked at before a commit: lines, the clock times of the first and the last copy, and
+    grams: of each, reserved by others, left after.
+    """
+
+    checks: list[Check]
+    first: Slot
+    last: Slot
+    each_g: float
+    reserved_g: float
+    left_g: float | None
+
+
+def review(version: PlanVersion, copies: int = 1) -> Review:
+    """The last look; raises `InputError` while there is nothing exact to commit."""
+    if version.state != PlanVersion.State.DONE or version.report is None:
+        raise InputError(
+            "the exact figures are not computed yet; a job is committed from exact figures only",
+            "commit",
+        )
+    if not 1 <= copies <= MOST_COPIES:
+        raise InputError(f"1 to {MOST_COPIES} copies can be committed at once", "copies")
+    report, machine = version.report, version.nozzle.machine
+    each, seconds = float(report["filament"]["mass_g"]), float(report["time_s"]["total"])
+    checks = [*_finding_checks(version), *_spool_checks(version, each, copies)]
+    if machine.contact.get("error"):
+        checks.append(
+            Check(
+                "contact",
+                "look",
+                f"{machine.name} does not answer: {machine.contact['error']}. The job waits "
+                "until it does.",
+            )
+        )
+    if machine.held:
+        checks.append(
+            Check(
+                "held",
+                "look",
+                f"The queue of {machine.name} is held; the job waits until it goes on.",
+            )
+        )
+    before = Job.objects.filter(machine=machine, state__in=Job.OPEN).count()
+    checks.append(
+        Check(
+            "machine",
+            "fine",
+            f"{machine.name} is free."
+            if not before
+            else f"{before} {'job is' if before == 1 else 'jobs are'} before it on {machine.name}.",
+        )
+    )
+    checks += [
+        Check(f"own {k}", "look", words) for k, words in enumerate(version.plan.workshop.checklist)
+    ]
+    first = next_slot(machine, seconds)
+    last = (
+        first
+        if copies == 1
+        else next_slot(machine, copies * seconds + (copies - 1) * 60 * machine.bed_change_min)
+    )
+    kept = reserved(version.spool) if version.spool else 0.0
+    return Review(
+        checks,
+        first,
+        last,
+        each,
+        kept,
+        version.spool.usable_mass - kept - copies * each if version.spool else None,
+    )
+
+
+def _finding_checks(version: PlanVersion) -> list[Check]:
+    assert version.report is not None
+    known = list(version.plan.acknowledgements.all())
+    worth = [finding for finding in version.report["findings"] if finding["severity"] != "note"]
+    reasons = [
+        (finding, next((entry.reason for entry in known if entry.holds(finding)), None))
+        for finding in worth
+    ]
+    found = [finding for finding, reason in reasons if reason is None]
+    stops, looks = (
+        [finding["message"] for finding in found if finding["severity"] == level]
+        for level in ("stop", "look")
+    )
+    out = [
+        Check(f"known {finding['code']}", "fine", f"{finding['message']} Acknowledged: {reason}")
+        for finding, reason in reasons
+        if reason is not None
+    ]
+    if stops:
+        out.append(
+            Check(
+                "stops",
+                "stop",
+                "This would not print: "
+                + " ".join(stops)
+                + " Put it right, or acknowledge it with a reason.",
+            )
+        )
+    if looks:
+        out.append(
+            Check(
+                "looks",
+                "look",
+                f"{len(looks)} {'finding' if len(looks) == 1 else 'findings'} looked at and "
+                "accepted: " + " ".join(looks),
+            )
+        )
+    return out or [Check("findings", "fine", "Nothing to look at.")]
+
+
+def _spool_checks(version: PlanVersion, each: float, copies: int) -> list[Check]:
+    spool, machine = version.spool, version.nozzle.machine
+    if spool is None:
+        return [
+            Check(
+                "spool",
+                "look",
+                "No spool is chosen: nothing is reserved and nothing will be booked.",
+            )
+        ]
+    left = spool.usable_mass - reserved(spool)
+    if left < copies * each:
+        out = [
+            Check(
+                "spool",
+                "look",
+                f"{spool.label} has {left:.1f} g free and {copies * each:.1f} g are needed: it "
+                f"holds {max(int(left / each), 0)} of {copies}. Another spool has to be hung up "
+                "on the way.",
+            )
+        ]
+    else:
+        out = [
+            Check(
+                "spool",
+                "fine",
+                f"{spool.label} has {left:.1f} g free; {left - copies * each:.1f} g are left "
+                "after this.",
+            )
+        ]
+    if machine.loaded is not None and machine.loaded_id != spool.pk:
+        out.append(
+            Check(
+                "material",
+                "look",
+                f"{machine.loaded.label} ({machine.loaded.material}) hangs on {machine.name}; "
+                f"hang up {spool.label} ({spool.material}) before the start.",
+            )
+        )
+    return out

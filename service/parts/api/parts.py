@@ -1,0 +1,134 @@
+"""Parts over the API."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import extend_schema
+from rest_framework import generics, serializers, status
+from rest_framework.parsers import MultiPartParser
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from service.accounts.api.auth import workshop_of
+from service.files import download, fetch
+from service.parts.models import Part
+from service.parts.rules.parts import take_in
+
+
+class FaceSerializer(serializers.Serializer[Any]):
+    normal = serializers.ListField(child=serializers.FloatField())
+    area_mm2 = serializers.FloatField()
+
+
+class FactsSerializer(serializers.Serializer[Any]):
+    triangles = serializers.IntegerField()
+    size_mm = serializers.ListField(child=serializers.FloatField())
+    volume_mm3 = serializers.FloatField()
+    bodies = serializers.ListField(child=serializers.CharField())
+    mended = serializers.ListField(child=serializers.CharField())
+    closed = serializers.BooleanField()
+    widest_opening_mm = serializers.FloatField()
+    added_volume_mm3 = serializers.FloatField()
+    faces = FaceSerializer(many=True)
+
+
+class PartSerializer(serializers.ModelSerializer[Part]):
+    facts = serializers.SerializerMethodField()
+    plans = serializers.SerializerMethodField()
+
+    class Meta:
+        model = Part
+        fields = [
+            "id",
+            "name",
+            "filename",
+            "checksum",
+            "size_bytes",
+            "state",
+            "message",
+            "facts",
+            "picture",
+            "created",
+            "plans",
+        ]
+        read_only_fields = [
+            "id",
+            "filename",
+            "checksum",
+            "size_bytes",
+            "state",
+            "message",
+            "picture",
+            "created",
+        ]
+
+    @extend_schema(responses=FactsSerializer(allow_null=True))  # type: ignore[arg-type]
+    def get_facts(self, part: Part) -> FactsSerializer(allow_null=True):  # type: ignore[valid-type]
+        return part.facts or None
+
+    def get_plans(self, part: Part) -> list[int]:
+        return [plan.pk for plan in part.plans.all()]
+
+
+class UploadSerializer(serializers.Serializer[Any]):
+    file = serializers.FileField(allow_empty_file=True, max_length=250)
+
+
+class PartList(APIView):
+    parser_classes = [MultiPartParser]
+
+    @extend_schema(operation_id="parts_list", responses=PartSerializer(many=True))
+    def get(self, request: Request) -> Response:
+        """Parts of the workshop, newest first."""
+        parts = Part.objects.filter(workshop=workshop_of(request)).prefetch_related("plans")
+        return Response(PartSerializer(parts, many=True).data)
+
+    @extend_schema(
+        operation_id="parts_take_in", request=UploadSerializer, responses={201: PartSerializer}
+    )
+    def post(self, request: Request) -> Response:
+        """Take in a mesh file; it is read in the queue."""
+        form = UploadSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        upload = form.validated_data["file"]
+        part = take_in(workshop_of(request), upload.name, upload.read())
+        return Response(PartSerializer(part).data, status=status.HTTP_201_CREATED)
+
+
+class PartDetail(generics.RetrieveUpdateDestroyAPIView[Part]):
+    """One part; it can be renamed, and removed while no job was made of it."""
+
+    serializer_class = PartSerializer
+    http_method_names = ["get", "patch", "delete"]
+
+    def get_queryset(self) -> Any:
+        return Part.objects.filter(workshop=workshop_of(self.request)).prefetch_related("plans")
+
+    def destroy(self, request: Request, *args: Any, **kwargs: Any) -> Response:
+        part = self.get_object()
+        if part.plans.filter(versions__jobs__isnull=False).exists():
+            return Response(
+                {
+                    "detail": "jobs were committed from this part; it stays so that they can "
+                    "be traced",
+                    "where": part.name,
+                },
+                status=status.HTTP_409_CONFLICT,
+            )
+        part.delete()
+        return Response(status=status.HTTP_204_NO_CONTENT)
+
+
+class PartFile(APIView):
+    @extend_schema(
+        operation_id="part_file", responses={(200, "application/octet-stream"): OpenApiTypes.BINARY}
+    )
+    def get(self, request: Request, pk: int) -> HttpResponse:
+        """The file as it came."""
+        part = get_object_or_404(Part, pk=pk, workshop=workshop_of(request))
+        return download(fetch(part.file_key), part.filename)

@@ -1,0 +1,9 @@
+from django.urls import path
+
+from service.parts.api import parts as views
+
+urlpatterns = [
+    path("parts", views.PartList.as_view()),
+    path("parts/<int:pk>", views.PartDetail.as_view()),
+    path("parts/<int:pk>/file", views.PartFile.as_view()),
+]

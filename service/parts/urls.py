@@ -1,9 +1,0 @@
-from django.urls import path
-
-from service.parts import views
-
-urlpatterns = [
-    path("parts", views.PartList.as_view()),
-    path("parts/<int:pk>", views.PartDetail.as_view()),
-    path("parts/<int:pk>/file", views.PartFile.as_view()),
-]

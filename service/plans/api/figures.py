@@ -1,0 +1,53 @@
+"""Figures of settings that are not kept."""
+
+from __future__ import annotations
+
+from drf_spectacular.utils import extend_schema
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from service.plans.api.asking import asked, plan_of, spec_asked
+from service.plans.api.report import QuickSerializer
+from service.plans.api.serializers import (
+    FrontierAskSerializer,
+    FrontierSerializer,
+    PlanChangeSerializer,
+    TriedSerializer,
+)
+from service.plans.rules import figures
+
+
+class PlanQuick(APIView):
+    @extend_schema(
+        operation_id="plan_quick", request=PlanChangeSerializer, responses=QuickSerializer
+    )
+    def post(self, request: Request, pk: int) -> Response:
+        """The ≈ figures of changed settings, answered at once; nothing is kept."""
+        plan = plan_of(request, pk)
+        values = asked(PlanChangeSerializer, request)
+        return Response(figures.quick_figures(plan, spec_asked(request, plan, values)))
+
+
+class PlanFrontier(APIView):
+    @extend_schema(
+        operation_id="plan_frontier", request=FrontierAskSerializer, responses=FrontierSerializer
+    )
+    def post(self, request: Request, pk: int) -> Response:
+        """The trade-off of the plan's part under these settings: least time for every surface
+        error, beside the even stacks.
+        """
+        plan = plan_of(request, pk)
+        values = asked(FrontierAskSerializer, request)
+        spec = spec_asked(request, plan, values)
+        return Response(figures.frontier_points(plan, spec, values["measure"], values["points"]))
+
+
+class PlanTry(APIView):
+    @extend_schema(operation_id="plan_try", request=PlanChangeSerializer, responses=TriedSerializer)
+    def post(self, request: Request, pk: int) -> Response:
+        """Exact figures of changed settings, for a table of trials; nothing is kept."""
+        plan = plan_of(request, pk)
+        return Response(
+            figures.try_out(plan, spec_asked(request, plan, asked(PlanChangeSerializer, request)))
+        )

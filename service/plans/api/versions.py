@@ -1,0 +1,56 @@
+"""Versions of plans: report, moves and shape."""
+
+from __future__ import annotations
+
+from django.http import HttpResponse
+from drf_spectacular.utils import extend_schema
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from northpace.spec import spec_from
+from service.files import download, fetch
+from service.plans.api.asking import BINARY, plan_of, version_of
+from service.plans.api.serializers import (
+    VersionSerializer,
+)
+from service.plans.rules import stage
+
+
+class PlanShape(APIView):
+    @extend_schema(operation_id="plan_shape", responses=BINARY)
+    def get(self, request: Request, pk: int) -> HttpResponse:
+        """The part as placed: an Arrow stream with three rows a facet, its slopes, flats and
+        attention.
+        """
+        plan = plan_of(request, pk)
+        return HttpResponse(
+            stage.stage_shape(plan, spec_from(plan.latest.spec)),
+            content_type="application/octet-stream",
+        )
+
+
+class VersionDetail(APIView):
+    @extend_schema(operation_id="version_show", responses=VersionSerializer)
+    def get(self, request: Request, pk: int) -> Response:
+        """State, progress and report of a version."""
+        return Response(VersionSerializer(version_of(request, pk)).data)
+
+
+class VersionMoves(APIView):
+    @extend_schema(operation_id="version_moves", responses=BINARY)
+    def get(self, request: Request, pk: int) -> HttpResponse:
+        """The move table, Arrow IPC stream; with ``?as=parquet`` as Parquet to download."""
+        version = version_of(request, pk)
+        if not version.moves_key:
+            return HttpResponse(
+                "this version is not computed", status=404, content_type="text/plain"
+            )
+        data = fetch(version.moves_key)
+        if request.GET.get("as") == "parquet":
+            return download(
+                stage.parquet_of(data), f"plan-{version.plan.number}-v{version.number}.parquet"
+            )
+        answer = HttpResponse(data, content_type="application/vnd.apache.arrow.stream")
+        answer["Cache-Control"] = "private, max-age=31536000, immutable"
+        return answer

@@ -1,0 +1,143 @@
+"""A changed mesh under an existing plan: what still makes sense stays, what does not is listed."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import shapely
+from django.db import transaction
+
+from northpace.errors import InputError
+from northpace.outlines.sections import sections
+from northpace.outlines.volumes import volume_sections
+from northpace.spec import spec_from
+from service.core import pipeline
+from service.parts.models import Part
+from service.plans.models import Plan
+from service.plans.rules import resolving, versions
+
+#: Heights at which a region is looked for in a part.
+LOOKS = 60
+
+
+def change_mesh(plan: Plan, part: Part) -> tuple[list[str], int | None]:
+    """Put another part under a plan. Settings stay; bands, pins, regions and marks that no longer
+    meet it are left out and listed. Returns that list and the version computed for the part before.
+    """
+    if part.state != Part.State.READY:
+        raise InputError(
+            "the part is still being read"
+            if part.state == Part.State.READING
+            else f"the part was refused: {part.message}",
+            part.name,
+        )
+    before, latest = versions.last_exact(plan), plan.latest
+    settings: dict[str, Any] = {group: dict(values) for group, values in latest.settings.items()}
+    spec = resolving.resolve(
+        {group: values for group, values in settings.items() if group == "place"},
+        latest.nozzle,
+        latest.material,
+        latest.spool,
+    )
+    placed = pipeline().placed(part.source, spec)
+    left_out = _heights(settings, placed.height) + _volumes(settings, latest.spec, placed)
+    with transaction.atomic():
+        plan.part = part
+        plan.baseline = before
+        plan.save(update_fields=["part", "baseline"])
+        versions.change_plan(
+            plan,
+            {group: values for group, values in settings.items() if values},
+            latest.nozzle,
+            latest.material,
+            latest.spool,
+            again=True,
+        )
+    return left_out, before.pk if before else None
+
+
+def _heights(settings: dict[str, Any], top: float) -> list[str]:
+    """Bands, pins and explicit stacks that a part of another height cannot have; those that only
+    reach beyond it are cut.
+    """
+    surface, left_out = settings.get("surface", {}), []
+    if "stack" in surface:
+        surface.pop("stack")
+        left_out.append("layer heights one by one: they add up to the old part's height")
+    kept = []
+    for band in surface.get("bands", []):
+        tied = band.get("from_edge") or band.get("to_edge")
+        name = band.get("name") or f"band from {band.get('from_mm', 0):g} mm"
+        if not tied and band.get("from_mm", 0) >= top - 1e-6:
+            left_out.append(f"band '{name}': the part ends at {top:.2f} mm")
+            continue
+        if not tied and band.get("to_mm", 0) > top + 1e-6:
+            left_out.append(
+                f"band '{name}' now ends with the part, at {top:.2f} mm instead of "
+                f"{band['to_mm']:g} mm"
+            )
+            band = {**band, "to_mm": round(top, 3)}
+        kept.append(band)
+    pins = [pin for pin in surface.get("pins", []) if pin.get("z_mm", 0) < top]
+    if len(pins) != len(surface.get("pins", [])):
+        left_out.append(f"{len(surface['pins']) - len(pins)} pins above the part")
+    for key, value in (("bands", kept), ("pins", pins)):
+        if key in surface:
+            surface[key] = value
+            if not value:
+                surface.pop(key)
+    return left_out
+
+
+def _volumes(settings: dict[str, Any], spec: dict[str, Any], placed: Any) -> list[str]:
+    """Regions that lie outside the new part, and marks on faces: a point on a face is only kept
+    where the new part has one there.
+    """
+    body, left_out = settings.get("body", {}), []
+    levels = (np.arange(LOOKS) + 0.5) / LOOKS * placed.height
+    outlines = sections(placed.solid, levels)
+    kept = []
+    for raw, region in zip(body.get("regions", []), spec_from(spec).body.regions, strict=False):
+        shared = shapely.area(
+            shapely.intersection(volume_sections(region, placed, levels), outlines)
+        )
+        if shared.max(initial=0.0) <= 0:
+            left_out.append(
+                f"region '{raw.get('name') or raw.get('shape', 'region')}': it lies outside "
+                "the new part"
+            )
+        else:
+            kept.append(raw)
+    if "regions" in body:
+        body["regions"] = kept
+        if not kept:
+            body.pop("regions")
+    box = placed.solid.bounding_box()
+    for group, key, what in (
+        ("surface", "marks", "attention marks"),
+        ("surface", "seam_marks", "seam marks"),
+        ("supports", "marks", "support marks"),
+        ("body", "patches", "solid patches by hand"),
+    ):
+        values = settings.get(group, {}).get(key, [])
+        near = [mark for mark in values if _near(mark, placed.affine, box)]
+        if len(near) != len(values):
+            left_out.append(f"{len(values) - len(near)} {what} away from the new part")
+            settings[group][key] = near
+            if not near:
+                settings[group].pop(key)
+    return left_out
+
+
+def _near(
+    mark: dict[str, Any], affine: np.ndarray, box: tuple[float, ...], slack: float = 1.0
+) -> bool:
+    """Whether a point in the file's coordinates lies in the box of the placed part, give or take a
+    millimetre.
+    """
+    at = (
+        affine[:, :3] @ np.array([mark.get("x", 0.0), mark.get("y", 0.0), mark.get("z", 0.0)])
+        + affine[:, 3]
+    )
+    return bool((at >= np.array(box[:3]) - slack).all() and (at <= np.array(box[3:]) + slack).all())

@@ -1,0 +1,59 @@
+"""What the stage of the desk shows."""
+
+from __future__ import annotations
+
+import io
+
+import numpy as np
+
+from northpace.heights.attention import told_apart
+from northpace.heights.shape import shape_table
+from northpace.heights.surface import facets_from
+from northpace.part.stl import mesh_arrays
+from northpace.spec import PlanSpec
+from service.core import pipeline
+from service.plans.models import Plan
+
+#: A shape for the stage has at most this many triangles; more only costs the browser.
+STAGE_TRIANGLES = 150_000
+
+
+def stage_shape(plan: Plan, spec: PlanSpec) -> bytes:
+    """The placed part for the stage as an Arrow stream: three rows a facet, thinned out where it is
+    finer than a screen shows.
+
+    Columns: x, y, z (mm), slope (smooth n_z), body, flat (0 or 1), attention (0 hidden, 1 ordinary,
+    2 seen). The schema's metadata has the matrix from file to bed coordinates.
+    """
+    placed = pipeline().placed(plan.part.source, spec)
+    vertices, faces, owner = mesh_arrays(
+        tuple(told_apart(body, spec.body.regions) for body in placed.bodies)
+    )
+    if len(faces) > STAGE_TRIANGLES:
+        import fast_simplification
+
+        vertices, faces = fast_simplification.simplify(
+            vertices.astype("f4"),
+            faces.astype("i4"),
+            target_reduction=1 - STAGE_TRIANGLES / len(faces),
+        )
+        owner = np.zeros(len(faces), np.int32)  # thinning mixes the faces of bodies
+    mesh = facets_from(
+        vertices.astype(np.float64),
+        faces.astype(np.int64),
+        placed.affine,
+        spec.surface,
+        spec.machine.z_step,
+        spec.body.regions,
+    )
+    return shape_table(mesh, owner, placed.affine)
+
+
+def parquet_of(moves: bytes) -> bytes:
+    """The move table of a version as Parquet, to download."""
+    import pyarrow as pa
+    import pyarrow.parquet as pq
+
+    sink = io.BytesIO()
+    pq.write_table(pa.ipc.open_stream(moves).read_all(), sink)
+    return sink.getvalue()

@@ -1,0 +1,204 @@
+"""Plans and their versions: made, changed, copied, computed again."""
+
+from __future__ import annotations
+
+import logging
+from typing import Any
+
+from django.db import transaction
+from django.db.models import Max
+
+from northpace import VERSION
+from northpace.errors import InputError
+from northpace.estimate.rates import Correction
+from northpace.spec import PlanSpec, digest
+from service.parts.models import Part
+from service.plans.models import Plan, PlanVersion, Search
+from service.plans.rules.figures import correction_for
+from service.plans.rules.resolving import resolve, start_values
+from service.queue import later
+from service.workshop.models import Material, Nozzle, Recipe, Spool, Workshop
+
+log = logging.getLogger(__name__)
+
+
+def create_plan(
+    workshop: Workshop,
+    part: Part,
+    nozzle: Nozzle,
+    material: Material,
+    spool: Spool | None,
+    settings: dict[str, Any] | None = None,
+    recipe: Recipe | None = None,
+) -> Plan:
+    """A new plan with its first version, queued; from a recipe with the recipe's settings."""
+    if part.state != Part.State.READY:
+        raise InputError(
+            "the part is still being read"
+            if part.state == Part.State.READING
+            else f"the part was refused: {part.message}",
+            part.name,
+        )
+    if recipe is not None and not recipe.suits(nozzle, material):
+        raise InputError(
+            f"'{recipe.name}' is for a {recipe.bore:g} mm nozzle"
+            + (f" of {recipe.machine}" if recipe.machine else "")
+            + (f" in {recipe.material}" if recipe.material else ""),
+            "recipe",
+        )
+    if settings is None:
+        settings = recipe.settings if recipe is not None else start_values(nozzle)
+    spec = resolve(settings, nozzle, material, spool)
+    with transaction.atomic():
+        # one plan at a time takes a number
+        Workshop.objects.select_for_update().get(pk=workshop.pk)
+        number = (
+            Plan.objects.filter(workshop=workshop).aggregate(last=Max("number"))["last"] or 0
+        ) + 1
+        plan = Plan.objects.create(workshop=workshop, part=part, number=number, recipe=recipe)
+        _queue_version(plan, 1, settings, spec, nozzle, material, spool)
+    return plan
+
+
+def change_plan(
+    plan: Plan,
+    settings: dict[str, Any],
+    nozzle: Nozzle,
+    material: Material,
+    spool: Spool | None,
+    again: bool = False,
+) -> PlanVersion:
+    """A new version with these settings; older versions still being computed are superseded. The
+    same answer is not made twice, unless it is asked for ``again`` because the part has changed.
+    """
+    spec = resolve(settings, nozzle, material, spool)
+    checksum = digest(spec)
+    correction = _correction_again(plan, spec, checksum)
+    with transaction.atomic():
+        Plan.objects.select_for_update().get(pk=plan.pk)
+        latest = plan.latest
+        same = latest.checksum == checksum and (
+            latest.state in PlanVersion.OPEN
+            or latest.state == PlanVersion.State.DONE
+            and latest.core_version == VERSION
+        )
+        if (
+            not again
+            and same
+            and latest.settings == settings
+            and latest.spool_id == (spool.pk if spool else None)
+        ):
+            return latest
+        _stop(plan, PlanVersion.State.SUPERSEDED)
+        return _queue_version(
+            plan, latest.number + 1, settings, spec, nozzle, material, spool, correction
+        )
+
+
+def _correction_again(plan: Plan, spec: PlanSpec, checksum: str) -> Correction | None:
+    """What heights chosen by time are chosen with: what an earlier version with the same settings
+    was made with, so that undoing gives the same plan; what proposals were computed with, so that
+    they come out as proposed; else as the quick figures of now show them.
+    """
+    if spec.surface.kind == "even":
+        return None
+    earlier = (
+        plan.versions.filter(
+            part=plan.part, checksum=checksum, core_version=VERSION, state=PlanVersion.State.DONE
+        )
+        .order_by("-number")
+        .first()
+    )
+    if earlier is not None:
+        return earlier.correction
+    for search in plan.searches.filter(state=Search.State.DONE).order_by("-created")[:5]:
+        if search.proposes(checksum):
+            return search.correction
+    return correction_for(plan, spec)
+
+
+def _queue_version(
+    plan: Plan,
+    number: int,
+    settings: dict[str, Any],
+    spec: PlanSpec,
+    nozzle: Nozzle,
+    material: Material,
+    spool: Spool | None,
+    correction: Correction | None = None,
+) -> PlanVersion:
+    version = PlanVersion.objects.create(
+        plan=plan,
+        part=plan.part,
+        number=number,
+        settings=settings,
+        spec=spec.model_dump(),
+        checksum=digest(spec),
+        nozzle=nozzle,
+        material=material,
+        spool=spool,
+        correction=correction,
+    )
+    # in the same transaction: the row and its task exist both or neither
+    version.task = later("plans.tasks.compute_version", version_id=version.pk)
+    version.save(update_fields=["task"])
+    return version
+
+
+def cancel(plan: Plan) -> None:
+    """Stop what is being computed for a plan; the last computed version stays."""
+    with transaction.atomic():
+        Plan.objects.select_for_update().get(pk=plan.pk)
+        _stop(plan, PlanVersion.State.CANCELLED)
+
+
+def _stop(plan: Plan, state: str) -> None:
+    # The worker looks at the state between two stages and leaves by itself; a queued task finds
+    # nothing to do.
+    plan.versions.filter(state__in=PlanVersion.OPEN).update(state=state)
+
+
+def refresh_plans() -> int:
+    """Queue plans that only an older core has computed, as new versions with the same settings;
+    returns how many.
+    """
+    old = [
+        plan
+        for plan in Plan.objects.select_related("part")
+        if plan.latest.state == PlanVersion.State.DONE and plan.latest.core_version != VERSION
+    ]
+    for plan in old:
+        latest = plan.latest
+        try:
+            change_plan(plan, latest.settings, latest.nozzle, latest.material, latest.spool)
+        except InputError as error:
+            log.warning("%s stays as an older core computed it: %s", plan, error)
+    return len(old)
+
+
+def baseline_of(plan: Plan) -> PlanVersion | None:
+    """The version a plan is compared with: the chosen one, else its own first computed one."""
+    if plan.baseline is not None and plan.baseline.core_version == VERSION:
+        return plan.baseline
+    return (
+        plan.versions.filter(state=PlanVersion.State.DONE, core_version=VERSION)
+        .order_by("number")
+        .first()
+    )
+
+
+def copy_plan(plan: Plan) -> Plan:
+    """A plan of its own with the same settings, compared with the same baseline."""
+    latest = plan.latest
+    copy = create_plan(
+        plan.workshop,
+        plan.part,
+        latest.nozzle,
+        latest.material,
+        latest.spool,
+        latest.settings,
+        plan.recipe,
+    )
+    copy.baseline = baseline_of(plan)
+    copy.save(update_fields=["baseline"])
+    return copy

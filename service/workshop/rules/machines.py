@@ -1,0 +1,75 @@
+"""What a machine and its nozzles may be."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from northpace.errors import InputError
+from northpace.gcode.template import check
+from northpace.spec import spec_from
+
+#: Hot and warm enough for anything, so that a machine or a material is judged by itself.
+ANY_MATERIAL = {
+    "nozzle_temp": 0.0,
+    "first_nozzle_temp": 0.0,
+    "bed_temp": 0.0,
+    "first_bed_temp": 0.0,
+}
+
+
+#: Figures of a machine that belong to its nozzles, its name or its jobs.
+NOT_ITS_OWN = {
+    "name",
+    "nozzle",
+    "nozzle_flow",
+    "nozzle_hard",
+    "least_height",
+    "greatest_height",
+    "acceleration_reached",
+    "layer_overhead",
+    "estimate_spread",
+}
+
+
+def check_figures(figures: dict[str, Any], nozzle: dict[str, Any] | None = None) -> dict[str, Any]:
+    """Figures of a machine that differ from the defaults, as they are, checked with a nozzle;
+    raises `InputError` with what is allowed.
+    """
+    strange = NOT_ITS_OWN & set(figures)
+    if strange:
+        raise InputError(
+            f"'{min(strange)}' is a figure of the nozzle, the name or the jobs, not of the machine",
+            "figures",
+        )
+    spec = spec_from(
+        {
+            "machine": {**figures, "name": "machine", **(nozzle or {})},
+            "material": ANY_MATERIAL,
+            **_fitting(nozzle),
+        }
+    ).machine
+    for name in ("start_gcode", "end_gcode"):
+        check(getattr(spec, name), f"machine.{name}")
+    return figures
+
+
+def _fitting(nozzle: dict[str, Any] | None) -> dict[str, Any]:
+    """Layer heights and beads that go with a nozzle, so that it is not judged by those of another
+    one.
+    """
+    if nozzle is None:
+        return {}
+    bore = float(nozzle["nozzle"])
+    width, height = 1.1 * bore, round(0.5 * bore, 2)
+    low, high = (
+        float(nozzle.get("least_height", height)),
+        float(nozzle.get("greatest_height") or 0.75 * bore),
+    )
+    height = min(max(height, low), high)
+    body = dict.fromkeys(("outer_width", "inner_width", "solid_width", "infill_width"), width)
+    return {
+        "surface": {"layer_height": height, "first_layer_height": height},
+        "body": body,
+        "footing": {"skirt_width": width},
+        "supports": {"width": width},
+    }
