@@ -14,8 +14,9 @@ from pathlib import Path
 from typing import Any
 
 from northpace.errors import InputError
+from northpace.export import export_for, exports
 from northpace.gcode.read import read_gcode
-from northpace.moves import write_table
+from northpace.moves import to_arrow
 from northpace.plan.compare import compare
 from northpace.plan.pipeline import Pipeline, Source
 from northpace.proposals.held import GIVE, Held, held_now
@@ -52,7 +53,7 @@ def _parser() -> argparse.ArgumentParser:
     plan.add_argument("part", type=Path)
     plan.add_argument("--gcode", type=Path)
     plan.add_argument("--report", type=Path)
-    plan.add_argument("--moves", type=Path, help=".arrow or .parquet")
+    plan.add_argument("--moves", type=Path, help=_suffixes("moves"))
     plan.set_defaults(run=_plan)
     outline = commands.add_parser("profile", help="area, perimeter and islands along the height")
     outline.add_argument("part", type=Path)
@@ -77,7 +78,7 @@ def _parser() -> argparse.ArgumentParser:
         dest="others",
         help="another plan: what it changes",
     )
-    side.add_argument("--report", type=Path)
+    side.add_argument("--report", type=Path, help=_suffixes("comparison"))
     side.set_defaults(run=_compare)
     next_ = commands.add_parser(
         "propose",
@@ -139,6 +140,10 @@ def _spec(options: argparse.Namespace) -> PlanSpec:
     return with_settings(spec, options.pairs)
 
 
+def _suffixes(subject: str) -> str:
+    return " or ".join(f".{suffix}" for suffix in exports(subject))
+
+
 def _emit(data: Any, target: Path | None) -> None:
     text = json.dumps(data, indent=1)
     if target:
@@ -148,14 +153,13 @@ def _emit(data: Any, target: Path | None) -> None:
 
 
 def _plan(options: argparse.Namespace) -> None:
-    if options.moves and options.moves.suffix not in (".arrow", ".parquet"):
-        raise InputError("the move table is written as .arrow or .parquet", str(options.moves))
+    moves = options.moves and export_for("moves", options.moves.suffix, str(options.moves))
     spec = _spec(options)
     plan = Pipeline().plan(Source.at(options.part), spec, {"part": options.part.stem})
     if options.gcode:
         options.gcode.write_bytes(plan.gcode)
     if options.moves:
-        write_table(plan.moves, str(options.moves), options.moves.suffix == ".parquet")
+        options.moves.write_bytes(moves.write(to_arrow(plan.moves)))
     if options.report:
         _emit(plan.report, options.report)
     figures = plan.report
@@ -196,7 +200,8 @@ def _compare(options: argparse.Namespace) -> None:
         label = ", ".join(part for part in (row["label"], row["unit"]) if part)
         print(f"{label:32} " + " ".join(f"{value:12.5g}" for value in row["values"]))
     if options.report:
-        _emit(found, options.report)
+        way = export_for("comparison", options.report.suffix, str(options.report))
+        options.report.write_bytes(way.write(found))
 
 
 def _propose(options: argparse.Namespace) -> None:

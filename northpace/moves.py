@@ -8,7 +8,6 @@ back gives the same rows.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import IO
 
 import numpy as np
 import pyarrow as pa
@@ -105,18 +104,6 @@ def from_arrow(table: pa.Table) -> Moves:
     if missing:
         raise InputError(f"the move table lacks the columns {', '.join(missing)}")
     return Moves(**{name: table[name].to_numpy() for name in COLUMNS})
-
-
-def write_table(
-    moves: Moves, target: str | IO[bytes], parquet: bool = False, note: dict[str, str] | None = None
-) -> None:
-    """Write as Arrow IPC stream, or as Parquet."""
-    table = to_arrow(moves, note)
-    if parquet:
-        pa.parquet.write_table(table, target)
-        return
-    with pa.ipc.new_stream(target, table.schema) as writer:
-        writer.write_table(table)
 
 
 def browser_bytes(moves: Moves) -> bytes:

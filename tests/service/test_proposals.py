@@ -143,7 +143,7 @@ class Compared(Base):
         self.assertEqual([plan["version"] for plan in found["plans"]], [first, second])
         self.assertEqual(self.send(f"compare?versions={first}", method="get")["settings"], [])
         table = (
-            self.client.get(f"/api/compare.csv?versions={first},{second}")
+            self.client.get(f"/api/compare/file?as=csv&versions={first},{second}")
             .content.decode()
             .splitlines()
         )

@@ -15,7 +15,7 @@ from northpace.errors import InputError
 from northpace.spec import PlanSpec, spec_from
 from service.jobs.rules.schedule import factor_of, open_jobs, schedule
 from service.plans.models import Plan, PlanVersion, Search
-from service.plans.rules import figures, resolving, versions
+from service.plans.rules import figures, resolving
 from service.workshop.models import Machine, Nozzle, Spool
 from service.workshop.rules.spools import reserved
 
@@ -113,7 +113,7 @@ def answer(
     """What can be had by a deadline; raises `InputError` for one that makes no sense."""
     now = timezone.now()
     start = max(start or now, now)
-    exact = versions.last_exact(plan)
+    exact = figures.last_exact(plan)
     if exact is None or exact.report is None:
         raise InputError("the exact figures are not computed yet", str(plan))
     if until <= start:

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from typing import Any
 
 from django.http import HttpResponse
-from drf_spectacular.utils import OpenApiParameter, OpenApiTypes, extend_schema
+from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
@@ -15,10 +13,12 @@ from rest_framework.views import APIView
 
 from northpace import VERSION
 from northpace.errors import InputError
+from northpace.export import export_for, exports
 from northpace.plan.compare import compare, lanes_of
 from northpace.spec import spec_from
 from service.accounts.api.auth import workshop_of
 from service.files import download
+from service.plans.api.asking import BINARY
 from service.plans.models import PlanVersion
 
 #: Plans side by side at most.
@@ -39,6 +39,7 @@ class BedSerializer(serializers.Serializer[Any]):
 class ComparedPlanSerializer(serializers.Serializer[Any]):
     """A plan among others: the first is the baseline."""
 
+    title = serializers.CharField()
     version = serializers.IntegerField()
     version_number = serializers.IntegerField()
     plan = serializers.IntegerField()
@@ -168,6 +169,7 @@ def compared(versions: list[PlanVersion]) -> dict[str, Any]:
         row["sources"] = [source_of(version, row["name"]) for version in versions]
     found["plans"] = [
         {
+            "title": _title(version),
             "version": version.pk,
             "version_number": version.number,
             "plan": version.plan_id,
@@ -184,6 +186,10 @@ def compared(versions: list[PlanVersion]) -> dict[str, Any]:
         for version, report in zip(versions, reports, strict=True)
     ]
     return found
+
+
+def _title(version: PlanVersion) -> str:
+    return f"plan {version.plan.number} version {version.number} {version.plan.name}".strip()
 
 
 def _bed(version: PlanVersion) -> dict[str, Any]:
@@ -218,39 +224,18 @@ class Compare(APIView):
         return Response(ComparedSerializer(compared(versions_asked(request))).data)
 
 
-class CompareTable(APIView):
-    @extend_schema(
-        operation_id="compare_table",
-        parameters=VERSIONS,
-        responses={(200, "text/csv"): OpenApiTypes.STR},
-    )
+AS = OpenApiParameter(
+    "as",
+    str,
+    enum=list(exports("comparison")),
+    description=" ".join(f"{name}: {way.help}" for name, way in exports("comparison").items()),
+)
+
+
+class CompareFile(APIView):
+    @extend_schema(operation_id="compare_file", parameters=[*VERSIONS, AS], responses=BINARY)
     def get(self, request: Request) -> HttpResponse:
-        """The same as a table to download (CSV)."""
+        """The same as a file to download."""
+        export = export_for("comparison", request.GET.get("as", "csv"), "as")
         found = compared(versions_asked(request))
-        sink = io.StringIO()
-        out = csv.writer(sink)
-        out.writerow(
-            [
-                "what",
-                "unit",
-                *(
-                    f"plan {plan['number']} version "
-                    f"{plan['version_number']}{' ' + plan['name'] if plan['name'] else ''}"
-                    for plan in found["plans"]
-                ),
-            ]
-        )
-        for row in found["totals"]:
-            out.writerow([row["label"], row["unit"], *row["values"]])
-        for row in found["features"]:
-            out.writerow([f"time, {row['feature']}", "s", *row["seconds"]])
-            out.writerow([f"filament, {row['feature']}", "g", *row["grams"]])
-        for row in found["heights"]:
-            out.writerow(
-                [f"time, {row['from_mm']:.2f} to {row['to_mm']:.2f} mm", "s", *row["seconds"]]
-            )
-        for row in found["settings"]:
-            out.writerow([f"{row['group']}: {row['label']}", row["unit"], *row["values"]])
-        for row in found["findings"]:
-            out.writerow([f"finding {row['code']}", "", *(text or "" for text in row["messages"])])
-        return download(sink.getvalue().encode(), "compared.csv", "text/csv")
+        return download(export.write(found), f"compared.{export.suffix}", export.media_type)

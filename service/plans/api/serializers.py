@@ -270,7 +270,7 @@ class PlanSerializer(serializers.ModelSerializer[Plan]):
 
     @extend_schema_field(VersionSerializer(allow_null=True))
     def get_exact(self, plan: Plan) -> Any:
-        version = versions.last_exact(plan)
+        version = figures.last_exact(plan)
         return VersionSerializer(version).data if version else None
 
 

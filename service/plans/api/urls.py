@@ -37,7 +37,7 @@ urlpatterns = [
     path("plans/<int:pk>/mesh", meshes.PlanMesh.as_view()),
     path("recipes/<int:pk>/apply", several.RecipeApply.as_view()),
     path("compare", compare.Compare.as_view()),
-    path("compare.csv", compare.CompareTable.as_view()),
+    path("compare/file", compare.CompareFile.as_view()),
     path("plans/<int:pk>/reach", reach.PlanReach.as_view()),
     path("plans/<int:pk>/here", here.PlanHere.as_view()),
     path("plans/<int:pk>/write-back", here.PlanWriteBack.as_view()),
@@ -46,4 +46,5 @@ urlpatterns = [
     path("plans/<int:pk>/shape", versions.PlanShape.as_view()),
     path("versions/<int:pk>", versions.VersionDetail.as_view()),
     path("versions/<int:pk>/moves", versions.VersionMoves.as_view()),
+    path("versions/<int:pk>/report", versions.VersionReport.as_view()),
 ]

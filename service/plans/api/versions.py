@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from django.http import HttpResponse
-from drf_spectacular.utils import extend_schema
+from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from northpace.export import export_for, exports
 from northpace.spec import spec_from
 from service.files import download, fetch
 from service.plans.api.asking import BINARY, plan_of, version_of
@@ -37,20 +38,44 @@ class VersionDetail(APIView):
         return Response(VersionSerializer(version_of(request, pk)).data)
 
 
+#: Ways the move table can be had.
+AS = OpenApiParameter(
+    "as",
+    str,
+    enum=list(exports("moves")),
+    description=" ".join(f"{name}: {way.help}" for name, way in exports("moves").items()),
+)
+
+
 class VersionMoves(APIView):
-    @extend_schema(operation_id="version_moves", responses=BINARY)
+    @extend_schema(operation_id="version_moves", parameters=[AS], responses=BINARY)
     def get(self, request: Request, pk: int) -> HttpResponse:
-        """The move table, Arrow IPC stream; with ``?as=parquet`` as Parquet to download."""
+        """The move table: as the screen draws it, or with ``?as=`` as a file to download."""
         version = version_of(request, pk)
         if not version.moves_key:
             return HttpResponse(
                 "this version is not computed", status=404, content_type="text/plain"
             )
-        data = fetch(version.moves_key)
-        if request.GET.get("as") == "parquet":
-            return download(
-                stage.parquet_of(data), f"plan-{version.plan.number}-v{version.number}.parquet"
-            )
-        answer = HttpResponse(data, content_type="application/vnd.apache.arrow.stream")
+        if "as" in request.GET:
+            export = export_for("moves", request.GET["as"], "as")
+            name = f"plan-{version.plan.number}-v{version.number}.{export.suffix}"
+            return download(export.write(stage.moves_of(version)), name, export.media_type)
+        answer = HttpResponse(
+            fetch(version.moves_key), content_type="application/vnd.apache.arrow.stream"
+        )
         answer["Cache-Control"] = "private, max-age=31536000, immutable"
         return answer
+
+
+class VersionReport(APIView):
+    @extend_schema(operation_id="version_report", responses=BINARY)
+    def get(self, request: Request, pk: int) -> HttpResponse:
+        """The report of a version as a file to download."""
+        version = version_of(request, pk)
+        if version.report is None:
+            return HttpResponse(
+                "this version is not computed", status=404, content_type="text/plain"
+            )
+        export = next(iter(exports("report").values()))
+        name = f"plan-{version.plan.number}-v{version.number}.{export.suffix}"
+        return download(export.write(version.report), name, export.media_type)

@@ -15,7 +15,7 @@ from northpace.spec import spec_from
 from service.core import pipeline
 from service.parts.models import Part
 from service.plans.models import Plan
-from service.plans.rules import resolving, versions
+from service.plans.rules import figures, resolving, versions
 
 #: Heights at which a region is looked for in a part.
 LOOKS = 60
@@ -32,7 +32,7 @@ def change_mesh(plan: Plan, part: Part) -> tuple[list[str], int | None]:
             else f"the part was refused: {part.message}",
             part.name,
         )
-    before, latest = versions.last_exact(plan), plan.latest
+    before, latest = figures.last_exact(plan), plan.latest
     settings: dict[str, Any] = {group: dict(values) for group, values in latest.settings.items()}
     spec = resolving.resolve(
         {group: values for group, values in settings.items() if group == "place"},

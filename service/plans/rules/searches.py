@@ -18,7 +18,7 @@ from northpace.spec import settings as every_setting
 from northpace.spec import spec_from
 from service.core import pipeline
 from service.plans.models import Plan, PlanVersion, Search
-from service.plans.rules import figures, resolving, versions
+from service.plans.rules import figures, resolving
 from service.queue import later
 
 log = logging.getLogger(__name__)
@@ -26,7 +26,7 @@ log = logging.getLogger(__name__)
 
 def begin(plan: Plan, held: dict[str, Any]) -> Search:
     """A search from the newest exact version; one that still runs for the plan is stopped."""
-    exact = versions.last_exact(plan)
+    exact = figures.last_exact(plan)
     if exact is None or plan.latest.pk != exact.pk:
         raise InputError(
             "the exact plan is still being computed; changes are proposed for exact figures",

@@ -14,14 +14,14 @@ from service.core import pipeline
 from service.files import keep_picture
 from service.parts.rules import parts
 from service.plans.models import Plan, TestSlice
-from service.plans.rules import versions
+from service.plans.rules import figures, versions
 
 
 def make_slice(plan: Plan, low: float, high: float) -> TestSlice:
     """A sample part and a plan for it, with the layers and layer times of the plan's newest exact
     version.
     """
-    version = versions.last_exact(plan)
+    version = figures.last_exact(plan)
     if version is None or version.report is None or plan.latest.pk != version.pk:
         raise InputError(
             "the exact plan is still being computed; a test slice keeps its layers and times",

@@ -14,7 +14,7 @@ from northpace.material.spools import reach
 from northpace.spec import spec_from
 from service.core import pipeline
 from service.plans.models import Plan
-from service.plans.rules import figures, versions
+from service.plans.rules import figures
 from service.workshop.models import Spool
 from service.workshop.rules.spools import reserved
 
@@ -25,7 +25,7 @@ def spools_reach(
     """Copies that spools give, one after the other, where each runs out, and changes that make one
     more fit; raises `InputError` for spools that do not go with the plan.
     """
-    version = versions.last_exact(plan)
+    version = figures.last_exact(plan)
     if version is None or version.report is None:
         raise InputError("the exact figures are not computed yet", str(plan))
     known = {

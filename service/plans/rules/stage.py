@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import io
-
 import numpy as np
+import pyarrow as pa
 
 from northpace.heights.attention import told_apart
 from northpace.heights.shape import shape_table
@@ -12,7 +11,8 @@ from northpace.heights.surface import facets_from
 from northpace.part.stl import mesh_arrays
 from northpace.spec import PlanSpec
 from service.core import pipeline
-from service.plans.models import Plan
+from service.files import fetch
+from service.plans.models import Plan, PlanVersion
 
 #: A shape for the stage has at most this many triangles; more only costs the browser.
 STAGE_TRIANGLES = 150_000
@@ -49,11 +49,6 @@ def stage_shape(plan: Plan, spec: PlanSpec) -> bytes:
     return shape_table(mesh, owner, placed.affine)
 
 
-def parquet_of(moves: bytes) -> bytes:
-    """The move table of a version as Parquet, to download."""
-    import pyarrow as pa
-    import pyarrow.parquet as pq
-
-    sink = io.BytesIO()
-    pq.write_table(pa.ipc.open_stream(moves).read_all(), sink)
-    return sink.getvalue()
+def moves_of(version: PlanVersion) -> pa.Table:
+    """The move table of a computed version, as the screen has it."""
+    return pa.ipc.open_stream(fetch(version.moves_key)).read_all()

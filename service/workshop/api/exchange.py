@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from typing import Any
 
 from django.http import HttpResponse
@@ -12,6 +11,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from northpace.export import exports
 from service.accounts.api.auth import workshop_of
 from service.files import download
 from service.workshop.rules.exchange import WorkshopFile, export, take_in
@@ -25,8 +25,9 @@ class WorkshopExport(APIView):
     @extend_schema(operation_id="workshop_export", responses={200: {"type": "object"}})
     def get(self, request: Request) -> HttpResponse:
         """Machines, materials and spools as a JSON file."""
-        text = json.dumps(export(workshop_of(request)), indent=1, ensure_ascii=False)
-        return download(text.encode(), "workshop.json", "application/json")
+        way = next(iter(exports("workshop").values()))
+        data = way.write(export(workshop_of(request)))
+        return download(data, f"workshop.{way.suffix}", way.media_type)
 
 
 class WorkshopImport(APIView):

@@ -78,15 +78,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/compare.csv": {
+    "/api/compare/file": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** @description The same as a table to download (CSV). */
-        get: operations["compare_table"];
+        /** @description The same as a file to download. */
+        get: operations["compare_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1155,7 +1155,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description The move table, Arrow IPC stream; with ``?as=parquet`` as Parquet to download. */
+        /** @description The move table: as the screen draws it, or with ``?as=`` as a file to download. */
         get: operations["version_moves"];
         put?: never;
         post?: never;
@@ -1176,6 +1176,23 @@ export interface paths {
         put?: never;
         /** @description The file name a template gives for a computed version. */
         post: operations["version_name"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/versions/{id}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The report of a version as a file to download. */
+        get: operations["version_report"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1400,6 +1417,7 @@ export interface components {
         };
         /** @description A plan among others: the first is the baseline. */
         ComparedPlan: {
+            title: string;
             version: number;
             version_number: number;
             plan: number;
@@ -3261,9 +3279,11 @@ export interface operations {
             };
         };
     };
-    compare_table: {
+    compare_file: {
         parameters: {
             query: {
+                /** @description json: Plans side by side: rows with a value for each plan. csv: Plans side by side as a table, for a spreadsheet. */
+                as?: "csv" | "json";
                 /** @description version keys with commas between, the baseline first */
                 versions: string;
             };
@@ -3278,7 +3298,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/csv": string;
+                    "application/octet-stream": string;
                 };
             };
         };
@@ -5173,7 +5193,10 @@ export interface operations {
     };
     version_moves: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description arrow: The move table as an Arrow stream, for programs. parquet: The move table as Parquet, small and quick to read. csv: The move table as text, for a spreadsheet; large. */
+                as?: "arrow" | "csv" | "parquet";
+            };
             header?: never;
             path: {
                 id: number;
@@ -5215,6 +5238,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NameAnswer"];
+                };
+            };
+        };
+    };
+    version_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
         };

@@ -66,7 +66,7 @@ export function ComparePage() {
           </button>
           <a
             className="quiet"
-            href={`/api/compare.csv?versions=${versions.join(",")}`}
+            href={`/api/compare/file?as=csv&versions=${versions.join(",")}`}
             download="compared.csv"
           >
             CSV
