@@ -15,6 +15,7 @@ from typing import Any
 
 from northpace.errors import InputError
 from northpace.export import export_for, exports
+from northpace.figures import Report
 from northpace.gcode.read import read_gcode
 from northpace.moves import to_arrow
 from northpace.plan.compare import compare
@@ -214,7 +215,7 @@ def _propose(options: argparse.Namespace) -> None:
                 f"'{name}' is no setting; python -m northpace settings lists them", "--keep"
             )
 
-    def held(report: dict[str, Any], height: float) -> Held:
+    def held(report: Report, height: float) -> Held:
         return replace(
             held_now(report, spec, height, options.give / 100),
             keep=tuple(options.keep),

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass, field
-from typing import Any, Literal
+from dataclasses import dataclass, field
 
 import numpy as np
 import shapely
 
+from northpace.figures import FindingFigures, Severity
 from northpace.moves import FEATURES
 
-Severity = Literal["stop", "look", "note"]
 #: Places listed one by one.
 MOST_PLACES = 40
 
@@ -30,8 +29,18 @@ class Finding:
     places: tuple[tuple[float, float, float], ...] = ()
     change: dict[str, float | int | str | bool] = field(default_factory=dict)
 
-    def as_dict(self) -> dict[str, Any]:
-        return asdict(self)
+    def as_dict(self) -> FindingFigures:
+        """The finding as the report has it."""
+        return {
+            "code": self.code,
+            "severity": self.severity,
+            "message": self.message,
+            "z_mm": self.z_mm,
+            "at_mm": None if self.at_mm is None else list(self.at_mm),
+            "help": self.help,
+            "places": [list(place) for place in self.places],
+            "change": dict(self.change),
+        }
 
 
 def some(count: int, one: str, many: str) -> str:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
-from northpace.checks.finding import Finding, Severity
+from northpace.checks.finding import Finding
+from northpace.figures import Severity
 
 #: An opening wider than this (mm) is closed by guessing.
 WIDE = 5.0

@@ -7,8 +7,9 @@ import shapely
 
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
-from northpace.checks.finding import Finding, Severity, at_places, some
+from northpace.checks.finding import Finding, at_places, some
 from northpace.checks.narrow import LEAST, widest
+from northpace.figures import Severity
 from northpace.geometry.polygons import Pieces, difference, explode, offset
 from northpace.geometry.stacks import stacked
 

@@ -29,6 +29,7 @@ def never_reached(facts: Facts) -> list[Finding]:
         (row["name"], row["asked"], row["reached"])
         for row in pace_rows(spec, timed)["rows"]
         if row["held_by"] == "short moves"
+        and row["reached"] is not None
         and row["reached"] < REACHED * row["asked"]
         and row["name"] not in ("first layer", "z")
     ]

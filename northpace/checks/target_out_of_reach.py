@@ -6,7 +6,8 @@ import numpy as np
 
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
-from northpace.checks.finding import Finding, Severity
+from northpace.checks.finding import Finding
+from northpace.figures import Severity
 
 
 @check(

@@ -13,6 +13,7 @@ import numpy as np
 
 from northpace.estimate.lengths import laid_in, level_of
 from northpace.estimate.rates import Correction, lasting, rates_of, timed
+from northpace.figures import Report
 from northpace.material.amounts import amounts
 from northpace.motion.speeds import start_seconds
 from northpace.motion.table import pace_rows
@@ -186,7 +187,7 @@ def footing_of(
     )
 
 
-def correction_of(exact: dict[str, Any], profile: Profile, spec: PlanSpec) -> Correction:
+def correction_of(exact: Report, profile: Profile, spec: PlanSpec) -> Correction:
     """Ratios exact / quick by feature, from the report of an exact plan of the same part and its
     own spec.
     """

@@ -31,7 +31,10 @@ def exports(subject: str) -> dict[str, Export]:
 
 
 def export_for(subject: str, suffix: str, where: str) -> Export:
-    """The export of a subject with a suffix. Raises `InputError` at ``where``, naming the others."""
+    """The export of a subject with a suffix.
+
+    Raises `InputError` at ``where`` for a suffix there is none for, naming the others.
+    """
     found = exports(subject).get(suffix.lstrip(".").lower())
     if found is None:
         allowed = ", ".join(f".{name}" for name in exports(subject))

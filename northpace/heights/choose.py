@@ -10,6 +10,7 @@ from northpace.errors import InputError
 from northpace.estimate.lengths import level_of
 from northpace.estimate.quick import fixed_seconds, layer_seconds
 from northpace.estimate.rates import Correction
+from northpace.figures import LayerChoices
 from northpace.heights.conflict import explain
 from northpace.heights.decide import decide
 from northpace.heights.even import even_heights
@@ -58,7 +59,7 @@ def choose(task: HeightTask, spec: PlanSpec) -> Stack:
         reached = error.of(surface.measure) <= surface.target_um / 1000 + 1e-9
     decided = decide(task, surface, stack)
     target = surface.target_um / 1000
-    layers = {
+    layers: LayerChoices = {
         "error_um": _plain(1000 * error.layer_max, 2),
         "mean_error_um": _plain(1000 * error.layer_mean, 2),
         "rule": decided.rule,

@@ -5,31 +5,17 @@ would bring.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import get_args
 
 import numpy as np
 
+from northpace.figures import Rule
 from northpace.heights.fit import HeightTask
 from northpace.heights.limits import BAND, EDGE, FLAT, LIMIT, OVERHANG, PIN, TARGET, finest
 from northpace.spec import Surface
 
-#: The rules by the words the screen uses.
-RULES = (
-    "first-layer",
-    "even",
-    "target",
-    "curvature",
-    "step-limit",
-    "machine-limit",
-    "finest",
-    "plan-limit",
-    "pin",
-    "band",
-    "flat",
-    "overhang",
-    "time",
-    "top",
-    "given",
-)
+#: Every rule that can decide.
+RULES: tuple[Rule, ...] = get_args(Rule)
 
 
 @dataclass(frozen=True)
@@ -38,7 +24,7 @@ class Decisions:
     bring over its stretch.
     """
 
-    rule: list[str]
+    rule: list[Rule]
     coarser_s: np.ndarray
     coarser_um: np.ndarray
     finer_s: np.ndarray
@@ -54,7 +40,7 @@ def decide(task: HeightTask, surface: Surface, stack: np.ndarray) -> Decisions:
     taller = np.minimum(j + 1, m - 1)
     ahead = rules.broken[b, taller]
     ahead = np.where(ahead == 255, 0, ahead)
-    choices: list[tuple[np.ndarray, str]] = [(np.arange(n) == 0, "first-layer")]
+    choices: list[tuple[np.ndarray, Rule]] = [(np.arange(n) == 0, "first-layer")]
     if surface.stack:
         choices.append((np.ones(n, bool), "given"))
     pinned = np.zeros(n, bool)
@@ -99,7 +85,7 @@ def decide(task: HeightTask, surface: Surface, stack: np.ndarray) -> Decisions:
     return Decisions(_first(choices, n), *_steps(task, b, j))
 
 
-def _first(choices: list[tuple[np.ndarray, str]], n: int) -> list[str]:
+def _first(choices: list[tuple[np.ndarray, Rule]], n: int) -> list[Rule]:
     number = np.argmax(np.array([mask for mask, _ in choices]), axis=0)
     return [choices[k][1] for k in number[:n]]
 

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 
+from northpace.figures import LayerChoices, Surface
 from northpace.heights.measure import SurfaceError
 from northpace.heights.surface import SurfaceTable
 from northpace.spec import PlanSpec
@@ -25,7 +25,7 @@ class Stack:
     gap: float
     reached: bool
     out_of_reach: np.ndarray
-    layers: dict[str, Any]
+    layers: LayerChoices
 
     def missed(self, spec: PlanSpec) -> str:
         """Where the target cannot be reached, and what that means for the measure, as a sentence;
@@ -54,7 +54,7 @@ class Stack:
             f"with this nozzle's {finest:g} mm; {outcome}."
         )
 
-    def figures(self, table: SurfaceTable, spec: PlanSpec) -> dict[str, Any]:
+    def figures(self, table: SurfaceTable, spec: PlanSpec) -> Surface:
         """The report's part about the surface, in µm; ``gap``: share of time (or error) by which no
         other stack could be better.
         """

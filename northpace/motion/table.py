@@ -4,10 +4,11 @@ reached.
 
 from __future__ import annotations
 
-from typing import Any
+from typing import NamedTuple
 
 import numpy as np
 
+from northpace.figures import Pace, PaceRow
 from northpace.motion.derive import PUSHES, RUNS, reference_height, sections
 from northpace.motion.kinematics import limits_of, peaks
 from northpace.motion.pace import LIFT_SPEED, Timed
@@ -24,6 +25,7 @@ from northpace.moves import (
     SUPPORT,
     TOP,
     TRAVEL,
+    Moves,
 )
 from northpace.spec import PlanSpec, resolve_heat
 
@@ -46,90 +48,99 @@ ROWS: tuple[tuple[str, str, tuple[int, ...]], ...] = (
     ("travel", "travel_speed", (TRAVEL,)),
     ("z", "z_speed", (TRAVEL,)),
 )
+#: Rows that are there whatever the part has.
+ALWAYS = ("first layer", "z", "travel")
 
 
-def pace_rows(spec: PlanSpec, timed: Timed | None = None) -> dict[str, Any]:
+class Measured(NamedTuple):
+    """What the moves of an exact plan say for a row."""
+
+    #: mean section of the beads in mm², 0 for moves that lay nothing
+    section: float
+    #: highest speed really reached in mm/s
+    reached: float
+    seconds: float
+    #: what kept it below what was asked for, "" where nothing did
+    held_by: str
+
+
+def pace_rows(spec: PlanSpec, timed: Timed | None = None) -> Pace:
     """Rows of the table: speed and acceleration asked for with their settings, section of the bead
     (mm²), flow at the speed (mm³/s), its share of the safe flow, and, from an exact plan, seconds,
     the highest speed really reached, and whether flow or a short layer held it.
 
     ``first_at_limit`` names the row whose flow comes closest to what is safe, or most above it.
     """
-    safe, plain = safe_flow(spec), sections(spec, reference_height(spec))
+    plain = sections(spec, reference_height(spec))
     measured = _measured(spec, timed) if timed is not None else {}
-    rows: list[dict[str, Any]] = []
+    rows: list[PaceRow] = []
     for name, key, codes in ROWS:
-        found = measured.get(name)
         if name == "short loops" and spec.pace.short_loop <= 0:
             continue
-        if found is None and timed is not None and name not in ("first layer", "z", "travel"):
+        if timed is not None and name not in measured and name not in ALWAYS:
             continue  # the part has none of it
-        asked = getattr(spec.pace, key)
-        if asked is None:
-            asked = min(spec.machine.max_speed_z, LIFT_SPEED)
-        section = (
-            found["section"]
-            if found
-            else plain.get(key, plain["outer_wall_speed"] if key == "first_layer_speed" else 0.0)
-        )
-        code = codes[0] if codes else -1
-        push = (
-            "first_layer_acceleration"
-            if name == "first layer"
-            else ""
-            if name in ("z", "short loops")
-            else ACCELERATIONS.get(code, "acceleration")
-        )
+        usual = plain["outer_wall_speed"] if key == "first_layer_speed" else 0.0
         rows.append(
-            {
-                "name": name,
-                "setting": f"pace.{key}",
-                "asked": float(asked),
-                "acceleration": _push(spec, name, code),
-                "push": f"pace.{push}" if push else "",
-                "section_mm2": section,
-                "flow": section * asked,
-                "share": section * asked / safe if section else 0.0,
-                "derived": spec.pace.derived
-                and key in (*RUNS, "first_layer_speed")
-                and key not in spec.pace.by_hand,
-                "push_derived": spec.pace.derived
-                and push in PUSHES
-                and push not in spec.pace.by_hand,
-                "reached": found["reached"] if found else None,
-                "seconds": found["seconds"] if found else None,
-                "held_by": found["held_by"] if found else "",
-            }
+            _row(
+                spec,
+                name,
+                key,
+                codes[0] if codes else -1,
+                measured.get(name),
+                plain.get(key, usual),
+            )
         )
     laid = [
         row
         for row in rows
         if row["section_mm2"] > 0 and row["name"] not in ("first layer", "short loops")
     ]
-    first = max(laid, key=lambda row: row["share"])["name"] if laid else ""
-    limit = (
-        "nozzle"
-        if spec.machine.nozzle_flow
-        < float(spec.material.flow_at(resolve_heat(spec)["nozzle_temp"]))
-        else "material"
-    )
+    safe, temp = safe_flow(spec), resolve_heat(spec)["nozzle_temp"]
+    by_nozzle = spec.machine.nozzle_flow < float(spec.material.flow_at(temp))
     return {
         "rows": rows,
         "safe_flow": safe,
         "most_flow": safe / (spec.pace.safe_flow / 100),
-        "limited_by": limit,
-        "temp": resolve_heat(spec)["nozzle_temp"],
-        "first_at_limit": first,
+        "limited_by": "nozzle" if by_nozzle else "material",
+        "temp": temp,
+        "first_at_limit": max(laid, key=lambda row: row["share"])["name"] if laid else "",
     }
 
 
-def _push(spec: PlanSpec, name: str, code: int) -> float | None:
+def _row(
+    spec: PlanSpec, name: str, key: str, code: int, found: Measured | None, plain: float
+) -> PaceRow:
+    """A row: ``code`` of its first feature, ``plain`` section (mm²) where none was measured."""
+    pace, asked = spec.pace, getattr(spec.pace, key)
+    if asked is None:
+        asked = min(spec.machine.max_speed_z, LIFT_SPEED)
+    section = found.section if found else plain
     if name == "first layer":
-        return spec.pace.first_layer_acceleration
-    return None if name in ("z", "short loops") else acceleration_of(spec, code)
+        push, acceleration = "first_layer_acceleration", pace.first_layer_acceleration
+    elif name in ("z", "short loops"):
+        push, acceleration = "", None
+    else:
+        push = ACCELERATIONS.get(code, "acceleration")
+        acceleration = acceleration_of(spec, code)
+    follows = key in (*RUNS, "first_layer_speed") and key not in pace.by_hand
+    return {
+        "name": name,
+        "setting": f"pace.{key}",
+        "asked": float(asked),
+        "acceleration": acceleration,
+        "push": f"pace.{push}" if push else "",
+        "section_mm2": section,
+        "flow": section * asked,
+        "share": section * asked / safe_flow(spec) if section else 0.0,
+        "derived": pace.derived and follows,
+        "push_derived": pace.derived and push in PUSHES and push not in pace.by_hand,
+        "reached": found.reached if found else None,
+        "seconds": found.seconds if found else None,
+        "held_by": found.held_by if found else "",
+    }
 
 
-def _measured(spec: PlanSpec, timed: Timed) -> dict[str, dict[str, Any]]:
+def _measured(spec: PlanSpec, timed: Timed) -> dict[str, Measured]:
     """What the moves of a plan say for every row that has some."""
     moves = timed.moves
     length, laid = moves.lengths(), moves.width > 0
@@ -142,53 +153,55 @@ def _measured(spec: PlanSpec, timed: Timed) -> dict[str, dict[str, Any]]:
         moves.acceleration * (spec.machine.acceleration_reached / 100),
         limits_of(spec.machine),
     )
-    rises = np.diff(moves.z, prepend=moves.z[:1]) != 0
     loops = short_loops(moves.feature, laid, moves.x, moves.y, spec.pace.short_loop)
-    above = moves.layer > 0
     free = np.r_[True, timed.slowed > 0.995][moves.layer + 1]
     out = {}
     for name, key, codes in ROWS:
-        if name == "first layer":
-            mine = laid & (moves.layer == 0) & (moves.feature != FOOTING)
-        else:
-            mine = np.isin(moves.feature, codes) & (length > 0)
-            if name in ("travel", "z"):
-                mine &= rises == (name == "z")
-            elif name in ("outer wall", "inner wall"):
-                mine &= ~loops
-            elif name == "short loops":
-                mine &= loops
-            if name != "footing" and (mine & above).any():
-                mine &= above
+        mine = _moves_of(name, codes, moves, length, loops)
         if not mine.any():
             continue
         asked = float(getattr(spec.pace, key) or spec.machine.max_speed_z)
-        bound = min(asked, spec.pace.first_layer_speed) if name == "footing" else asked
-        best = float(reached[mine].max())
-        held = ""
-        if bound < asked and best >= REACHED * bound:
-            held = "the first layer's speed"
-        elif best < REACHED * asked:
-            unheld = mine & free
-            if not unheld.any():
-                held = "the least layer time"
-            elif laid[mine].any() and float(moves.speed[unheld].max()) < REACHED * asked:
-                held = "the flow"
-            else:
-                held = (
-                    "the axis"
-                    if name == "z" and best >= REACHED * spec.machine.max_speed_z
-                    else "short moves"
-                )
-        section = (
-            float(np.average(moves.flow[mine] / moves.speed[mine], weights=length[mine]))
-            if laid[mine].all()
-            else 0.0
-        )
-        out[name] = {
-            "section": section,
-            "reached": best,
-            "seconds": float(moves.seconds[mine].sum()),
-            "held_by": held,
-        }
+        best, section = float(reached[mine].max()), 0.0
+        if laid[mine].all():
+            section = float(np.average(moves.flow[mine] / moves.speed[mine], weights=length[mine]))
+        held = _held_by(spec, name, asked, best, moves, mine & free)
+        out[name] = Measured(section, best, float(moves.seconds[mine].sum()), held)
     return out
+
+
+def _moves_of(
+    name: str, codes: tuple[int, ...], moves: Moves, length: np.ndarray, loops: np.ndarray
+) -> np.ndarray:
+    """(M,) the moves a row stands for; those above the first layer where there are any."""
+    if name == "first layer":
+        return (moves.width > 0) & (moves.layer == 0) & (moves.feature != FOOTING)
+    mine = np.isin(moves.feature, codes) & (length > 0)
+    if name in ("travel", "z"):
+        mine &= (np.diff(moves.z, prepend=moves.z[:1]) != 0) == (name == "z")
+    elif name in ("outer wall", "inner wall"):
+        mine &= ~loops
+    elif name == "short loops":
+        mine &= loops
+    above = mine & (moves.layer > 0)
+    return above if name != "footing" and above.any() else mine
+
+
+def _held_by(
+    spec: PlanSpec, name: str, asked: float, best: float, moves: Moves, unheld: np.ndarray
+) -> str:
+    """What kept a row at ``best`` of the ``asked`` mm/s; ``unheld`` (M,) are its moves in layers
+    that were not slowed.
+    """
+    first = spec.pace.first_layer_speed
+    if name == "footing" and first < asked and best >= REACHED * first:
+        return "the first layer's speed"
+    if best >= REACHED * asked:
+        return ""
+    if not unheld.any():
+        return "the least layer time"
+    lays = (moves.width[unheld] > 0).any()
+    if lays and float(moves.speed[unheld].max()) < REACHED * asked:
+        return "the flow"
+    if name == "z" and best >= REACHED * spec.machine.max_speed_z:
+        return "the axis"
+    return "short moves"

@@ -7,10 +7,12 @@ over moves.
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Mapping
+from typing import Any, Literal
 
 import numpy as np
 
+from northpace.figures import Report
 from northpace.spec import GROUP_TITLES, settings
 
 #: Stretches of height that are told apart, from the bed to the top of the tallest plan.
@@ -33,7 +35,7 @@ TOTALS = (
 )
 
 
-def compare(reports: list[dict[str, Any]], specs: list[dict[str, Any]]) -> dict[str, Any]:
+def compare(reports: list[Report], specs: list[dict[str, Any]]) -> dict[str, Any]:
     """What differs between plans, each given by its report and its spec as plain data; rows have
     one value a plan, the baseline's first.
     """
@@ -41,7 +43,8 @@ def compare(reports: list[dict[str, Any]], specs: list[dict[str, Any]]) -> dict[
         0.0, max(float(report["layers"]["tops_mm"][-1]) for report in reports), STRETCHES + 1
     )
     seconds, grams = (
-        [_spread(report, key, edges) for report in reports] for key in ("seconds", "mass_g")
+        [_spread(report, "seconds", edges) for report in reports],
+        [_spread(report, "mass_g", edges) for report in reports],
     )
     return {
         "settings": differing(specs),
@@ -50,7 +53,7 @@ def compare(reports: list[dict[str, Any]], specs: list[dict[str, Any]]) -> dict[
                 "key": f"{group}.{key}",
                 "label": label,
                 "unit": unit,
-                "values": [float(report[group][key]) for report in reports],
+                "values": [_figure(report, group, key) for report in reports],
             }
             for group, key, label, unit in TOTALS
         ],
@@ -92,7 +95,13 @@ def differing(specs: list[dict[str, Any]]) -> list[dict[str, Any]]:
     return rows
 
 
-def _features(reports: list[dict[str, Any]]) -> list[dict[str, Any]]:
+def _figure(report: Report, group: str, key: str) -> float:
+    """A figure by its name; `TOTALS` lists them."""
+    whole: Mapping[str, Any] = report
+    return float(whole[group][key])
+
+
+def _features(reports: list[Report]) -> list[dict[str, Any]]:
     found: dict[str, dict[str, list[float]]] = {}
     for k, report in enumerate(reports):
         for entry in report["ledger"]["features"]:
@@ -100,8 +109,8 @@ def _features(reports: list[dict[str, Any]]) -> list[dict[str, Any]]:
                 entry["feature"],
                 {key: [0.0] * len(reports) for key in ("seconds", "grams", "cost")},
             )
-            for key in row:
-                row[key][k] = float(entry[key])
+            row["seconds"][k], row["grams"][k] = entry["seconds"], entry["grams"]
+            row["cost"][k] = entry["cost"]
     order = sorted(
         found,
         key=lambda name: (
@@ -111,7 +120,7 @@ def _features(reports: list[dict[str, Any]]) -> list[dict[str, Any]]:
     return [{"feature": name, **found[name]} for name in order]
 
 
-def _bands(reports: list[dict[str, Any]]) -> list[dict[str, Any]]:
+def _bands(reports: list[Report]) -> list[dict[str, Any]]:
     """Bands by their name; a plan without one of them has None there."""
     names = list(
         dict.fromkeys(band["name"] for report in reports for band in report["ledger"]["bands"])
@@ -134,7 +143,7 @@ def _bands(reports: list[dict[str, Any]]) -> list[dict[str, Any]]:
     return rows
 
 
-def _spread(report: dict[str, Any], key: str, edges: np.ndarray) -> np.ndarray:
+def _spread(report: Report, key: Literal["seconds", "mass_g"], edges: np.ndarray) -> np.ndarray:
     """(K,) what the layers of a plan have of something in stretches of height; a layer over an edge
     gives each its share.
     """
@@ -144,7 +153,7 @@ def _spread(report: dict[str, Any], key: str, edges: np.ndarray) -> np.ndarray:
     return np.diff(np.interp(edges, np.r_[0.0, tops], whole))
 
 
-def _findings(reports: list[dict[str, Any]]) -> list[dict[str, Any]]:
+def _findings(reports: list[Report]) -> list[dict[str, Any]]:
     """Findings that are not the same everywhere: code, severity, and what each plan says (None
     where it does not).
     """
@@ -171,7 +180,7 @@ def _findings(reports: list[dict[str, Any]]) -> list[dict[str, Any]]:
     return rows
 
 
-def lanes_of(report: dict[str, Any]) -> dict[str, list[float]]:
+def lanes_of(report: Report) -> dict[str, list[float]]:
     """What the overlaid lanes draw of a plan: tops (mm), minutes a millimetre, step error (µm),
     layer height (mm) of every layer.
     """

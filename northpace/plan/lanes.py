@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 import shapely
 
+from northpace.figures import BandPlace, Lanes, RegionPlace
 from northpace.motion.heat import heat_by_layer
 from northpace.moves import Moves
 from northpace.outlines.sections import Outlines
@@ -26,7 +27,7 @@ def lanes(
     spec: PlanSpec,
     turns: tuple[tuple[int, int], ...],
     nominal: float,
-) -> dict[str, list[float]]:
+) -> Lanes:
     """Values (N,) of every layer: infill density (%), number of walls, mean speed laid at (mm/s),
     highest flow (mm³/s), nozzle (°C), fan (%).
     """
@@ -46,18 +47,21 @@ def lanes(
     walls = wall_counts(local, nominal)
     for begin, end in turns:
         walls[begin:end] = 1
-    found = {
-        "infill": laid_density(local, turns),
-        "walls": walls,
-        "speed": np.divide(run, time, out=np.zeros(count), where=time > 0),
-        "flow": flow,
-        "nozzle_temp": heat.nozzle,
-        "fan": heat.fan,
+    return {
+        "infill": _rounded(laid_density(local, turns)),
+        "walls": _rounded(walls),
+        "speed": _rounded(np.divide(run, time, out=np.zeros(count), where=time > 0)),
+        "flow": _rounded(flow),
+        "nozzle_temp": _rounded(heat.nozzle),
+        "fan": _rounded(heat.fan),
     }
-    return {name: [round(float(v), 3) for v in values] for name, values in found.items()}
 
 
-def band_rows(spec: PlanSpec) -> list[dict[str, Any]]:
+def _rounded(values: np.ndarray) -> list[float]:
+    return [round(float(v), 3) for v in values]
+
+
+def band_rows(spec: PlanSpec) -> list[BandPlace]:
     """Every band where its edges really are."""
     return [
         {"name": band.name, "from_mm": band.from_mm, "to_mm": band.to_mm}
@@ -65,30 +69,20 @@ def band_rows(spec: PlanSpec) -> list[dict[str, Any]]:
     ]
 
 
-def region_rows(places: Places, outlines: Outlines) -> list[dict[str, Any]]:
+def region_rows(places: Places, outlines: Outlines) -> list[RegionPlace]:
     """How far every region reaches inside the part: lowest and highest z, and its largest area in a
     layer; nothing where it lies outside.
     """
-    rows = []
+    rows: list[RegionPlace] = []
     for region, areas in zip(places.regions, places.sections, strict=True):
         size = shapely.area(shapely.intersection(areas, outlines.areas))
         here = np.flatnonzero(size > 0)
-        low, high = (
-            (
-                float(outlines.tops[here[0]] - outlines.heights[here[0]]),
-                float(outlines.tops[here[-1]]),
-            )
-            if len(here)
-            else (None, None)
-        )
-        rows.append(
-            {
-                "name": region.name,
-                "from_mm": low,
-                "to_mm": high,
-                "area_mm2": float(size.max(initial=0.0)),
-            }
-        )
+        low = high = None
+        if len(here):
+            low = float(outlines.tops[here[0]] - outlines.heights[here[0]])
+            high = float(outlines.tops[here[-1]])
+        area = float(size.max(initial=0.0))
+        rows.append({"name": region.name, "from_mm": low, "to_mm": high, "area_mm2": area})
     return rows
 
 

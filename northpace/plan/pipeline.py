@@ -18,6 +18,7 @@ from northpace.checks.registry import CHECKS
 from northpace.estimate.lighter import Lighter, lighter
 from northpace.estimate.quick import correction_of
 from northpace.estimate.rates import Correction
+from northpace.figures import Report
 from northpace.gcode.write import write_gcode
 from northpace.heights.choose import plainly_even
 from northpace.heights.fit import HeightTask
@@ -58,7 +59,7 @@ class Plan:
     spec: PlanSpec
     facts: Facts
     findings: list[Finding]
-    report: dict[str, Any]
+    report: Report
     gcode: bytes
 
     @property
@@ -263,7 +264,7 @@ class Pipeline:
         ]
         return Facts(spec=run.request.spec, **known, relief=None), found
 
-    def _relief(self, source: Source, known: Facts, figures: dict[str, Any]) -> Relief | None:
+    def _relief(self, source: Source, known: Facts, figures: Report) -> Relief | None:
         """What would keep a plan to its caps, looked for when one is passed."""
         spec, amounts = known.spec, known.amounts
         if not over(amounts, spec):

@@ -2,14 +2,22 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
-from typing import Any
-
 import numpy as np
 import shapely
 
 from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding
+from northpace.figures import (
+    PartFigures,
+    PathFigures,
+    Report,
+    ReportFilament,
+    ReportLayers,
+    Solid,
+    StandFigures,
+    StrengthFigures,
+    Times,
+)
 from northpace.material.amounts import parts_per_spool
 from northpace.material.strength import Strength
 from northpace.motion.causes import seconds_by_patch, seconds_by_stand
@@ -25,8 +33,8 @@ from northpace.plan.ledger import ledger
 from northpace.spec import PlanSpec
 
 
-def report(facts: Facts, firm: Strength, findings: list[Finding]) -> dict[str, Any]:
-    """Figures of a plan as plain numbers, keys as the command line documents them."""
+def report(facts: Facts, firm: Strength, findings: list[Finding]) -> Report:
+    """The figures of a plan; `northpace.figures` says what they mean."""
     spec, outlines = facts.spec, facts.outlines
     nominal = nominal_height(spec.surface, outlines)
     return {
@@ -55,7 +63,7 @@ def report(facts: Facts, firm: Strength, findings: list[Finding]) -> dict[str, A
     }
 
 
-def _part(facts: Facts) -> dict[str, Any]:
+def _part(facts: Facts) -> PartFigures:
     part, placed = facts.part, facts.placed
     return {
         "triangles": part.triangles_in_file,
@@ -69,7 +77,7 @@ def _part(facts: Facts) -> dict[str, Any]:
     }
 
 
-def _layers(facts: Facts) -> dict[str, Any]:
+def _layers(facts: Facts) -> ReportLayers:
     outlines, moves = facts.outlines, facts.timed.moves
     laid = moves.width > 0
     fed = np.bincount(moves.layer[laid], moves.filament[laid], minlength=len(outlines.tops))
@@ -86,7 +94,7 @@ def _layers(facts: Facts) -> dict[str, Any]:
     }
 
 
-def _times(facts: Facts) -> dict[str, Any]:
+def _times(facts: Facts) -> Times:
     moves, spec = facts.timed.moves, facts.spec
     seconds = float(moves.seconds.sum())
     return {
@@ -102,7 +110,7 @@ def _by_feature(feature: np.ndarray, values: np.ndarray) -> dict[str, float]:
     return {FEATURES[k]: float(v) for k, v in enumerate(found) if v > 0}
 
 
-def _filament(facts: Facts) -> dict[str, Any]:
+def _filament(facts: Facts) -> ReportFilament:
     moves, stuff, usable = facts.timed.moves, facts.amounts, facts.spec.material.usable_mass
     laid = moves.width > 0
     share = parts_per_spool(usable, stuff.mass_g) if usable is not None else None
@@ -118,11 +126,17 @@ def _filament(facts: Facts) -> dict[str, Any]:
             "failed": stuff.cost_failed,
         },
         "by_feature_mm": _by_feature(moves.feature[laid], moves.filament[laid]),
-        "spool": None if share is None else asdict(share),
+        "spool": None
+        if share is None
+        else {
+            "parts": share.parts,
+            "left_over_g": share.left_over_g,
+            "lighter_for_one_more_g": share.lighter_for_one_more_g,
+        },
     }
 
 
-def _paths(facts: Facts, nominal: float) -> dict[str, Any]:
+def _paths(facts: Facts, nominal: float) -> PathFigures:
     moves, rows, spec = facts.timed.moves, facts.rows, facts.spec
     lengths = moves.lengths()
     walls = 1 if spec.body.build == "spiral" else int(facts.counts.max(initial=0))
@@ -145,7 +159,7 @@ def _paths(facts: Facts, nominal: float) -> dict[str, Any]:
     }
 
 
-def _strength(firm: Strength, outlines: Outlines) -> dict[str, Any]:
+def _strength(firm: Strength, outlines: Outlines) -> StrengthFigures:
     weakest = int(np.argmin(firm.stiffness))
     return {
         "solid_share": _plain(firm.solid),
@@ -172,7 +186,7 @@ def _seams(moves: Moves) -> int:
     return int((outer[1:] & ~outer[:-1]).sum())
 
 
-def _patches(why: Why, seconds: np.ndarray) -> dict[str, Any]:
+def _patches(why: Why, seconds: np.ndarray) -> Solid:
     """Solid patches, the costly ones first, and the causes that the move table's numbers mean:
     patch, kind, z of the open face.
     """
@@ -201,7 +215,7 @@ def _patches(why: Why, seconds: np.ndarray) -> dict[str, Any]:
     }
 
 
-def _stands(facts: Facts) -> list[dict[str, Any]]:
+def _stands(facts: Facts) -> list[StandFigures]:
     held, angle = facts.stands, facts.spec.supports.angle
     seconds = seconds_by_stand(facts.timed.moves, held)
     return [

@@ -8,6 +8,7 @@ import math
 from dataclasses import asdict, dataclass
 from typing import Any
 
+from northpace.figures import Report
 from northpace.paths.walls.loops import wall_count, wall_thickness
 from northpace.spec import PlanSpec
 
@@ -45,7 +46,7 @@ def skin_mm(thickness: float, layers: int, height: float) -> float:
     return max(math.ceil(thickness / height - 1e-6), layers) * height
 
 
-def held_now(report: dict[str, Any], spec: PlanSpec, height: float, give: float = GIVE) -> Held:
+def held_now(report: Report, spec: PlanSpec, height: float, give: float = GIVE) -> Held:
     """What a computed plan has now, less the share that may be given; ``height`` is its usual layer
     height in mm.
     """
@@ -76,7 +77,7 @@ def thinner(held: Held, spec: PlanSpec, height: float) -> list[str]:
     return out
 
 
-def broken(held: Held, spec: PlanSpec, height: float, report: dict[str, Any]) -> list[str]:
+def broken(held: Held, spec: PlanSpec, height: float, report: Report) -> list[str]:
     """Every limit an exact plan does not keep, in words."""
     out = thinner(held, spec, height)
     surface, firm, stuff = (

@@ -14,6 +14,7 @@ import numpy as np
 from northpace.errors import InputError
 from northpace.estimate.quick import correction_of
 from northpace.estimate.rates import Correction
+from northpace.figures import Report
 from northpace.motion.derive import derived
 from northpace.plan.pipeline import Cancelled, Pipeline, Source
 from northpace.proposals.held import Held, broken
@@ -97,7 +98,7 @@ class _Exact:
         )
         self.count = 0
 
-    def __call__(self, spec: PlanSpec) -> dict[str, Any]:
+    def __call__(self, spec: PlanSpec) -> Report:
         if self.cancelled and self.cancelled():
             raise Cancelled
         self.count += 1
@@ -132,7 +133,7 @@ def propose(
     pipeline: Pipeline,
     source: Source,
     spec: PlanSpec,
-    held: Held | Callable[[dict[str, Any], float], Held],
+    held: Held | Callable[[Report, float], Held],
     correction: Correction | None = None,
     progress: Callable[[str, float], None] | None = None,
     cancelled: Callable[[], bool] | None = None,
@@ -213,7 +214,7 @@ def propose(
     )
 
 
-def _own(exact: _Exact, spec: PlanSpec, report: dict[str, Any]) -> Correction:
+def _own(exact: _Exact, spec: PlanSpec, report: Report) -> Correction:
     """How far the quick figures of a plan are off in its own exact report: ranking counts with
     that.
     """
@@ -227,7 +228,7 @@ class _Queue:
     option of its family, since its neighbours would most likely be refused too.
     """
 
-    def __init__(self, exact: _Exact, spec: PlanSpec, report: dict[str, Any], held: Held) -> None:
+    def __init__(self, exact: _Exact, spec: PlanSpec, report: Report, held: Held) -> None:
         heights = np.array(report["layers"]["heights_mm"])
         settled = exact.pipeline.settled(exact.source, spec, exact.correction)
         ranker = Ranker(
@@ -275,13 +276,13 @@ class _Queue:
 def _tried(
     exact: _Exact,
     spec: PlanSpec,
-    report: dict[str, Any],
-    first: dict[str, Any],
+    report: Report,
+    first: Report,
     held: Held,
     option: Option,
     refused: list[str],
     there: PlanSpec | None = None,
-) -> tuple[Proposal, PlanSpec, dict[str, Any]] | None:
+) -> tuple[Proposal, PlanSpec, Report] | None:
     """An option computed exactly, with the plan it makes; None with its reason where it breaks what
     is held, cannot be planned, or would not print. ``first`` is the plan the search began with;
     ``there`` the plan with the option, where it is more than settings.
@@ -305,14 +306,14 @@ def _tried(
 def _next_step(
     exact: _Exact,
     spec: PlanSpec,
-    report: dict[str, Any],
-    first: dict[str, Any],
+    report: Report,
+    first: Report,
     held: Held,
     refused: list[str],
     left: Callable[[], float],
-) -> tuple[Proposal, PlanSpec, dict[str, Any]] | None:
+) -> tuple[Proposal, PlanSpec, Report] | None:
     """The best of the most promising options of a plan, and the plan with it."""
-    best: tuple[Proposal, PlanSpec, dict[str, Any]] | None = None
+    best: tuple[Proposal, PlanSpec, Report] | None = None
     queue, good = _Queue(exact, spec, report, held), 0
     while (option := queue.next()) is not None and left() > 0 and (good < TRIED or best is None):
         gain = queue.last_gain
@@ -327,9 +328,7 @@ def _next_step(
     return best
 
 
-def _proposal(
-    option: Option, spec: PlanSpec, before: dict[str, Any], after: dict[str, Any]
-) -> Proposal:
+def _proposal(option: Option, spec: PlanSpec, before: Report, after: Report) -> Proposal:
     differences = {
         "seconds": after["time_s"]["total"] - before["time_s"]["total"],
         "grams": after["filament"]["mass_g"] - before["filament"]["mass_g"],
@@ -372,7 +371,7 @@ def _time(seconds: float) -> str:
     return f"{signed(seconds)} s" if abs(seconds) < 100 else f"{signed(seconds / 60)} min"
 
 
-def _new(before: dict[str, Any], after: dict[str, Any], levels: tuple[str, ...]) -> list[str]:
+def _new(before: Report, after: Report, levels: tuple[str, ...]) -> list[str]:
     """Findings of some severities that were not there before, by their code."""
     known = {
         finding["code"]
@@ -386,7 +385,7 @@ def _new(before: dict[str, Any], after: dict[str, Any], levels: tuple[str, ...])
     ]
 
 
-def _totals(report: dict[str, Any]) -> dict[str, float]:
+def _totals(report: Report) -> dict[str, float]:
     return {
         "time_s": report["time_s"]["total"],
         "mass_g": report["filament"]["mass_g"],
@@ -410,7 +409,7 @@ def _best_of_family(found: list[Proposal]) -> list[Proposal]:
     return out
 
 
-def _rest(report: dict[str, Any], spec: PlanSpec) -> str:
+def _rest(report: Report, spec: PlanSpec) -> str:
     """What the time that is left consists of, and what would have to give for less."""
     total, start = report["time_s"]["total"], report["time_s"]["by_feature"].get("start", 0.0)
     floor, slowed = (

@@ -138,6 +138,7 @@ SPECTACULAR_SETTINGS = {
     "COMPONENT_SPLIT_REQUEST": True,
     "ENUM_NAME_OVERRIDES": {
         "ConnectionKindEnum": "service.workshop.rules.printers.CONNECTIONS",
+        "VersionStateEnum": "service.plans.models.PlanVersion.State",
         "EntryKindEnum": "service.workshop.models.SpoolEntry.Kind",
     },
 }

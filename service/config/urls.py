@@ -8,6 +8,7 @@ from django.urls import include, path, re_path
 from drf_spectacular.views import SpectacularAPIView
 from rest_framework.permissions import IsAuthenticated
 
+from service.config import typed  # noqa: F401  (what it declares describes the API)
 from service.config.docs import api_docs
 
 

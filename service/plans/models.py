@@ -69,6 +69,20 @@ class PlanVersion(models.Model):
     spec = models.JSONField()
     checksum = models.CharField(max_length=64)
     correction = models.JSONField(null=True)
+    back = models.ForeignKey(
+        "self",
+        on_delete=models.SET_NULL,
+        null=True,
+        related_name="+",
+        help_text="the version that undoing the change returns to",
+    )
+    forth = models.ForeignKey(
+        "self",
+        on_delete=models.SET_NULL,
+        null=True,
+        related_name="+",
+        help_text="the version that was undone, which doing it again returns to",
+    )
     state = models.CharField(max_length=12, choices=State.choices, default=State.QUEUED)
     stage = models.CharField(max_length=20, blank=True)
     share = models.FloatField(default=0)

@@ -21,8 +21,8 @@ STUCK = """
 import os, time, django
 os.environ["DJANGO_SETTINGS_MODULE"] = "service.config.settings"
 django.setup()
-from northpace import pipeline
-pipeline.time_rows = lambda *a: time.sleep(3600)
+from northpace.plan.stages import moves
+moves.time_rows = lambda *a: time.sleep(3600)
 from django.core.management import call_command
 call_command("work", "--until-empty")
 """

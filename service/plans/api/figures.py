@@ -7,8 +7,8 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from northpace.figures import QuickReport
 from service.plans.api.asking import asked, plan_of, spec_asked
-from service.plans.api.report import QuickSerializer
 from service.plans.api.serializers import (
     FrontierAskSerializer,
     FrontierSerializer,
@@ -19,9 +19,7 @@ from service.plans.rules import figures
 
 
 class PlanQuick(APIView):
-    @extend_schema(
-        operation_id="plan_quick", request=PlanChangeSerializer, responses=QuickSerializer
-    )
+    @extend_schema(operation_id="plan_quick", request=PlanChangeSerializer, responses=QuickReport)
     def post(self, request: Request, pk: int) -> Response:
         """The ≈ figures of changed settings, answered at once; nothing is kept."""
         plan = plan_of(request, pk)

@@ -19,9 +19,11 @@ from service.plans.api.serializers import (
     PlanCreateSerializer,
     PlanListSerializer,
     PlanSerializer,
+    VersionProgressSerializer,
 )
 from service.plans.models import Plan
 from service.plans.rules import acknowledging, recipes, resolving, versions
+from service.plans.rules.versions import Choice
 from service.workshop.api.recipes import RecipeSaveSerializer, RecipeSerializer
 
 
@@ -91,7 +93,7 @@ class PlanDetail(APIView):
             settings = resolving.refit(
                 values.get("settings", latest.settings), latest.nozzle, nozzle
             )
-            versions.change_plan(plan, settings, nozzle, material, spool)
+            versions.change_plan(plan, Choice(settings, nozzle, material, spool))
         return Response(PlanSerializer(plan).data)
 
     @extend_schema(operation_id="plan_remove", responses={204: None})
@@ -159,6 +161,31 @@ class PlanCopy(APIView):
             PlanSerializer(versions.copy_plan(plan_of(request, pk))).data,
             status=status.HTTP_201_CREATED,
         )
+
+
+class PlanUndo(APIView):
+    @extend_schema(operation_id="plan_undo", request=None, responses=PlanSerializer)
+    def post(self, request: Request, pk: int) -> Response:
+        """Undo the last change: a new version with the settings before it."""
+        plan = plan_of(request, pk)
+        versions.step(plan, forward=False)
+        return Response(PlanSerializer(plan).data)
+
+
+class PlanRedo(APIView):
+    @extend_schema(operation_id="plan_redo", request=None, responses=PlanSerializer)
+    def post(self, request: Request, pk: int) -> Response:
+        """Do again what was undone last."""
+        plan = plan_of(request, pk)
+        versions.step(plan, forward=True)
+        return Response(PlanSerializer(plan).data)
+
+
+class PlanProgress(APIView):
+    @extend_schema(operation_id="plan_progress", responses=VersionProgressSerializer)
+    def get(self, request: Request, pk: int) -> Response:
+        """How far the newest version is: state and progress alone, to be asked for often."""
+        return Response(VersionProgressSerializer(plan_of(request, pk).latest).data)
 
 
 class PlanCancel(APIView):

@@ -8,11 +8,12 @@ from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
 from northpace import VERSION
+from northpace.figures import Report, Surface
 from northpace.heights.measure import MEASURES
 from northpace.motion.speeds import safe_flow
 from northpace.spec import resolve_heat, spec_from
+from service.config.typed import shown_as
 from service.parts.api.parts import PartSerializer
-from service.plans.api.report import ReportSerializer, SurfaceSerializer
 from service.plans.models import Acknowledgement, Plan, PlanVersion, TestSlice
 from service.plans.rules import figures, versions
 from service.plans.rules.experience import experience
@@ -83,14 +84,10 @@ class VersionSerializer(serializers.ModelSerializer[PlanVersion]):
         ]
         read_only_fields = fields
 
-    @extend_schema_field(ReportSerializer(allow_null=True))
+    @extend_schema_field(shown_as(Report, nullable=True))
     def get_report(self, version: PlanVersion) -> Any:
         """Of this core; what an older one computed is computed again when the service starts."""
-        return (
-            ReportSerializer(version.report).data
-            if version.report and version.core_version == VERSION
-            else None
-        )
+        return version.report if version.core_version == VERSION else None
 
     @extend_schema_field(ResolvedSerializer)
     def get_resolved(self, version: PlanVersion) -> dict[str, float]:
@@ -103,16 +100,29 @@ class VersionSerializer(serializers.ModelSerializer[PlanVersion]):
         }
 
 
+class VersionProgressSerializer(serializers.ModelSerializer[PlanVersion]):
+    """How far a version is."""
+
+    class Meta:
+        model = PlanVersion
+        fields = ["id", "state", "stage", "share", "message"]
+        read_only_fields = fields
+
+
 class BaselineSerializer(serializers.ModelSerializer[PlanVersion]):
     """The version others are compared with."""
 
-    report = ReportSerializer()
+    report = serializers.SerializerMethodField()
     plan_number = serializers.IntegerField(source="plan.number")
 
     class Meta:
         model = PlanVersion
         fields = ["id", "number", "plan", "plan_number", "report"]
         read_only_fields = fields
+
+    @extend_schema_field(shown_as(Report))
+    def get_report(self, version: PlanVersion) -> Any:
+        return version.report
 
 
 class TestSliceSerializer(serializers.ModelSerializer[TestSlice]):
@@ -234,10 +244,14 @@ class PlanSerializer(serializers.ModelSerializer[Plan]):
     acknowledgements = AcknowledgementSerializer(many=True)
     effects = serializers.SerializerMethodField()
     experience = serializers.SerializerMethodField()
+    can_undo = serializers.SerializerMethodField()
+    can_redo = serializers.SerializerMethodField()
 
     class Meta:
         model = Plan
         fields = [
+            "can_undo",
+            "can_redo",
             "id",
             "number",
             "name",
@@ -253,6 +267,12 @@ class PlanSerializer(serializers.ModelSerializer[Plan]):
             "recipe",
             "created",
         ]
+
+    def get_can_undo(self, plan: Plan) -> bool:
+        return plan.latest.back_id is not None
+
+    def get_can_redo(self, plan: Plan) -> bool:
+        return plan.latest.forth_id is not None
 
     @extend_schema_field(EffectSerializer(many=True))
     def get_effects(self, plan: Plan) -> Any:
@@ -324,7 +344,7 @@ class PlanListSerializer(serializers.ModelSerializer[Plan]):
             None,
         )
 
-    @extend_schema_field(SurfaceSerializer(allow_null=True))
+    @extend_schema_field(shown_as(Surface, nullable=True))
     def get_surface(self, plan: Plan) -> Any:
         done = self._done(plan)
         return done.report["surface"] if done and done.report else None

@@ -9,6 +9,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from northpace.export import export_for, exports
+from northpace.figures import Report
 from northpace.spec import spec_from
 from service.files import download, fetch
 from service.plans.api.asking import BINARY, plan_of, version_of
@@ -68,7 +69,7 @@ class VersionMoves(APIView):
 
 
 class VersionReport(APIView):
-    @extend_schema(operation_id="version_report", responses=BINARY)
+    @extend_schema(operation_id="version_report", responses=Report)
     def get(self, request: Request, pk: int) -> HttpResponse:
         """The report of a version as a file to download."""
         version = version_of(request, pk)

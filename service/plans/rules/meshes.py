@@ -46,14 +46,9 @@ def change_mesh(plan: Plan, part: Part) -> tuple[list[str], int | None]:
         plan.part = part
         plan.baseline = before
         plan.save(update_fields=["part", "baseline"])
-        versions.change_plan(
-            plan,
-            {group: values for group, values in settings.items() if values},
-            latest.nozzle,
-            latest.material,
-            latest.spool,
-            again=True,
-        )
+        kept = {group: values for group, values in settings.items() if values}
+        choice = versions.choice_of(latest)._replace(settings=kept)
+        versions.change_plan(plan, choice, again=True)
     return left_out, before.pk if before else None
 
 

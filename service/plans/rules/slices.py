@@ -92,7 +92,8 @@ def judge(found: TestSlice, verdict: str, note: str, target_um: float | None) ->
     settings["surface"].pop("time_cap_min", None)
     with transaction.atomic():
         found.save()
-        versions.change_plan(found.plan, settings, latest.nozzle, latest.material, latest.spool)
+        choice = versions.choice_of(latest)._replace(settings=settings)
+        versions.change_plan(found.plan, choice)
     return found
 
 

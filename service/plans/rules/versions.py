@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import logging
-from typing import Any
+from typing import Any, NamedTuple
 
 from django.db import transaction
 from django.db.models import Max
@@ -20,6 +20,20 @@ from service.queue import later
 from service.workshop.models import Material, Nozzle, Recipe, Spool, Workshop
 
 log = logging.getLogger(__name__)
+
+
+class Choice(NamedTuple):
+    """What a maker chooses of a plan."""
+
+    settings: dict[str, Any]
+    nozzle: Nozzle
+    material: Material
+    spool: Spool | None
+
+
+def choice_of(version: PlanVersion) -> Choice:
+    """What a version was chosen as."""
+    return Choice(version.settings, version.nozzle, version.material, version.spool)
 
 
 def create_plan(
@@ -56,22 +70,15 @@ def create_plan(
             Plan.objects.filter(workshop=workshop).aggregate(last=Max("number"))["last"] or 0
         ) + 1
         plan = Plan.objects.create(workshop=workshop, part=part, number=number, recipe=recipe)
-        _queue_version(plan, 1, settings, spec, nozzle, material, spool)
+        _queue_version(plan, 1, Choice(settings, nozzle, material, spool), spec)
     return plan
 
 
-def change_plan(
-    plan: Plan,
-    settings: dict[str, Any],
-    nozzle: Nozzle,
-    material: Material,
-    spool: Spool | None,
-    again: bool = False,
-) -> PlanVersion:
+def change_plan(plan: Plan, choice: Choice, again: bool = False) -> PlanVersion:
     """A new version with these settings; older versions still being computed are superseded. The
     same answer is not made twice, unless it is asked for ``again`` because the part has changed.
     """
-    spec = resolve(settings, nozzle, material, spool)
+    spec = resolve(*choice)
     checksum = digest(spec)
     correction = _correction_again(plan, spec, checksum)
     with transaction.atomic():
@@ -82,17 +89,34 @@ def change_plan(
             or latest.state == PlanVersion.State.DONE
             and latest.core_version == VERSION
         )
-        if (
-            not again
-            and same
-            and latest.settings == settings
-            and latest.spool_id == (spool.pk if spool else None)
-        ):
+        unchanged = choice_of(latest) == choice
+        if unchanged and same and not again:
             return latest
+        # what is only computed again is no step to undo
+        history = (latest.back, latest.forth) if unchanged else (latest, None)
         _stop(plan, PlanVersion.State.SUPERSEDED)
-        return _queue_version(
-            plan, latest.number + 1, settings, spec, nozzle, material, spool, correction
-        )
+        return _queue_version(plan, latest.number + 1, choice, spec, correction, history)
+
+
+def step(plan: Plan, forward: bool) -> PlanVersion:
+    """Undo the last change of a plan, or do it again: a new version with the settings of the kept
+    one. The steps are kept with the versions, so that they are there on another machine too.
+    Raises `InputError` where there is nothing to undo or to do again.
+    """
+    latest = plan.latest
+    wanted = latest.forth if forward else latest.back
+    if wanted is None:
+        raise InputError(f"there is nothing to {'do again' if forward else 'undo'}", str(plan))
+    choice = choice_of(wanted)
+    spec = resolve(*choice)
+    correction = _correction_again(plan, spec, digest(spec))
+    with transaction.atomic():
+        Plan.objects.select_for_update().get(pk=plan.pk)
+        if plan.latest.pk != latest.pk:
+            raise InputError("the plan was changed meanwhile; look at it first", str(plan))
+        _stop(plan, PlanVersion.State.SUPERSEDED)
+        history = (latest, wanted.forth) if forward else (wanted.back, latest)
+        return _queue_version(plan, latest.number + 1, choice, spec, correction, history)
 
 
 def _correction_again(plan: Plan, spec: PlanSpec, checksum: str) -> Correction | None:
@@ -120,24 +144,25 @@ def _correction_again(plan: Plan, spec: PlanSpec, checksum: str) -> Correction |
 def _queue_version(
     plan: Plan,
     number: int,
-    settings: dict[str, Any],
+    choice: Choice,
     spec: PlanSpec,
-    nozzle: Nozzle,
-    material: Material,
-    spool: Spool | None,
     correction: Correction | None = None,
+    history: tuple[PlanVersion | None, PlanVersion | None] = (None, None),
 ) -> PlanVersion:
+    """A version to be computed; ``history`` is what undoing and doing again return to."""
     version = PlanVersion.objects.create(
         plan=plan,
         part=plan.part,
         number=number,
-        settings=settings,
+        settings=choice.settings,
         spec=spec.model_dump(),
         checksum=digest(spec),
-        nozzle=nozzle,
-        material=material,
-        spool=spool,
+        nozzle=choice.nozzle,
+        material=choice.material,
+        spool=choice.spool,
         correction=correction,
+        back=history[0],
+        forth=history[1],
     )
     # in the same transaction: the row and its task exist both or neither
     version.task = later("plans.tasks.compute_version", version_id=version.pk)
@@ -170,7 +195,7 @@ def refresh_plans() -> int:
     for plan in old:
         latest = plan.latest
         try:
-            change_plan(plan, latest.settings, latest.nozzle, latest.material, latest.spool)
+            change_plan(plan, choice_of(latest))
         except InputError as error:
             log.warning("%s stays as an older core computed it: %s", plan, error)
     return len(old)

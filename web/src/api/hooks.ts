@@ -1,7 +1,7 @@
 /** What the screens ask the service for. */
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
-import { api, csrf, data, refusalOf, type Part } from "./client";
+import { api, csrf, data, refusalOf, type Part, type Plan } from "./client";
 
 export const OPEN = ["queued", "computing"];
 
@@ -28,13 +28,37 @@ export const usePlans = () =>
       query.state.data?.some((plan) => OPEN.includes(plan.state)) ? 700 : false,
   });
 
-export const usePlan = (id: number) =>
-  useQuery({
-    queryKey: ["plan", id],
-    queryFn: () => data(api.GET("/api/plans/{id}", { params: { path: { id } } })),
-    refetchInterval: (query) =>
-      OPEN.includes(query.state.data?.latest.state ?? "") ? 200 : false,
+/**
+ * A plan; while its newest version is computed only state and progress are asked for, and the whole
+ * once more when that has ended.
+ */
+export function usePlan(id: number) {
+  const client = useQueryClient();
+  const key = ["plan", id];
+  const path = { params: { path: { id } } };
+  const plan = useQuery({
+    queryKey: key,
+    queryFn: () => data(api.GET("/api/plans/{id}", path)),
   });
+  const open = OPEN.includes(plan.data?.latest.state ?? "");
+  useQuery({
+    queryKey: ["progress", id],
+    queryFn: async () => {
+      const now = await data(api.GET("/api/plans/{id}/progress", path));
+      const before = client.getQueryData<Plan>(key);
+      if (before?.latest.id !== now.id || !OPEN.includes(now.state)) {
+        await client.invalidateQueries({ queryKey: key });
+      } else {
+        client.setQueryData(key, { ...before, latest: { ...before.latest, ...now } });
+      }
+      return now;
+    },
+    enabled: open,
+    refetchInterval: 200,
+    gcTime: 0,
+  });
+  return plan;
+}
 
 export const useSettings = () =>
   useQuery({

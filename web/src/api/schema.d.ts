@@ -721,6 +721,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{id}/progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How far the newest version is: state and progress alone, to be asked for often. */
+        get: operations["plan_progress"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{id}/proposals": {
         parameters: {
             query?: never;
@@ -796,6 +813,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{id}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Do again what was undone last. */
+        post: operations["plan_redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{id}/regions": {
         parameters: {
             query?: never;
@@ -861,6 +895,23 @@ export interface paths {
         put?: never;
         /** @description Exact figures of changed settings, for a table of trials; nothing is kept. */
         post: operations["plan_try"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Undo the last change: a new version with the settings before it. */
+        post: operations["plan_undo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1313,11 +1364,10 @@ export interface components {
             value: unknown;
             because: string;
         };
+        /** @description A band where its edges really are. */
         BandPlace: {
             name: string;
-            /** Format: double */
             from_mm: number;
-            /** Format: double */
             to_mm: number;
         };
         BandRow: {
@@ -1341,7 +1391,7 @@ export interface components {
             readonly number: number;
             readonly plan: number;
             plan_number: number;
-            report: components["schemas"]["Report"];
+            readonly report: components["schemas"]["Report"];
         };
         /** @description The bed a plan stands on, for the stage. */
         Bed: {
@@ -1455,14 +1505,11 @@ export interface components {
             address?: string;
             folder?: string;
         };
+        /** @description What the cost is the sum of, in €. */
         CostShares: {
-            /** Format: double */
             material: number;
-            /** Format: double */
             machine: number;
-            /** Format: double */
             power: number;
-            /** Format: double */
             failed: number;
         };
         /**
@@ -1614,11 +1661,18 @@ export interface components {
             /** Format: double */
             spread_s?: number;
         };
-        Finding: {
+        /** @description Filament and money (€). */
+        Filament: {
+            volume_mm3: number;
+            length_mm: number;
+            mass_g: number;
+            cost: number;
+        };
+        /** @description A finding: what it is, where it shows, what would help, settings that put it right. */
+        FindingFigures: {
             code: string;
             severity: components["schemas"]["SeverityEnum"];
             message: string;
-            /** Format: double */
             z_mm: number | null;
             at_mm: number[] | null;
             help: string;
@@ -1642,13 +1696,11 @@ export interface components {
             /** Format: double */
             flow: number;
         };
-        Foot: {
-            /** Format: double */
+        /** @description How far a raft lifts the part, loops around it, and what stands on the bed. */
+        FootingFigures: {
             lift_mm: number;
             loops: number;
-            /** Format: double */
             area_mm2: number;
-            /** Format: double */
             contact_mm2: number;
         };
         /** @description The least time for every surface error, and the even stacks, tallest first. */
@@ -1847,11 +1899,8 @@ export interface components {
             nozzle_temp: number[];
             fan: number[];
         };
+        /** @description Layers from the bed up, one value each. */
         Layers: {
-            count: number;
-            heights_mm: number[];
-            tops_mm: number[];
-            seconds: number[];
             error_um: number[];
             mean_error_um: number[];
             rule: components["schemas"]["RuleEnum"][];
@@ -1859,6 +1908,10 @@ export interface components {
             coarser_um: number[];
             finer_s: number[];
             finer_um: number[];
+            count: number;
+            heights_mm: number[];
+            tops_mm: number[];
+            seconds: number[];
         };
         /**
          * @description What finished jobs told: share of the accelerations that is reached, seconds a layer, how far
@@ -1897,56 +1950,44 @@ export interface components {
             heights: components["schemas"]["LedgerStretch"][];
             start: components["schemas"]["LedgerEntry"];
         };
+        /** @description What a band takes, or the rest of the part. */
         LedgerBand: {
-            /** Format: double */
             seconds: number;
-            /** Format: double */
             grams: number;
-            /** Format: double */
             cost: number;
             by_feature: {
                 [key: string]: number;
             };
             name: string;
-            /** Format: double */
             from_mm: number | null;
-            /** Format: double */
             to_mm: number | null;
         };
+        /** @description What something takes. */
         LedgerEntry: {
-            /** Format: double */
             seconds: number;
-            /** Format: double */
             grams: number;
-            /** Format: double */
             cost: number;
             by_feature: {
                 [key: string]: number;
             };
         };
+        /** @description What a feature takes, and its longest move where it takes most. */
         LedgerFeature: {
             feature: string;
-            /** Format: double */
             seconds: number;
-            /** Format: double */
             grams: number;
-            /** Format: double */
             cost: number;
             at_mm: number[] | null;
         };
+        /** @description What a stretch of height takes. */
         LedgerStretch: {
-            /** Format: double */
             seconds: number;
-            /** Format: double */
             grams: number;
-            /** Format: double */
             cost: number;
             by_feature: {
                 [key: string]: number;
             };
-            /** Format: double */
             from_mm: number;
-            /** Format: double */
             to_mm: number;
         };
         /**
@@ -1956,11 +1997,7 @@ export interface components {
          * @enum {string}
          */
         LevelEnum: "stop" | "look" | "fine";
-        /**
-         * @description * `nozzle` - nozzle
-         *     * `material` - material
-         * @enum {string}
-         */
+        /** @enum {string} */
         LimitedByEnum: "nozzle" | "material";
         Machine: {
             readonly id: number;
@@ -2179,14 +2216,12 @@ export interface components {
             weighed_g?: number | null;
             measures?: components["schemas"]["MeasureRequest"][];
         };
+        /** @description Flows in mm³/s at a nozzle temperature in °C, and what meets the limit first. */
         Pace: {
             rows: components["schemas"]["PaceRow"][];
-            /** Format: double */
             safe_flow: number;
-            /** Format: double */
             most_flow: number;
             limited_by: components["schemas"]["LimitedByEnum"];
-            /** Format: double */
             temp: number;
             first_at_limit: string;
         };
@@ -2194,22 +2229,15 @@ export interface components {
         PaceRow: {
             name: string;
             setting: string;
-            /** Format: double */
             asked: number;
-            /** Format: double */
             acceleration: number | null;
             push: string;
-            /** Format: double */
             section_mm2: number;
-            /** Format: double */
             flow: number;
-            /** Format: double */
             share: number;
             derived: boolean;
             push_derived: boolean;
-            /** Format: double */
             reached: number | null;
-            /** Format: double */
             seconds: number | null;
             held_by: string;
         };
@@ -2227,6 +2255,17 @@ export interface components {
             readonly created: string;
             readonly plans: number[];
         };
+        /** @description The part as it stands, and what was mended. */
+        PartFigures: {
+            triangles: number;
+            volume_mm3: number;
+            size_mm: number[];
+            closed: boolean;
+            bodies: number;
+            mended: string[];
+            widest_opening_mm: number;
+            added_volume_mm3: number;
+        };
         /**
          * @description * `reading` - Reading
          *     * `ready` - Ready
@@ -2235,15 +2274,11 @@ export interface components {
          */
         PartStateEnum: "reading" | "ready" | "refused";
         /** @description A solid patch: where it is, what it costs, which open faces cause it. */
-        Patch: {
+        PatchFigures: {
             at_mm: number[];
-            /** Format: double */
             from_mm: number;
-            /** Format: double */
             to_mm: number;
-            /** Format: double */
             area_mm2: number;
-            /** Format: double */
             seconds: number;
             solid: boolean;
             kinds: string[];
@@ -2339,11 +2374,30 @@ export interface components {
              */
             labour_rate?: number;
         };
+        /** @description Moves, travel, seams, walls, and what no bead reaches. */
+        PathFigures: {
+            moves: number;
+            travel_mm: number;
+            travel_saved_mm: number;
+            retractions: number;
+            outer_wall_crossings: number;
+            around: number;
+            seams: number;
+            gap_area_mm2: number;
+            gap_fill_area_mm2: number;
+            missing_area_mm2: number;
+            walls: number;
+            wall_thickness_mm: number;
+            diameter_change_mm: number;
+            first_diameter_change_mm: number;
+        };
         PlaceRequest: {
             /** @description a job of the same queue; null for the end */
             before: number | null;
         };
         Plan: {
+            readonly can_undo: boolean;
+            readonly can_redo: boolean;
             readonly id: number;
             number: number;
             name?: string;
@@ -2459,38 +2513,14 @@ export interface components {
             rest: string;
             refused: string[];
         };
-        /** @description The ≈ figures. */
-        Quick: {
-            pace: components["schemas"]["Pace"];
+        /** @description The ≈ figures of a plan. */
+        QuickReport: {
             exact: boolean;
-            time_s: components["schemas"]["QuickTime"];
-            filament: components["schemas"]["QuickFilament"];
+            pace: components["schemas"]["Pace"];
+            time_s: components["schemas"]["Times"];
+            filament: components["schemas"]["Filament"];
             layers: components["schemas"]["Layers"];
             surface: components["schemas"]["Surface"];
-        };
-        QuickFilament: {
-            /** Format: double */
-            length_mm: number;
-            /** Format: double */
-            mass_g: number;
-            /** Format: double */
-            cost: number;
-            /** Format: double */
-            volume_mm3: number;
-        };
-        QuickTime: {
-            /** Format: double */
-            total: number;
-            by_feature: {
-                [key: string]: number;
-            };
-            /** Format: double */
-            flow_floor?: number;
-            /**
-             * Format: double
-             * @description s, one standard deviation of the machine's jobs; 0 while it is not known
-             */
-            spread?: number;
         };
         /**
          * @description What spools come to for a plan; ``lighter_g``: how much lighter each must get for one more on
@@ -2556,11 +2586,8 @@ export interface components {
         /** @description Where a region reaches inside the part; null where it lies outside. */
         RegionPlace: {
             name: string;
-            /** Format: double */
             from_mm: number | null;
-            /** Format: double */
             to_mm: number | null;
-            /** Format: double */
             area_mm2: number;
         };
         /** @description A region as contour lines in mm from the middle of the bed; ``message``: why it has none. */
@@ -2588,49 +2615,44 @@ export interface components {
             /** Format: double */
             step: number;
         };
-        /** @description The exact figures. */
+        /** @description The exact figures of a plan. */
         Report: {
-            part: components["schemas"]["ReportPart"];
-            time_s: components["schemas"]["QuickTime"];
-            filament: components["schemas"]["ReportFilament"];
+            part: components["schemas"]["PartFigures"];
             layers: components["schemas"]["ReportLayers"];
-            paths: components["schemas"]["ReportPaths"];
             surface: components["schemas"]["Surface"];
-            findings: components["schemas"]["Finding"][];
+            time_s: components["schemas"]["Times"];
+            filament: components["schemas"]["ReportFilament"];
+            paths: components["schemas"]["PathFigures"];
+            strength: components["schemas"]["StrengthFigures"];
+            footing: components["schemas"]["FootingFigures"];
             solid: components["schemas"]["Solid"];
-            stands: components["schemas"]["Stand"][];
-            strength: components["schemas"]["Strength"];
-            footing: components["schemas"]["Foot"];
+            stands: components["schemas"]["StandFigures"][];
+            lanes: components["schemas"]["Lanes"];
             pace: components["schemas"]["Pace"];
             ledger: components["schemas"]["Ledger"];
-            lanes: components["schemas"]["Lanes"];
             bands: components["schemas"]["BandPlace"][];
             regions: components["schemas"]["RegionPlace"][];
             spirals: number[][];
-            elapsed_s: {
+            findings: components["schemas"]["FindingFigures"][];
+            elapsed_s?: {
                 [key: string]: number;
             };
+            core_version?: string;
         };
+        /** @description With its shares. */
         ReportFilament: {
-            /** Format: double */
-            length_mm: number;
-            /** Format: double */
-            mass_g: number;
-            /** Format: double */
-            cost: number;
-            /** Format: double */
             volume_mm3: number;
-            spool: components["schemas"]["SpoolShare"] | null;
+            length_mm: number;
+            mass_g: number;
+            cost: number;
             cost_shares: components["schemas"]["CostShares"];
             by_feature_mm: {
                 [key: string]: number;
             };
+            spool: components["schemas"]["SpoolFigures"] | null;
         };
+        /** @description With the share of the asked speed that slowing left, and grams. */
         ReportLayers: {
-            count: number;
-            heights_mm: number[];
-            tops_mm: number[];
-            seconds: number[];
             error_um: number[];
             mean_error_um: number[];
             rule: components["schemas"]["RuleEnum"][];
@@ -2638,35 +2660,12 @@ export interface components {
             coarser_um: number[];
             finer_s: number[];
             finer_um: number[];
+            count: number;
+            heights_mm: number[];
+            tops_mm: number[];
+            seconds: number[];
             slowed: number[];
             mass_g: number[];
-        };
-        ReportPart: {
-            size_mm: number[];
-            /** Format: double */
-            volume_mm3: number;
-        };
-        ReportPaths: {
-            moves: number;
-            /** Format: double */
-            travel_mm: number;
-            retractions: number;
-            outer_wall_crossings: number;
-            seams: number;
-            /** Format: double */
-            travel_saved_mm: number;
-            around: number;
-            /** Format: double */
-            gap_area_mm2: number;
-            /** Format: double */
-            missing_area_mm2: number;
-            walls: number;
-            /** Format: double */
-            wall_thickness_mm: number;
-            /** Format: double */
-            diameter_change_mm: number;
-            /** Format: double */
-            first_diameter_change_mm: number;
         };
         /** @description Values a plan leaves open, as the core takes them. */
         Resolved: {
@@ -2704,24 +2703,7 @@ export interface components {
             /** Format: double */
             left_g: number | null;
         };
-        /**
-         * @description * `first-layer` - first-layer
-         *     * `even` - even
-         *     * `target` - target
-         *     * `curvature` - curvature
-         *     * `step-limit` - step-limit
-         *     * `machine-limit` - machine-limit
-         *     * `finest` - finest
-         *     * `plan-limit` - plan-limit
-         *     * `pin` - pin
-         *     * `band` - band
-         *     * `flat` - flat
-         *     * `overhang` - overhang
-         *     * `time` - time
-         *     * `top` - top
-         *     * `given` - given
-         * @enum {string}
-         */
+        /** @enum {string} */
         RuleEnum: "first-layer" | "even" | "target" | "curvature" | "step-limit" | "machine-limit" | "finest" | "plan-limit" | "pin" | "band" | "flat" | "overhang" | "time" | "top" | "given";
         /**
          * @description Where a spool ends: of which copy in which layer and at what height, and when by the
@@ -2795,12 +2777,7 @@ export interface components {
             plans: number[];
             refused: string[];
         };
-        /**
-         * @description * `stop` - stop
-         *     * `look` - look
-         *     * `note` - note
-         * @enum {string}
-         */
+        /** @enum {string} */
         SeverityEnum: "stop" | "look" | "note";
         SignInRequest: {
             username: string;
@@ -2833,12 +2810,9 @@ export interface components {
             /** Format: double */
             give_s: number;
         };
-        /**
-         * @description Patches, and the causes the move table numbers: patch, kind, height of the open face
-         *     in mm.
-         */
+        /** @description Patches, and the causes the move table numbers: patch, kind, z of the open face in mm. */
         Solid: {
-            patches: components["schemas"]["Patch"][];
+            patches: components["schemas"]["PatchFigures"][];
             causes: unknown[][];
         };
         Spool: {
@@ -2879,6 +2853,12 @@ export interface components {
              */
             readonly taken: number;
         };
+        /** @description Parts the spool gives, and what would make one more fit. */
+        SpoolFigures: {
+            parts: number;
+            left_over_g: number;
+            lighter_for_one_more_g: number;
+        };
         SpoolRequest: {
             label: string;
             colour?: string;
@@ -2905,56 +2885,37 @@ export interface components {
             /** Format: double */
             flow?: number | null;
         };
-        SpoolShare: {
-            parts: number;
-            /** Format: double */
-            left_over_g: number;
-            /** Format: double */
-            lighter_for_one_more_g: number;
-        };
-        Stand: {
+        /** @description A stand of support: where it is, what it costs, what it touches, why it is there. */
+        StandFigures: {
             number: number;
             at_mm: number[];
-            /** Format: double */
             from_mm: number;
-            /** Format: double */
             to_mm: number;
-            /** Format: double */
             contact_mm2: number;
-            /** Format: double */
             seconds: number;
-            /** Format: double */
             seen_mm2: number;
             on_part: boolean;
             why: string;
         };
-        /** @description Proxies, not a simulation: relative to a solid part. */
-        Strength: {
-            /** Format: double */
+        /** @description Proxies, not a simulation: relative to a solid part, by layer and at the weakest. */
+        StrengthFigures: {
+            solid_share: number[];
+            stiffness: number[];
             least_stiffness: number;
-            /** Format: double */
             least_at_mm: number;
-            /** Format: double */
             mean_stiffness: number;
         };
         /** @description Surface error in µm; ``gap``: the share by which no other stack could be better. */
         Surface: {
-            /** Format: double */
             mean_um: number;
-            /** Format: double */
             p95_um: number;
-            /** Format: double */
             max_um: number;
-            /** Format: double */
             over_target: number;
-            /** Format: double */
             gap: number;
             reached: boolean;
             out_of_reach_mm: number[][];
             missed: string;
-            /** Format: double */
             seen_mm2: number;
-            /** Format: double */
             hidden_mm2: number;
             flats_mm: number[];
         };
@@ -2983,6 +2944,18 @@ export interface components {
          * @enum {string}
          */
         TestSliceVerdictEnum: "open" | "accept" | "too-coarse";
+        /**
+         * @description Seconds; ``flow_floor``: what no speed can beat; ``spread``: one standard deviation of the
+         *     machine's jobs, 0 while it is not known.
+         */
+        Times: {
+            total: number;
+            by_feature: {
+                [key: string]: number;
+            };
+            flow_floor?: number;
+            spread?: number;
+        };
         /**
          * @description * `material` - material
          *     * `spool` - spool
@@ -3120,6 +3093,15 @@ export interface components {
             readonly created: string;
             /** Format: date-time */
             readonly computed: string | null;
+        };
+        /** @description How far a version is. */
+        VersionProgress: {
+            readonly id: number;
+            readonly state: components["schemas"]["VersionStateEnum"];
+            readonly stage: string;
+            /** Format: double */
+            readonly share: number;
+            readonly message: string;
         };
         /**
          * @description * `queued` - Queued
@@ -4436,6 +4418,27 @@ export interface operations {
             };
         };
     };
+    plan_progress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionProgress"];
+                };
+            };
+        };
+    };
     plan_proposals: {
         parameters: {
             query?: never;
@@ -4506,7 +4509,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Quick"];
+                    "application/json": components["schemas"]["QuickReport"];
                 };
             };
         };
@@ -4561,6 +4564,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Recipe"];
+                };
+            };
+        };
+    };
+    plan_redo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
                 };
             };
         };
@@ -4663,6 +4687,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Tried"];
+                };
+            };
+        };
+    };
+    plan_undo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
                 };
             };
         };
@@ -5258,7 +5303,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/octet-stream": string;
+                    "application/json": components["schemas"]["Report"];
                 };
             };
         };

@@ -57,20 +57,45 @@ export function useDesk(plan: Plan, settings: Setting[]) {
   const [draft, setDraft] = useState<Choice | null>(null);
   const [quick, setQuick] = useState<Quick | null>(null);
   const [refusal, setRefusal] = useState<Refusal | null>(null);
-  const [past, setPast] = useState<Choice[]>([]);
-  const [future, setFuture] = useState<Choice[]>([]);
-  const timer = useRef<number>(undefined);
   const turn = useRef(0);
+  /** What is to be kept once typing rests, and what is on its way to be kept. */
+  const pending = useRef<{ timer: number; body: ReturnType<typeof bodyOf> } | null>(null);
+  const saving = useRef<Promise<unknown>>(Promise.resolve());
   /**
-   * While something is dragged: where it began, what is wanted last, and whether an answer is on
-   * its way.
+   * While something is dragged: what is wanted last, and whether an answer is on its way.
    */
-  const sliding = useRef<{ from: Choice; wanted: Choice | null; asking: boolean } | null>(
-    null,
-  );
+  const sliding = useRef<{ wanted: Choice | null; asking: boolean } | null>(null);
   const saved = useMemo(() => choiceOf(plan), [plan]);
   const choice = draft ?? saved;
   const id = plan.id;
+
+  /** Keep what waits to be kept: a new version of the plan. */
+  const keep = useCallback(
+    (mine: number) => {
+      const waiting = pending.current;
+      if (!waiting) return saving.current;
+      window.clearTimeout(waiting.timer);
+      pending.current = null;
+      saving.current = (async () => {
+        try {
+          const changed = await data(
+            api.PATCH("/api/plans/{id}", { params: { path: { id } }, body: waiting.body }),
+          );
+          // an answer to an older question must not put the plan back for a moment
+          await client.cancelQueries({ queryKey: ["plan", id] });
+          if (mine !== turn.current) return;
+          client.setQueryData(["plan", id], changed);
+          setDraft(null);
+        } catch (error) {
+          if (mine !== turn.current) return;
+          setQuick(null);
+          setRefusal(error instanceof Refusal ? error : new Refusal(String(error), "", 0));
+        }
+      })();
+      return saving.current;
+    },
+    [client, id],
+  );
 
   const send = useCallback(
     async (next: Choice) => {
@@ -92,32 +117,19 @@ export function useDesk(plan: Plan, settings: Setting[]) {
         return fail(error);
       }
       // The exact plan is asked for once typing rests; the ≈ figures are there already.
-      window.clearTimeout(timer.current);
-      timer.current = window.setTimeout(async () => {
-        try {
-          const changed = await data(api.PATCH("/api/plans/{id}", { ...path, body }));
-          // an answer to an older question must not put the plan back for a moment
-          await client.cancelQueries({ queryKey: ["plan", id] });
-          if (mine !== turn.current) return;
-          client.setQueryData(["plan", id], changed);
-          setDraft(null);
-        } catch (error) {
-          fail(error);
-        }
-      }, TYPING);
+      window.clearTimeout(pending.current?.timer);
+      pending.current = { body, timer: window.setTimeout(() => void keep(mine), TYPING) };
     },
-    [client, id],
+    [id, keep],
   );
 
   const change = useCallback(
     (next: Choice) => {
-      setPast((before) => [...before.slice(-99), choice]);
-      setFuture([]);
       setDraft(next);
       setQuick(null);
       void send(next);
     },
-    [choice, send],
+    [send],
   );
 
   /**
@@ -126,7 +138,7 @@ export function useDesk(plan: Plan, settings: Setting[]) {
    */
   const slide = useCallback(
     (next: Choice) => {
-      const now = (sliding.current ??= { from: choice, wanted: null, asking: false });
+      const now = (sliding.current ??= { wanted: null, asking: false });
       now.wanted = next;
       setDraft(next);
       const ask = async () => {
@@ -154,40 +166,49 @@ export function useDesk(plan: Plan, settings: Setting[]) {
       };
       if (!now.asking) void ask();
     },
-    [choice, id],
+    [id],
   );
 
   const settle = useCallback(
     (last: Choice) => {
-      const from = sliding.current?.from ?? choice;
       sliding.current = null;
-      setPast((before) => [...before.slice(-99), from]);
-      setFuture([]);
       setDraft(last);
       void send(last);
     },
-    [choice, send],
+    [send],
   );
 
-  const undo = useCallback(() => {
-    const last = past.at(-1);
-    if (!last) return;
-    setPast(past.slice(0, -1));
-    setFuture((after) => [...after, choice]);
-    setDraft(last);
-    setQuick(null);
-    void send(last);
-  }, [past, choice, send]);
-
-  const redo = useCallback(() => {
-    const next = future.at(-1);
-    if (!next) return;
-    setFuture(future.slice(0, -1));
-    setPast((before) => [...before, choice]);
-    setDraft(next);
-    setQuick(null);
-    void send(next);
-  }, [future, choice, send]);
+  /** One step back or forth through the kept versions; what waits to be kept is kept first. */
+  const step = useCallback(
+    async (way: "undo" | "redo") => {
+      await keep(turn.current);
+      const mine = ++turn.current;
+      const path = { params: { path: { id } } };
+      try {
+        const changed = await data(
+          way === "undo"
+            ? api.POST("/api/plans/{id}/undo", path)
+            : api.POST("/api/plans/{id}/redo", path),
+        );
+        await client.cancelQueries({ queryKey: ["plan", id] });
+        if (mine !== turn.current) return;
+        client.setQueryData(["plan", id], changed);
+        setDraft(null);
+        setQuick(null);
+        setRefusal(null);
+        const body = bodyOf(choiceOf(changed));
+        const figures = await data(api.POST("/api/plans/{id}/quick", { ...path, body }));
+        if (mine === turn.current) setQuick(figures);
+      } catch (error) {
+        if (mine === turn.current && error instanceof Refusal) setRefusal(error);
+      }
+    },
+    [client, id, keep],
+  );
+  const canUndo = plan.can_undo || draft !== null;
+  const canRedo = plan.can_redo && draft === null;
+  const undo = useCallback(() => void (canUndo && step("undo")), [canUndo, step]);
+  const redo = useCallback(() => void (canRedo && step("redo")), [canRedo, step]);
 
   const cancel = useCallback(async () => {
     client.setQueryData(
@@ -244,8 +265,8 @@ export function useDesk(plan: Plan, settings: Setting[]) {
     settle,
     undo,
     redo,
-    canUndo: past.length > 0,
-    canRedo: future.length > 0,
+    canUndo,
+    canRedo,
     cancel,
     figures,
     report,
