@@ -22,7 +22,7 @@ from northpace.plan.compare import compare
 from northpace.plan.pipeline import Pipeline, Source
 from northpace.proposals.held import GIVE, Held, held_now
 from northpace.proposals.options import FAMILIES
-from northpace.proposals.search import propose
+from northpace.proposals.search import Aim, propose
 from northpace.spec import PlanSpec, settings, spec_from, with_settings
 
 
@@ -227,7 +227,7 @@ def _propose(options: argparse.Namespace) -> None:
         Source.at(options.part),
         spec,
         held,
-        seconds=options.seconds,
+        aim=Aim(seconds=options.seconds),
     )
     print(f"{found.before['time_s'] / 60:.1f} min now")
     for one in found.singles:

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 import numba
 import numpy as np
 
 from northpace.errors import InputError
-from northpace.motion.kinematics import limits_of, run
+from northpace.motion.kinematics import Course, limits_of, run
 from northpace.motion.slowing import layer_starts
 from northpace.moves import FEATURES, START
 from northpace.spec import Machine
@@ -69,50 +69,29 @@ class Reading:
         }
 
 
+class Stated(NamedTuple):
+    """What a file's header says of how it is timed."""
+
+    #: (14,) limits of `limits_of`
+    limits: np.ndarray
+    #: seconds before the first layer
+    start: float
+    #: filament in mm and g/cm³
+    diameter: float
+    density: float
+    #: share of the accelerations that is reached, and seconds a layer takes beside its moves
+    reached: float
+    overhead: float
+
+
 def read_gcode(data: bytes, machine: Machine | None = None) -> Reading:
     """Read a file. Its own header says the machine's limits; ``machine`` stands in where it does
     not.
 
     Raises `InputError` for a file without moves.
     """
-    head = data[:8192].decode("ascii", "replace")
-    header = {
-        key.strip(): value.strip()
-        for line in head.splitlines()
-        if line.startswith("; ")
-        for key, mark, value in [line[2:].partition(":")]
-        if mark
-    }
-    machine = machine or Machine()
-    limits, start, diameter, density = limits_of(machine), 0.0, 1.75, 1.24
-    reached, overhead = machine.acceleration_reached / 100.0, machine.layer_overhead
-    if "motion" in header:
-        try:
-            motion = json.loads(header["motion"])
-            limits = np.array(motion["limits"], np.float64)
-            if limits.shape == (7,):  # files of an older core know x, y, z only
-                limits = np.r_[limits, limits_of(machine)[7:]]
-            start, diameter, density = (
-                float(motion[key]) for key in ("start_seconds", "diameter", "density")
-            )
-            reached, overhead = (
-                float(motion.get("reached", 1.0)),
-                float(motion.get("layer_overhead", 0.0)),
-            )
-            if (
-                limits.shape != (14,)
-                or not np.isfinite(limits).all()
-                or (np.delete(limits, (7, 12, 13)) <= 0).any()
-                or not 0.1 < diameter < 10
-            ):
-                raise ValueError
-            if not 0 < reached < 100 or not 0 <= overhead < 1e4:
-                raise ValueError
-        except (ValueError, KeyError, TypeError) as error:
-            raise InputError(
-                "the 'motion' line of the header is damaged; remove it to read the file with "
-                "a plain machine"
-            ) from error
+    header = _header(data)
+    stated = _stated(header, machine or Machine())
     raw = np.frombuffer(data + b"\n", np.uint8)
     rows = int((raw == 10).sum()) + 1
     columns = np.zeros((rows, 6))
@@ -127,12 +106,69 @@ def read_gcode(data: bytes, machine: Machine | None = None) -> Reading:
     layer, feature = _comments(data, comments[:noted], used)
     x, y, z, e, speed, acceleration = (np.ascontiguousarray(columns[:used, k]) for k in range(6))
     seconds = np.zeros(used)
-    run(x, y, z, e, speed, acceleration * reached, limits, 0, used, 0.0, 0.0, 0.0, seconds)
+    course = Course(x, y, z, e, speed, acceleration * stated.reached)
+    run(course, stated.limits, 0, used, seconds)
     seconds += _pauses(marks, used)
-    seconds[layer_starts(layer)] += overhead
+    seconds[layer_starts(layer)] += stated.overhead
     return Reading(
-        layer, feature, x, y, z, e, speed, acceleration, seconds, header, start, diameter, density
+        layer,
+        feature,
+        x,
+        y,
+        z,
+        e,
+        speed,
+        acceleration,
+        seconds,
+        header,
+        stated.start,
+        stated.diameter,
+        stated.density,
     )
+
+
+def _header(data: bytes) -> dict[str, str]:
+    """The ``; key: value`` lines at the head of a file."""
+    head = data[:8192].decode("ascii", "replace")
+    return {
+        key.strip(): value.strip()
+        for line in head.splitlines()
+        if line.startswith("; ")
+        for key, mark, value in [line[2:].partition(":")]
+        if mark
+    }
+
+
+def _stated(header: dict[str, str], machine: Machine) -> Stated:
+    """What the header says, or the machine where it says nothing."""
+    usual = limits_of(machine)
+    if "motion" not in header:
+        reached = machine.acceleration_reached / 100.0
+        return Stated(usual, 0.0, 1.75, 1.24, reached, machine.layer_overhead)
+    try:
+        motion = json.loads(header["motion"])
+        limits = np.array(motion["limits"], np.float64)
+        if limits.shape == (7,):  # files of an older core know x, y, z only
+            limits = np.r_[limits, usual[7:]]
+        start, diameter, density = (
+            float(motion[key]) for key in ("start_seconds", "diameter", "density")
+        )
+        reached, overhead = (
+            float(motion.get(key, other))
+            for key, other in (("reached", 1.0), ("layer_overhead", 0.0))
+        )
+        if limits.shape != (14,) or not np.isfinite(limits).all():
+            raise ValueError
+        if (np.delete(limits, (7, 12, 13)) <= 0).any() or not 0.1 < diameter < 10:
+            raise ValueError
+        if not 0 < reached < 100 or not 0 <= overhead < 1e4:
+            raise ValueError
+    except (ValueError, KeyError, TypeError) as error:
+        raise InputError(
+            "the 'motion' line of the header is damaged; remove it to read the file with "
+            "a plain machine"
+        ) from error
+    return Stated(limits, start, diameter, density, reached, overhead)
 
 
 def _pauses(marks: np.ndarray, used: int) -> np.ndarray:

@@ -23,60 +23,47 @@ RULE_BITS = {
 }
 
 
+#: Rules that are named when they leave no stack.
+NAMED = (
+    (PIN, "pin"),
+    (BAND | EDGE, "band"),
+    (FLAT, "flat"),
+    (LIMIT, "limit"),
+    (OVERHANG, "overhang"),
+    (TARGET, "worst"),
+)
+
+
 def explain(task: HeightTask, spec: PlanSpec) -> InputError:
     """The refusal of a spec whose rules leave no stack: where, which rules, and what would do."""
     rules, q = task.rules, task.rules.z_step
-    count = len(rules.heights)
-    free_least, free_most = np.zeros(count, np.int64), np.full(count, count - 1)
-
-    def reach(bits: int, step_limit: bool) -> np.ndarray:
-        return reachable(
-            rules.broken,
-            np.uint8(bits),
-            rules.first,
-            rules.low,
-            rules.least if step_limit else free_least,
-            rules.most if step_limit else free_most,
-        )
-
-    furthest = int(np.flatnonzero(reach(255, True)).max())
-    z = furthest * q
+    furthest = int(np.flatnonzero(_reach(task, 255)).max())
+    z, top = furthest * q, task.table.steps * q
     # rules that stand at the place, and those whose absence alone would let a stack through
-    alone = [
-        (bits, name)
-        for bits, name in (
-            (PIN, "pin"),
-            (BAND | EDGE, "band"),
-            (FLAT, "flat"),
-            (LIMIT, "limit"),
-            (OVERHANG, "overhang"),
-            (TARGET, "worst"),
-        )
-        if reach(255 & ~bits, True)[-1]
-    ]
+    alone = [(bits, name) for bits, name in NAMED if _reach(task, 255 & ~bits)[-1]]
     names = [_words(name, spec, z) for _, name in alone]
-    if reach(255, False)[-1]:
+    if _reach(task, 255, step_limit=False)[-1]:
         names.append(f"the step limit of {spec.surface.step_limit:g}")
+    where = next((RULE_BITS[bits & -bits] for bits, _ in alone), "surface.step_limit")
+    low, high = rules.low * q, rules.heights[-1] * q
     if len(names) >= 2:
-        where = next((RULE_BITS[bits & -bits] for bits, _ in alone), "surface.step_limit")
         return InputError(
             f"at {z:.2f} mm {names[0]} and {' and '.join(names[1:])} contradict each other; "
             "without one of them there is a stack",
             where,
         )
-    low, high = rules.low * q, rules.heights[-1] * q
     if len(names) == 1:
-        where = RULE_BITS[alone[0][0] & -alone[0][0]] if alone else "surface.step_limit"
         return InputError(
             f"at {z:.2f} mm {names[0]} and the machine limit of {low:g} to {high:g} mm leave no "
-            f"way to the top at {task.table.steps * q:.2f} mm",
+            f"way to the top at {top:.2f} mm",
             where,
         )
     if furthest <= rules.first:
+        first = rules.first * q
         return InputError(
-            f"no stack of layers reaches {task.table.steps * q:.3f} mm: above the first layer of "
-            f"{rules.first * q:g} mm the next top lies between {(rules.first + rules.low) * q:g} "
-            f"and {rules.first * q + high:g} mm; change the first layer height",
+            f"no stack of layers reaches {top:.3f} mm: above the first layer of {first:g} mm the "
+            f"next top lies between {(rules.first + rules.low) * q:g} and {first + high:g} mm; "
+            "change the first layer height",
             "surface.first_layer_height",
         )
     return InputError(
@@ -84,6 +71,15 @@ def explain(task: HeightTask, spec: PlanSpec) -> InputError:
         "mm, the step limit and what pins and bands ask for",
         "surface.bands",
     )
+
+
+def _reach(task: HeightTask, bits: int, step_limit: bool = True) -> np.ndarray:
+    """(N + 1,) which z steps a stack can reach under some of the rules."""
+    rules, count = task.rules, len(task.rules.heights)
+    least, most = rules.least, rules.most
+    if not step_limit:
+        least, most = np.zeros(count, np.int64), np.full(count, count - 1)
+    return reachable(rules.broken, np.uint8(bits), rules.first, rules.low, least, most)
 
 
 def _words(name: str, spec: PlanSpec, z: float) -> str:

@@ -4,35 +4,65 @@ hull.
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numba
 import numpy as np
 
+from northpace.heights.limits import Limits
+from northpace.heights.solve import total
 
-def exchange(
-    base: np.ndarray,
-    others: list[np.ndarray],
-    low: int,
-    first: int,
-    least: np.ndarray,
-    most: np.ndarray,
-    goal: np.ndarray,
-    price: np.ndarray,
-    limit: float,
-) -> np.ndarray:
+
+class Deal(NamedTuple):
+    """What a stack is to make small, and what it may cost."""
+
+    rules: Limits
+    #: (N, m) of a layer that starts at a z step with a height: what is made small, and what is
+    #: bounded
+    goal: np.ndarray
+    price: np.ndarray
+    #: most that the layers above the first may cost
+    limit: float
+
+    @property
+    def slack(self) -> float:
+        """The limit, with what sums in floating point are off."""
+        return self.limit + 1e-9 * max(abs(self.limit), 1.0)
+
+    def both(self, stack: np.ndarray) -> tuple[float, float]:
+        """Goal and price of a stack (n,) in z steps."""
+        low = self.rules.low
+        return total(stack, low, self.goal), total(stack, low, self.price)
+
+
+class Ground(NamedTuple):
+    """The same for the kernel."""
+
+    low: int
+    first: int
+    least: np.ndarray
+    most: np.ndarray
+    goal: np.ndarray
+    price: np.ndarray
+
+
+def exchange(base: np.ndarray, others: list[np.ndarray], deal: Deal) -> np.ndarray:
     """The base stack with stretches of the others put in where that lowers Σ goal and keeps Σ price
-    at most ``limit``.
+    at most its limit.
 
     Stacks (n,) in z steps; a stretch lies between two boundaries that both stacks have, and its
     ends keep the step limit. The best exchange is made again and again until none helps.
     """
     if len(base) < 3:
         return base
+    low, price = deal.rules.low, deal.price
+    ground = Ground(low, deal.rules.first, deal.rules.least, deal.rules.most, deal.goal, price)
     for _ in range(24):
         at = np.cumsum(base)
-        slack = limit - float(price[at[:-1], base[1:] - low].sum())
+        slack = deal.limit - float(price[at[:-1], base[1:] - low].sum())
         best = (-1e-9, 0, 0, -1)
         for n, other in enumerate(others):
-            gain, start, end = _stretch(base, other, low, first, least, most, goal, price, slack)
+            gain, start, end = _stretch(base, other, ground, slack)
             if gain < best[0]:
                 best = (gain, start, end, n)
         if best[3] < 0:
@@ -50,10 +80,12 @@ def exchange(
 
 
 @numba.njit(cache=True, nogil=True)
-def _stretch(base, other, low, first, least, most, goal, price, slack):  # type: ignore[no-untyped-def]
+def _stretch(base, other, ground, slack):  # type: ignore[no-untyped-def]
     """The stretch of ``other`` that lowers the goal most within the slack: (change of goal, from,
     to) in z steps.
     """
+    low, first, least, most = ground.low, ground.first, ground.least, ground.most
+    goal, price = ground.goal, ground.price
     room = len(base) + len(other)
     place = np.empty(room, np.int64)
     delta_goal, delta_price = np.empty(room), np.empty(room)

@@ -13,7 +13,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from northpace.heights.exchange import exchange
+from northpace.heights.exchange import Deal, exchange
 from northpace.heights.labels import search
 from northpace.heights.limits import TARGET, Limits, finest, spans
 from northpace.heights.measure import (
@@ -163,7 +163,7 @@ def least_time(
         return bounded
     cost, limit = _second(task, name, target)
     found, gap, multiplier = _bounded(
-        task, task.seconds, cost, limit, start, task.fixed, task.fastest, polish
+        Deal(task.rules, task.seconds, cost, limit), start, task.fixed, task.fastest, polish
     )
     if found is None:
         # as its area above the target counts no micrometres, the best percentile is that of the
@@ -190,7 +190,7 @@ def best_surface(
         return _fit(task, fastest, reached=False)
     if name == "mean":
         found, gap, _ = _bounded(
-            task, task.mean, task.seconds, cap - task.fixed, 0.0, 0.0, task.smoothest
+            Deal(task.rules, task.mean, task.seconds, cap - task.fixed), 0.0, 0.0, task.smoothest
         )
         assert found is not None
         return _fit(task, found, gap)
@@ -229,13 +229,7 @@ def best_surface(
 
 
 def _between(
-    rules: Limits,
-    goal: np.ndarray,
-    price: np.ndarray,
-    multiplier: float,
-    limit: float,
-    kept: np.ndarray,
-    tried: list[np.ndarray],
+    deal: Deal, multiplier: float, kept: np.ndarray, tried: list[np.ndarray]
 ) -> np.ndarray:
     """The best stack that follows one corner of the hull up to some height and the other above it.
 
@@ -243,6 +237,7 @@ def _between(
     programme itself joins them; how high the change lies decides how much of the limit is used. (A
     small difference would not pay for the join.)
     """
+    rules, goal, price = deal.rules, deal.goal, deal.price
     low = rules.low
     if multiplier <= 0:
         return kept
@@ -253,7 +248,7 @@ def _between(
         for _ in range(SPLITS):
             split = (least + most) // 2
             stack = solve(rules, goal, price, below, split, above)
-            fits = total(stack, low, price) <= limit
+            fits = total(stack, low, price) <= deal.slack
             if fits:
                 value = total(stack, low, goal)
                 tried.append(stack)
@@ -285,80 +280,81 @@ def _second(task: HeightTask, name: str, target: float) -> tuple[np.ndarray, flo
 
 
 def _bounded(
-    task: HeightTask,
-    goal: np.ndarray,
-    price: np.ndarray,
-    limit: float,
-    start: float,
-    offset: float,
-    fast: np.ndarray,
-    polish: bool = True,
+    deal: Deal, start: float, offset: float, fast: np.ndarray, polish: bool = True
 ) -> tuple[np.ndarray | None, float, float]:
-    """The stack with least Σ goal whose Σ price is at most ``limit``, the gap to the bound as a
+    """The stack with least Σ goal whose Σ price is within the limit, the gap to the bound as a
     share of goal + offset, and the multiplier.
 
-    ``fast`` is the stack with the least Σ goal of all.
+    ``fast`` is the stack with the least Σ goal of all; ``start`` a multiplier to begin with.
 
     Walks along the hull: from a stack that breaks the limit and one that keeps it, the multiplier
     that prices both alike gives the next (Handler and Zang, "A dual algorithm for the constrained
     shortest path problem", Networks 10, 1980).
     """
-    rules, low = task.rules, task.rules.low
-    slack = 1e-9 * max(abs(limit), 1.0)
-
-    def both(stack: np.ndarray) -> tuple[float, float]:
-        return total(stack, low, goal), total(stack, low, price)
-
-    fast_goal, fast_price = both(fast)
-    if fast_price <= limit + slack:
+    if deal.both(fast)[1] <= deal.slack:
         return fast, 0.0, 0.0
     tried = [fast]
-    kept: np.ndarray | None = None
-    multiplier = start or max(abs(fast_goal), 1e-9) / max(fast_price, 1e-12)
-    for _ in range(12):  # a multiplier large enough to keep the limit
-        found = solve(rules, goal, price, multiplier)
-        g, p = both(found)
-        tried.append(found)
-        if p <= limit + slack:
-            kept, kept_goal, kept_price = found, g, p
-            break
-        fast, fast_goal, fast_price = found, g, p
-        multiplier *= 8
+    fast, kept, multiplier = _bracket(deal, start, fast, tried)
     if kept is None:
-        found = solve(rules, price, goal, 1e-9)
-        g, p = both(found)
-        if p > limit + slack:
-            return None, 0.0, 0.0
-        kept, kept_goal, kept_price = found, g, p
-        tried.append(found)
-    for _ in range(MOST_ROUNDS):
-        if fast_price - kept_price < 1e-12:
-            break
-        multiplier = max((kept_goal - fast_goal) / (fast_price - kept_price), 0.0)
-        found = solve(rules, goal, price, multiplier)
-        g, p = both(found)
-        if g + multiplier * p >= kept_goal + multiplier * kept_price - 1e-7 * max(
-            1.0, abs(kept_goal)
-        ):
-            break
-        tried.append(found)
-        if p <= limit + slack:
-            kept, kept_goal, kept_price = found, g, p
-        else:
-            fast, fast_goal, fast_price = found, g, p
-    bound = fast_goal + multiplier * (fast_price - limit)
+        return None, 0.0, 0.0
+    fast, kept, multiplier = _corners(deal, fast, kept, multiplier, tried)
+    (fast_goal, fast_price), kept_goal = deal.both(fast), deal.both(kept)[0]
+    bound = fast_goal + multiplier * (fast_price - deal.limit)
     scale = max(abs(bound + offset), 1e-9)
     if not polish:
         return kept, max((kept_goal - bound) / scale, 0.0), multiplier
     if kept_goal - bound > CLOSE * scale:
-        kept = _between(rules, goal, price, multiplier, limit + slack, kept, tried)
-    improved = exchange(
-        kept, tried, low, rules.first, rules.least, rules.most, goal, price, limit + slack
-    )
-    reached = total(improved, low, goal)
+        kept = _between(deal, multiplier, kept, tried)
+    rules = deal.rules
+    improved = exchange(kept, tried, deal._replace(limit=deal.slack))
+    reached = deal.both(improved)[0]
     if reached - bound > 1e-9 * scale and rules.steps <= EXACT_STEPS:
-        found, complete = search(rules, goal, price, multiplier, limit + slack, reached, LABELS)
+        found, complete = search(
+            rules, deal.goal, deal.price, multiplier, deal.slack, reached, LABELS
+        )
         improved = found if len(found) else improved
-        bound = total(improved, low, goal) if complete else bound
-        reached = total(improved, low, goal)
+        reached = deal.both(improved)[0]
+        bound = reached if complete else bound
     return improved, max((reached - bound) / scale, 0.0), multiplier
+
+
+def _bracket(
+    deal: Deal, start: float, fast: np.ndarray, tried: list[np.ndarray]
+) -> tuple[np.ndarray, np.ndarray | None, float]:
+    """A stack that breaks the limit, one that keeps it (None where none does), and a multiplier."""
+    goal, price = deal.both(fast)
+    multiplier = start or max(abs(goal), 1e-9) / max(price, 1e-12)
+    for _ in range(12):  # a multiplier large enough to keep the limit
+        found = solve(deal.rules, deal.goal, deal.price, multiplier)
+        tried.append(found)
+        if deal.both(found)[1] <= deal.slack:
+            return fast, found, multiplier
+        fast = found
+        multiplier *= 8
+    found = solve(deal.rules, deal.price, deal.goal, 1e-9)
+    if deal.both(found)[1] > deal.slack:
+        return fast, None, multiplier
+    tried.append(found)
+    return fast, found, multiplier
+
+
+def _corners(
+    deal: Deal, fast: np.ndarray, kept: np.ndarray, multiplier: float, tried: list[np.ndarray]
+) -> tuple[np.ndarray, np.ndarray, float]:
+    """The two corners of the hull on both sides of the limit, and the multiplier between them."""
+    (fast_goal, fast_price), (kept_goal, kept_price) = deal.both(fast), deal.both(kept)
+    for _ in range(MOST_ROUNDS):
+        if fast_price - kept_price < 1e-12:
+            break
+        multiplier = max((kept_goal - fast_goal) / (fast_price - kept_price), 0.0)
+        found = solve(deal.rules, deal.goal, deal.price, multiplier)
+        goal, price = deal.both(found)
+        now = kept_goal + multiplier * kept_price
+        if goal + multiplier * price >= now - 1e-7 * max(1.0, abs(kept_goal)):
+            break
+        tried.append(found)
+        if price <= deal.slack:
+            kept, kept_goal, kept_price = found, goal, price
+        else:
+            fast, fast_goal, fast_price = found, goal, price
+    return fast, kept, multiplier

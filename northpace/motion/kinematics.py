@@ -6,28 +6,33 @@ Melt pressure lag is not modelled: flow follows the head at once.
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numba
 import numpy as np
 
 from northpace.spec import Machine
 
 
-def junction_speed(
-    entry: np.ndarray, leave: np.ndarray, acceleration: float, deviation: float
-) -> float:
-    """Speed in mm/s at the corner between two unit directions (3,) by the deviation model.
-
-    v² = a·δ·s/(1−s) with s = sin(θ/2), θ the angle between the reversed entry and the exit
-    direction.
-
-    References ---------- Any text on corner rounding: the speed at which a circle that leaves the
-    corner by δ is run at acceleration a.
+class Course(NamedTuple):
+    """Moves (M,) for the kernel: ends in mm, filament in mm, speed asked for in mm/s (of the path,
+    or of the filament when nothing else moves), acceleration in mm/s².
     """
-    return float(np.sqrt(_junction(float(entry @ leave), acceleration, deviation)))
+
+    x: np.ndarray
+    y: np.ndarray
+    z: np.ndarray
+    e: np.ndarray
+    speed: np.ndarray
+    acceleration: np.ndarray
 
 
 @numba.njit(cache=True)
-def _junction(cosine: float, acceleration: float, deviation: float) -> float:
+def junction(cosine: float, acceleration: float, deviation: float) -> float:
+    """Squared speed (mm²/s²) at a corner between two unit directions with this cosine, by the
+    deviation model: v² = a·δ·s/(1−s), s = sin(θ/2), θ the angle between the reversed entry and the
+    exit; the speed at which a circle that leaves the corner by δ is run at acceleration a.
+    """
     s = np.sqrt(max(0.5 * (1.0 + cosine), 0.0))  # sin(θ/2) with cos θ = −cosine
     if s > 1.0 - 1e-9:
         return 1e12
@@ -64,14 +69,15 @@ def limits_of(machine: Machine) -> np.ndarray:
 
 
 @numba.njit(cache=True)
-def _motor_share(kind, x, y, ux, uy, uz, radius, arm, middle_x, middle_y):  # type: ignore[no-untyped-def]
+def _motor_share(limits, x, y, ux, uy, uz):  # type: ignore[no-untyped-def]
     """How far the busiest motor runs for each mm of a path in direction (ux, uy, uz) at a place.
 
     Crossed belts run x + y and x − y. A carriage on a column stands at z + √(arm² − d²), d the
     level distance of the head from the column; its speed is the derivative along the path.
     """
-    if kind == 1:
+    if limits[7] == 1:
         return max(abs(ux + uy), abs(ux - uy))
+    radius, arm, middle_x, middle_y = limits[10], limits[11], limits[12], limits[13]
     most = 0.0
     for k in range(3):
         turn = np.pi / 2 + 2.0 * np.pi * k / 3.0
@@ -82,7 +88,7 @@ def _motor_share(kind, x, y, ux, uy, uz, radius, arm, middle_x, middle_y):  # ty
 
 
 @numba.njit(cache=True)
-def _look_ahead(x, y, z, e, speed, acceleration, limits, first, last, start_x, start_y, start_z):  # type: ignore[no-untyped-def]
+def _look_ahead(course, limits, first, last):  # type: ignore[no-untyped-def]
     """Length, top speed and acceleration of each move, and the squared speeds at the joints between
     them, from rest to rest.
     """
@@ -90,7 +96,11 @@ def _look_ahead(x, y, z, e, speed, acceleration, limits, first, last, start_x, s
     length, top, acc = np.empty(count), np.empty(count), np.empty(count)
     ux, uy, uz = np.empty(count), np.empty(count), np.empty(count)
     joint = np.empty(count + 1)  # squared speeds
-    px, py, pz = start_x, start_y, start_z
+    x, y, z, e = course.x, course.y, course.z, course.e
+    speed, acceleration = course.speed, course.acceleration
+    px, py, pz = 0.0, 0.0, 0.0
+    if first > 0:
+        px, py, pz = x[first - 1], y[first - 1], z[first - 1]
     for k in range(count):
         m = first + k
         ox, oy = px, py
@@ -122,18 +132,7 @@ def _look_ahead(x, y, z, e, speed, acceleration, limits, first, last, start_x, s
                 w = 0.5 * part
                 share = max(
                     share,
-                    _motor_share(
-                        int(limits[7]),
-                        ox + w * dx,
-                        oy + w * dy,
-                        ux[k],
-                        uy[k],
-                        uz[k],
-                        limits[10],
-                        limits[11],
-                        limits[12],
-                        limits[13],
-                    ),
+                    _motor_share(limits, ox + w * dx, oy + w * dy, ux[k], uy[k], uz[k]),
                 )
             if share > 1e-12:
                 v, a = min(v, limits[8] / share), min(a, limits[9] / share)
@@ -148,7 +147,7 @@ def _look_ahead(x, y, z, e, speed, acceleration, limits, first, last, start_x, s
             continue
         a = min(acc[k - 1], acc[k])
         cosine = ux[k - 1] * ux[k] + uy[k - 1] * uy[k] + uz[k - 1] * uz[k]
-        square = _junction(cosine, a, limits[6])
+        square = junction(cosine, a, limits[6])
         if -0.999999 < cosine < 0.9999999:
             # the radius of the arc through the middles of the two segments
             half = np.sqrt((1.0 - cosine) / (1.0 + cosine))
@@ -164,15 +163,12 @@ def _look_ahead(x, y, z, e, speed, acceleration, limits, first, last, start_x, s
 
 
 @numba.njit(cache=True)
-def run(x, y, z, e, speed, acceleration, limits, first, last, start_x, start_y, start_z, seconds):  # type: ignore[no-untyped-def]
-    """Time moves first … last−1 from rest to rest; fills ``seconds``; returns the total.
+def run(course, limits, first, last, seconds):  # type: ignore[no-untyped-def]
+    """Time moves first … last−1 from rest to rest; fills ``seconds`` (M,); returns the total.
 
-    x, y, z (M,) ends in mm; e (M,) filament in mm; speed (M,) asked for (of the path, or of the
-    filament when nothing else moves); acceleration (M,); limits (14,) of `limits_of`.
+    The head starts where the move before ends, or at the origin. ``limits`` (14,) of `limits_of`.
     """
-    length, top, acc, joint = _look_ahead(
-        x, y, z, e, speed, acceleration, limits, first, last, start_x, start_y, start_z
-    )
+    length, top, acc, joint = _look_ahead(course, limits, first, last)
     total = 0.0
     for k in range(last - first):
         if length[k] < 1e-12:
@@ -193,15 +189,14 @@ def run(x, y, z, e, speed, acceleration, limits, first, last, start_x, start_y, 
 
 
 @numba.njit(cache=True)
-def peaks(x, y, z, e, speed, acceleration, limits):  # type: ignore[no-untyped-def]
+def peaks(course, limits):  # type: ignore[no-untyped-def]
     """(M,) highest speed in mm/s that each move really reaches, moves run from rest to rest as by
     `run`.
     """
-    length, top, acc, joint = _look_ahead(
-        x, y, z, e, speed, acceleration, limits, 0, len(x), 0.0, 0.0, 0.0
-    )
-    out = np.zeros(len(x))
-    for k in range(len(x)):
+    count = len(course.x)
+    length, top, acc, joint = _look_ahead(course, limits, 0, count)
+    out = np.zeros(count)
+    for k in range(count):
         if length[k] >= 1e-12:
             out[k] = min(np.sqrt(0.5 * (joint[k] + joint[k + 1]) + acc[k] * length[k]), top[k])
     return out

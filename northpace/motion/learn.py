@@ -14,7 +14,7 @@ from typing import Protocol
 
 import numpy as np
 
-from northpace.motion.kinematics import limits_of, run
+from northpace.motion.kinematics import Course, limits_of, run
 from northpace.moves import START
 from northpace.spec import Machine
 
@@ -81,21 +81,9 @@ def retimed(moves: Moved, machine: Machine, factor: float) -> float:
     moving = moves.feature != START
     count = len(moves.x)
     seconds = np.zeros(count)
-    run(
-        moves.x,
-        moves.y,
-        moves.z,
-        moves.filament,
-        moves.speed,
-        moves.acceleration.astype(np.float64) * factor,
-        limits,
-        0,
-        count,
-        0.0,
-        0.0,
-        0.0,
-        seconds,
-    )
+    pushed = moves.acceleration.astype(np.float64) * factor
+    course = Course(moves.x, moves.y, moves.z, moves.filament, moves.speed, pushed)
+    run(course, limits, 0, count, seconds)
     return float(seconds[moving].sum())
 
 

@@ -4,12 +4,13 @@ layer is too short."""
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any, NamedTuple
 
 import numpy as np
 
 from northpace.motion.heat import heat_by_layer
-from northpace.motion.kinematics import limits_of, run
-from northpace.motion.slowing import layer_starts, least_times, slow_layers
+from northpace.motion.kinematics import Course, limits_of, run
+from northpace.motion.slowing import Short, layer_starts, least_times, slow_layers
 from northpace.motion.speeds import (
     ACCELERATIONS,
     SPEEDS,
@@ -53,118 +54,113 @@ def time_rows(rows: Rows, spec: PlanSpec, tops: np.ndarray, heights: np.ndarray)
     """Give every row of layers (N,) its speed, acceleration, filament and seconds, as the plan, its
     bands and its regions say.
     """
-    pace, material, layers = spec.pace, spec.material, len(tops)
-    local = ByLayer(spec, tops, heights)
-    feature, first = rows.feature, rows.layer == 0
-    here = np.maximum(rows.layer, 0)
-    speed = by_feature(
-        rows, here, {code: local.numbers(f"pace.{name}", 0.0) for code, name in SPEEDS.items()}
-    )
-    acceleration = by_feature(rows, here, {code: accelerations(local, code) for code in SPEEDS})
-    flow = local.numbers("material.flow", 100.0)[here]
-    for number, changes in enumerate(rows.cases):
-        inside = rows.region == number
-        for code, name in SPEEDS.items():
-            if f"pace.{name}" in changes:
-                speed[inside & (feature == code)] = changes[f"pace.{name}"]
-            own = ACCELERATIONS.get(code, "acceleration")
-            # a feature that leaves its acceleration open follows the one of everything laid, also
-            # where a region changes that
-            push = changes.get(
-                f"pace.{own}",
-                changes.get("pace.acceleration") if getattr(pace, own) is None else None,
-            )
-            if push is not None and code != RETRACTION:
-                acceleration[inside & (feature == code)] = push
-        flow[inside] = changes.get("material.flow", flow[inside])
-    laid = rows.width > 0
-    loops = short_loops(rows.feature, laid, rows.x, rows.y, pace.short_loop)
-    speed[loops] = np.minimum(speed[loops], pace.short_loop_speed)
-    speed[first & laid] = np.minimum(speed[first & laid], pace.first_layer_speed)
-    acceleration[first & laid] = pace.first_layer_acceleration
+    layers, local = len(tops), ByLayer(spec, tops, heights)
+    here, laid = np.maximum(rows.layer, 0), rows.width > 0
+    asked = _asked(rows, spec, local)
     dx, dy, dz = (np.diff(column, prepend=column[:1]) for column in (rows.x, rows.y, rows.z))
-    speed[(dz != 0) & (feature == TRAVEL)] = LIFT_SPEED if pace.z_speed is None else pace.z_speed
+    rises = (dz != 0) & (rows.feature == TRAVEL)
+    asked.speed[rises] = LIFT_SPEED if spec.pace.z_speed is None else spec.pace.z_speed
     length = np.sqrt(dx * dx + dy * dy + dz * dz)
-    section = (
-        np.where(laid, area(rows.width.astype(np.float64), rows.height.astype(np.float64)), 0.0)
-        * flow
-        / 100.0
-    )
-    filament = np.round(section * length / (np.pi * material.diameter**2 / 4.0), 5)
-    pull = rows.pull[feature == RETRACTION]
-    drawn, extra = (
-        local.numbers(f"pace.{name}", 0.0)[here][feature == RETRACTION]
-        for name in ("retraction_length", "restart_extra")
-    )
-    # what is given back is what was taken, also where a band begins in between
-    drawn = np.where(pull > 0, np.r_[0.0, drawn[:-1]], drawn)
-    filament[feature == RETRACTION] = np.round(np.where(pull > 0, drawn + extra, -drawn), 5)
+    bead = area(rows.width.astype(np.float64), rows.height.astype(np.float64))
+    section = np.where(laid, bead, 0.0) * asked.flow / 100.0
+    filament = _filament(rows, section * length, spec, local)
     flows = safe_flows(spec, heat_by_layer(spec, tops, heights).nozzle)
     with np.errstate(divide="ignore"):
         most = np.where(laid, flows[here] / section, np.inf)
-    limited = laid & (speed > most + 1e-9)
-    speed = np.minimum(speed, most)
+    limited = laid & (asked.speed > most + 1e-9)
     # the file says millimetres a minute with three decimals; the table says what the file says
-    speed = np.floor(speed * 60000.0) / 60000.0
-    limits = limits_of(spec.machine)
-    pushed = acceleration * (spec.machine.acceleration_reached / 100.0)
-    bounds = np.searchsorted(rows.layer, np.arange(layers + 1))
-    least = least_times(spec, local)
-    slowest = local.numbers("pace.floor_speed", spec.material.floor_speed)
-    slowed = np.ones(layers)
-    if least.max(initial=0.0) > 0:
-        slow_layers(
-            rows.x,
-            rows.y,
-            rows.z,
-            filament,
-            speed,
-            pushed,
-            limits,
-            bounds,
-            laid,
-            feature == OUTER,
-            least,
-            slowest,
-            slowed,
-        )
+    speed = np.floor(np.minimum(asked.speed, most) * 60000.0) / 60000.0
+    pushed = asked.acceleration * (spec.machine.acceleration_reached / 100.0)
+    course = Course(rows.x, rows.y, rows.z, filament, speed, pushed)
+    slowed = _slowed(course, rows, spec, local)
     seconds = np.zeros(len(speed))
-    run(
-        rows.x,
-        rows.y,
-        rows.z,
-        filament,
-        speed,
-        pushed,
-        limits,
-        0,
-        len(speed),
-        0.0,
-        0.0,
-        0.0,
-        seconds,
-    )
-    seconds[feature == START] = start_seconds(spec)
+    run(course, limits_of(spec.machine), 0, len(speed), seconds)
+    seconds[rows.feature == START] = start_seconds(spec)
     seconds[layer_starts(rows.layer)] += spec.machine.layer_overhead
     moves = Moves(
         rows.layer,
-        feature,
+        rows.feature,
         rows.x,
         rows.y,
         rows.z,
         rows.width,
         rows.height,
         speed,
-        acceleration.astype(np.float32),
+        asked.acceleration.astype(np.float32),
         (section * speed).astype(np.float32),
         seconds,
         filament,
         rows.cause,
     )
-    per_layer = np.bincount(rows.layer[rows.layer >= 0], seconds[rows.layer >= 0], minlength=layers)
-    capped = (
-        np.bincount(rows.layer[limited], minlength=layers) > 0
-        if limited.any()
-        else np.zeros(layers, bool)
+    above = rows.layer >= 0
+    per_layer = np.bincount(rows.layer[above], seconds[above], minlength=layers)
+    return Timed(moves, per_layer, slowed, np.bincount(rows.layer[limited], minlength=layers) > 0)
+
+
+class Asked(NamedTuple):
+    """What is asked of every row (M,): mm/s, mm/s², and flow correction in %."""
+
+    speed: np.ndarray
+    acceleration: np.ndarray
+    flow: np.ndarray
+
+
+def _asked(rows: Rows, spec: PlanSpec, local: ByLayer) -> Asked:
+    """What features, bands, regions, short loops and the first layer ask for."""
+    pace, feature, laid = spec.pace, rows.feature, rows.width > 0
+    here = np.maximum(rows.layer, 0)
+    found = Asked(
+        by_feature(rows, here, {k: local.numbers(f"pace.{v}", 0.0) for k, v in SPEEDS.items()}),
+        by_feature(rows, here, {code: accelerations(local, code) for code in SPEEDS}),
+        local.numbers("material.flow", 100.0)[here],
     )
-    return Timed(moves, per_layer, slowed, capped)
+    for number, changes in enumerate(rows.cases):
+        _change(found, rows.region == number, feature, changes, spec)
+    loops = short_loops(feature, laid, rows.x, rows.y, pace.short_loop)
+    found.speed[loops] = np.minimum(found.speed[loops], pace.short_loop_speed)
+    first = (rows.layer == 0) & laid
+    found.speed[first] = np.minimum(found.speed[first], pace.first_layer_speed)
+    found.acceleration[first] = pace.first_layer_acceleration
+    return found
+
+
+def _change(
+    found: Asked, inside: np.ndarray, feature: np.ndarray, changes: dict[str, Any], spec: PlanSpec
+) -> None:
+    """What regions change for the rows inside them."""
+    for code, name in SPEEDS.items():
+        mine = inside & (feature == code)
+        if f"pace.{name}" in changes:
+            found.speed[mine] = changes[f"pace.{name}"]
+        own = ACCELERATIONS.get(code, "acceleration")
+        # a feature that leaves its acceleration open follows the one of everything laid, also where
+        # a region changes that
+        follows = getattr(spec.pace, own) is None
+        push = changes.get(f"pace.{own}", changes.get("pace.acceleration") if follows else None)
+        if push is not None and code != RETRACTION:
+            found.acceleration[mine] = push
+    found.flow[inside] = changes.get("material.flow", found.flow[inside])
+
+
+def _filament(rows: Rows, volume: np.ndarray, spec: PlanSpec, local: ByLayer) -> np.ndarray:
+    """(M,) filament in mm for volumes (M,) in mm³; pulled back and given back where rows say so."""
+    filament = np.round(volume / spec.material.section, 5)
+    pulls = rows.feature == RETRACTION
+    pull, here = rows.pull[pulls], np.maximum(rows.layer, 0)
+    drawn = local.numbers("pace.retraction_length", 0.0)[here][pulls]
+    extra = local.numbers("pace.restart_extra", 0.0)[here][pulls]
+    # what is given back is what was taken, also where a band begins in between
+    drawn = np.where(pull > 0, np.r_[0.0, drawn[:-1]], drawn)
+    filament[pulls] = np.round(np.where(pull > 0, drawn + extra, -drawn), 5)
+    return filament
+
+
+def _slowed(course: Course, rows: Rows, spec: PlanSpec, local: ByLayer) -> np.ndarray:
+    """(N,) share of the speeds that slowing for the least layer times leaves; changes them."""
+    slowed, least = np.ones(local.count), least_times(spec, local)
+    if least.max(initial=0.0) > 0:
+        bounds = np.searchsorted(rows.layer, np.arange(local.count + 1))
+        floor = local.numbers("pace.floor_speed", spec.material.floor_speed)
+        short = Short(bounds, rows.width > 0, rows.feature == OUTER, least, floor)
+        slow_layers(course, limits_of(spec.machine), short, slowed)
+    return slowed

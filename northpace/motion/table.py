@@ -10,7 +10,7 @@ import numpy as np
 
 from northpace.figures import Pace, PaceRow
 from northpace.motion.derive import PUSHES, RUNS, reference_height, sections
-from northpace.motion.kinematics import limits_of, peaks
+from northpace.motion.kinematics import Course, limits_of, peaks
 from northpace.motion.pace import LIFT_SPEED, Timed
 from northpace.motion.speeds import ACCELERATIONS, acceleration_of, safe_flow, short_loops
 from northpace.moves import (
@@ -144,15 +144,9 @@ def _measured(spec: PlanSpec, timed: Timed) -> dict[str, Measured]:
     """What the moves of a plan say for every row that has some."""
     moves = timed.moves
     length, laid = moves.lengths(), moves.width > 0
-    reached = peaks(
-        moves.x,
-        moves.y,
-        moves.z,
-        moves.filament,
-        moves.speed,
-        moves.acceleration * (spec.machine.acceleration_reached / 100),
-        limits_of(spec.machine),
-    )
+    pushed = moves.acceleration * (spec.machine.acceleration_reached / 100)
+    course = Course(moves.x, moves.y, moves.z, moves.filament, moves.speed, pushed)
+    reached = peaks(course, limits_of(spec.machine))
     loops = short_loops(moves.feature, laid, moves.x, moves.y, spec.pace.short_loop)
     free = np.r_[True, timed.slowed > 0.995][moves.layer + 1]
     out = {}

@@ -129,14 +129,13 @@ def _loops(
             path_table(
                 rings.points,
                 rings.starts,
-                layer,
-                -1,
-                np.arange(count),
-                FOOTING,
-                True,
-                width,
-                tall,
-                z,
+                layer=layer,
+                rank=np.arange(count),
+                feature=FOOTING,
+                closed=True,
+                width=width,
+                height=tall,
+                z=z,
             )
         )
     return PathTable.joined(tables), count
@@ -160,13 +159,12 @@ def _brim(ground: shapely.Geometry, height: float, foot: Footing) -> PathTable:
             path_table(
                 rings.points,
                 rings.starts,
-                0,
-                -1,
-                MOST_LOOPS + rings.owner,
-                FOOTING,
-                True,
-                foot.skirt_width,
-                height,
+                layer=0,
+                rank=MOST_LOOPS + rings.owner,
+                feature=FOOTING,
+                closed=True,
+                width=foot.skirt_width,
+                height=height,
             )
         )
     if foot.brim_where != "outside" and not shapely.is_empty(holes):
@@ -176,13 +174,12 @@ def _brim(ground: shapely.Geometry, height: float, foot: Footing) -> PathTable:
             path_table(
                 rings.points,
                 rings.starts,
-                0,
-                -1,
-                MOST_LOOPS + rings.owner,
-                FOOTING,
-                True,
-                foot.skirt_width,
-                height,
+                layer=0,
+                rank=MOST_LOOPS + rings.owner,
+                feature=FOOTING,
+                closed=True,
+                width=foot.skirt_width,
+                height=height,
             )
         )
     return PathTable.joined(tables)
@@ -218,14 +215,12 @@ def _raft(
             path_table(
                 chains.points,
                 chains.starts,
-                0,
-                -1,
-                2 * MOST_LOOPS + k,
-                FOOTING,
-                False,
-                bead[chains.polygon],
-                tall,
-                (k + 1) * tall - lift,
+                layer=0,
+                rank=2 * MOST_LOOPS + k,
+                feature=FOOTING,
+                width=bead[chains.polygon],
+                height=tall,
+                z=(k + 1) * tall - lift,
             )
         )
     return PathTable.joined(tables), lift

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, fields
-from typing import Any
+from typing import Any, Required
 
 import numpy as np
+from typing_extensions import TypedDict, Unpack
 
 
 @dataclass(frozen=True)
@@ -44,7 +45,9 @@ class PathTable:
     def joined(tables: list[PathTable]) -> PathTable:
         """All paths of several tables, in that order."""
         if not tables:
-            return path_table(np.empty((0, 2)), np.zeros(1, np.int64), 0, 0, 0, 0, False, 0.0, 0.0)
+            return path_table(
+                np.empty((0, 2)), np.zeros(1), layer=0, rank=0, feature=0, width=0.0, height=0.0
+            )
         shift = np.cumsum([0] + [len(table.points) for table in tables])
         starts = np.concatenate(
             [[0], *(table.starts[1:] + by for table, by in zip(tables, shift[:-1], strict=True))]
@@ -68,26 +71,32 @@ class PathTable:
         return np.add.reduceat(step, self.starts[:-1])
 
 
-def path_table(
-    points: np.ndarray,
-    starts: np.ndarray,
-    layer: Any,
-    island: Any,
-    rank: Any,
-    feature: Any,
-    closed: Any,
-    width: Any,
-    height: Any,
-    z: Any = np.nan,
-    fixed: Any = False,
-    cause: Any = -1,
-) -> PathTable:
-    """A table of paths; every column but the points may be one value for all. ``width`` is of every
-    path, or of every point.
-    """
+class Columns(TypedDict, total=False):
+    """Columns of paths: one value for all, or one a path; ``width`` also one a point."""
+
+    layer: Required[Any]
+    #: index of the island, −1 for none
+    island: Any
+    #: place in the order of an island
+    rank: Required[Any]
+    feature: Required[Any]
+    closed: Any
+    #: bead width and height in mm
+    width: Required[Any]
+    height: Required[Any]
+    #: top of the bead in mm where that is not the top of its layer
+    z: Any
+    #: whether it has to be laid from its first point to its last
+    fixed: Any
+    #: number of the reason why it is there
+    cause: Any
+
+
+def path_table(points: np.ndarray, starts: np.ndarray, **columns: Unpack[Columns]) -> PathTable:
+    """A table of paths with ``points`` (K, 2) in mm, path p from ``starts[p]`` to the next."""
     count = len(starts) - 1
     starts = np.asarray(starts, np.int64)
-    wide = np.asarray(width, np.float64)
+    wide = np.asarray(columns["width"], np.float64)
     if wide.ndim and len(wide) == count and count != len(points):
         wide = np.repeat(wide, np.diff(starts))
 
@@ -97,14 +106,14 @@ def path_table(
     return PathTable(
         np.ascontiguousarray(points, np.float64).reshape(-1, 2),
         starts,
-        column(layer, np.int64),
-        column(island, np.int64),
-        column(rank, np.int64),
-        column(feature, np.uint8),
-        column(closed, np.bool_),
+        column(columns["layer"], np.int64),
+        column(columns.get("island", -1), np.int64),
+        column(columns["rank"], np.int64),
+        column(columns["feature"], np.uint8),
+        column(columns.get("closed", False), np.bool_),
         np.ascontiguousarray(np.broadcast_to(wide, (len(points),))),
-        column(height, np.float64),
-        column(z, np.float64),
-        column(fixed, np.bool_),
-        column(cause, np.int32),
+        column(columns["height"], np.float64),
+        column(columns.get("z", np.nan), np.float64),
+        column(columns.get("fixed", False), np.bool_),
+        column(columns.get("cause", -1), np.int32),
     )

@@ -7,7 +7,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import asdict, dataclass, field, replace
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 
@@ -129,89 +129,139 @@ class Alternative:
     spec: PlanSpec
 
 
+class Aim(NamedTuple):
+    """What a search looks for, and how long."""
+
+    #: seconds it may take; what is found by then counts
+    seconds: float = 50.0
+    #: whether single changes and whether a chain of them are looked for
+    single: bool = True
+    chain: bool = True
+    #: other nozzles, which are tried as single changes
+    alternatives: tuple[Alternative, ...] = ()
+
+
 def propose(
     pipeline: Pipeline,
     source: Source,
     spec: PlanSpec,
     held: Held | Callable[[Report, float], Held],
     correction: Correction | None = None,
+    aim: Aim = Aim(),
     progress: Callable[[str, float], None] | None = None,
     cancelled: Callable[[], bool] | None = None,
-    seconds: float = 50.0,
-    single: bool = True,
-    chain: bool = True,
-    alternatives: tuple[Alternative, ...] = (),
 ) -> Proposed:
-    """Search for what makes a plan quicker within what is held.
+    """Search for what makes a plan quicker within what is held, which may be made from the plan's
+    own report and usual layer height (mm).
 
-    ``held`` may be made from the plan's own report and usual layer height (mm). ``alternatives``
-    are tried as single changes. ``seconds`` bounds the search; what is found by then counts.
-    ``single`` and ``chain`` say what is looked for. Raises `InputError` for a spec that cannot be
-    planned and `Cancelled` when ``cancelled()`` says so.
+    Raises `InputError` for a spec that cannot be planned and `Cancelled` when ``cancelled()`` says
+    so.
     """
-    begun = time.perf_counter()
-    exact = _Exact(pipeline, source, correction, cancelled)
-    report = exact(spec)
+    search = _Search(_Exact(pipeline, source, correction, cancelled), spec, aim, progress)
+    report = search.report
     height = float(np.median(report["layers"]["heights_mm"]))
-    limits = held if isinstance(held, Held) else held(report, height)
-    if progress:
-        progress("ranking", 0.05)
+    search.limits = held if isinstance(held, Held) else held(report, height)
+    search.tell("ranking", 0.05)
     clock = time.perf_counter()
-    shape = pipeline.profile(source, spec)
     found = rank(
-        shape,
+        pipeline.profile(source, spec),
         pipeline.settled(source, spec, correction),
         np.array(report["layers"]["heights_mm"]),
-        limits,
-        _own(exact, spec, report),
+        search.limits,
+        _own(search.exact, spec, report),
     )
     ranked_s = time.perf_counter() - clock
-    refused: list[str] = []
-
-    def left() -> float:
-        return seconds - (time.perf_counter() - begun)
-
-    singles: list[Proposal] = []
-    queue = _Queue(exact, spec, report, limits)
-    while (
-        single and (option := queue.next()) is not None and (left() > 0.55 * seconds or not singles)
-    ):
-        gain = queue.last_gain
-        found_one = _tried(exact, spec, report, report, limits, option, refused)
-        if found_one is None:
-            queue.refused(option, gain)
-        elif found_one[0].seconds < -WORTH * report["time_s"]["total"]:
-            singles.append(found_one[0])
-        if progress:
-            progress("next changes", min(0.05 + 0.02 * exact.count, 0.45))
-    for other in alternatives:
-        if (not limits.families or "nozzle" in limits.families) and left() > 0.5 * seconds:
-            option = Option("nozzle", other.words, other.change, "finer details are lost")
-            found_one = _tried(exact, spec, report, report, limits, option, refused, other.spec)
-            if found_one is not None and found_one[0].seconds < -WORTH * report["time_s"]["total"]:
-                singles.append(found_one[0])
-    steps: list[Proposal] = []
-    now, state = spec, report
-    while chain and len(steps) < STEPS and left() > 0:
-        step = _next_step(exact, now, state, report, limits, refused, left)
-        if step is None:
-            break
-        proposal, now, state = step
-        steps.append(proposal)
-        if progress:
-            progress("chain", min(0.45 + 0.06 * len(steps), 0.98))
+    singles = [*search.singles(), *search.other_nozzles()]
     singles.sort(key=lambda one: one.seconds)
+    steps, now, state = search.chain()
     return Proposed(
         _totals(report),
-        limits,
+        search.limits,
         tuple(_best_of_family(singles)),
         tuple(steps),
         len(found),
         ranked_s,
         _rest(state, now),
-        time.perf_counter() - begun,
-        tuple(dict.fromkeys(refused))[:12],
+        time.perf_counter() - search.begun,
+        tuple(dict.fromkeys(search.refused))[:12],
     )
+
+
+class _Search:
+    """A search that is under way."""
+
+    limits: Held
+
+    def __init__(
+        self,
+        exact: _Exact,
+        spec: PlanSpec,
+        aim: Aim,
+        progress: Callable[[str, float], None] | None,
+    ) -> None:
+        self.begun = time.perf_counter()
+        self.exact, self.spec, self.aim = exact, spec, aim
+        self.tell = progress or (lambda stage, share: None)
+        self.report = exact(spec)
+        #: what was tried and why it did not do
+        self.refused: list[str] = []
+
+    def left(self) -> float:
+        """Seconds that are left."""
+        return self.aim.seconds - (time.perf_counter() - self.begun)
+
+    def singles(self) -> list[Proposal]:
+        """Changes that are worth it by themselves."""
+        found: list[Proposal] = []
+        if not self.aim.single:
+            return found
+        queue = _Queue(self.exact, self.spec, self.report, self.limits)
+        while (option := queue.next()) is not None:
+            if found and self.left() <= 0.55 * self.aim.seconds:
+                break
+            gain, one = queue.last_gain, self._tried(option)
+            if one is None:
+                queue.refused(option, gain)
+            elif self._worth_it(one):
+                found.append(one)
+            self.tell("next changes", min(0.05 + 0.02 * self.exact.count, 0.45))
+        return found
+
+    def other_nozzles(self) -> list[Proposal]:
+        """Other nozzles that are worth it."""
+        found = []
+        if not self.limits.families or "nozzle" in self.limits.families:
+            for other in self.aim.alternatives:
+                if self.left() <= 0.5 * self.aim.seconds:
+                    break
+                option = Option("nozzle", other.words, other.change, "finer details are lost")
+                one = self._tried(option, other.spec)
+                if one is not None and self._worth_it(one):
+                    found.append(one)
+        return found
+
+    def chain(self) -> tuple[list[Proposal], PlanSpec, Report]:
+        """Changes on top of each other, and the plan they end at."""
+        steps: list[Proposal] = []
+        now, state = self.spec, self.report
+        while self.aim.chain and len(steps) < STEPS and self.left() > 0:
+            step = _next_step(
+                self.exact, now, state, self.report, self.limits, self.refused, self.left
+            )
+            if step is None:
+                break
+            proposal, now, state = step
+            steps.append(proposal)
+            self.tell("chain", min(0.45 + 0.06 * len(steps), 0.98))
+        return steps, now, state
+
+    def _tried(self, option: Option, spec: PlanSpec | None = None) -> Proposal | None:
+        first = self.report
+        found = _tried(self.exact, self.spec, first, first, self.limits, option, self.refused, spec)
+        return found[0] if found else None
+
+    def _worth_it(self, one: Proposal) -> bool:
+        return one.seconds < -WORTH * self.report["time_s"]["total"]
 
 
 def _own(exact: _Exact, spec: PlanSpec, report: Report) -> Correction:

@@ -4,9 +4,10 @@ it is left open.
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any, Literal
+from typing import TYPE_CHECKING, Any, Literal, Required
 
 from pydantic import BaseModel, ConfigDict, Field
+from typing_extensions import TypedDict, Unpack
 
 Moves = Literal["time", "surface", "mass", "strength", "fit", "file"]
 #: How narrowly a setting can be changed: for the whole part only, for a stretch of height too, or
@@ -14,33 +15,40 @@ Moves = Literal["time", "surface", "mass", "strength", "fit", "file"]
 Within = Literal["", "band", "region"]
 
 
-def setting(
-    default: Any,
-    label: str,
-    *,
-    help: str,
-    unit: str = "",
-    ge: float | None = None,
-    le: float | None = None,
-    moves: tuple[Moves, ...] = (),
-    source: str = "",
-    multiline: bool = False,
-    kind: str = "",
-    within: Within = "",
-) -> Any:
-    """Declare a setting. ``source`` names who supplies the value when it is left open (``None``);
-    ``within``: where it can be changed.
-    """
+class Said(TypedDict, total=False):
+    """What is said of a setting beside its default and label."""
+
+    #: what it is for, in a sentence or two
+    help: Required[str]
+    unit: str
+    #: least and greatest value
+    ge: float
+    le: float
+    #: what it moves: time, surface, mass …
+    moves: tuple[Moves, ...]
+    #: who supplies the value when it is left open (``None``)
+    source: str
+    #: whether a text has several lines
+    multiline: bool
+    #: kind of a list that is typed as one: "numbers", "names"
+    kind: str
+    #: how narrowly it can be changed
+    within: Within
+
+
+def setting(default: Any, label: str, **said: Unpack[Said]) -> Any:
+    """Declare a setting; what is left out has no unit, no bounds and no source."""
+    ge, le = said.get("ge"), said.get("le")
     extra: dict[str, Any] = {
-        "unit": unit,
+        "unit": said.get("unit", ""),
         "label": label,
-        "moves": list(moves),
-        "source": source,
-        "multiline": multiline,
-        "within": within,
+        "moves": list(said.get("moves", ())),
+        "source": said.get("source", ""),
+        "multiline": said.get("multiline", False),
+        "within": said.get("within", ""),
     }
-    if kind:
-        extra["kind"] = kind
+    if "kind" in said:
+        extra["kind"] = said["kind"]
     bounds: dict[str, Any] = {}
     if ge is not None:
         bounds["ge"] = ge
@@ -48,7 +56,7 @@ def setting(
         bounds["le"] = le
     if isinstance(default, float) or (default is None and ge is not None):
         bounds["allow_inf_nan"] = False
-    return Field(default, description=help, json_schema_extra=extra, **bounds)
+    return Field(default, description=said["help"], json_schema_extra=extra, **bounds)
 
 
 class Undeclared(AttributeError):

@@ -6,6 +6,7 @@ import math
 
 from pydantic import model_validator
 
+from northpace.spec import widths
 from northpace.spec.declare import Group
 from northpace.spec.groups.body import Body
 from northpace.spec.groups.ends import Ends
@@ -78,10 +79,24 @@ class PlanSpec(Group):
 
     @model_validator(mode="after")
     def _contradictions(self) -> PlanSpec:
-        machine, low, high = self.machine, self.machine.least_height, self.machine.h_max
-        problems = height_contradictions(self.surface, machine) + region_contradictions(
-            self.body.regions
-        )
+        problems = [
+            *height_contradictions(self.surface, self.machine),
+            *region_contradictions(self.body.regions),
+            *self._heights(),
+            *self._widths(),
+            *self._temperatures(),
+        ]
+        if not self.body.solid_angles:
+            problems.append("body.solid_angles: solid lines need at least one angle")
+        if self.place.down_x**2 + self.place.down_y**2 + self.place.down_z**2 < 1e-6:
+            problems.append("place.down_z: the face to stand on needs a direction; 0, 0, 0 is none")
+        if problems:
+            raise ValueError("; ".join(problems))
+        return self
+
+    def _heights(self) -> list[str]:
+        machine, problems = self.machine, []
+        low, high, q = machine.least_height, machine.h_max, machine.z_step
         for name in ("layer_height", "first_layer_height"):
             value = getattr(self.surface, name)
             if not low - 1e-9 <= value <= high + 1e-9:
@@ -89,12 +104,17 @@ class PlanSpec(Group):
                     f"surface.{name}: {value:g} mm is outside what {machine.name} lays with its "
                     f"{machine.nozzle:g} mm nozzle: {low:g} to {high:g} mm"
                 )
-            elif abs(value / machine.z_step - round(value / machine.z_step)) > 1e-6:
+            elif abs(value / q - round(value / q)) > 1e-6:
                 problems.append(
                     f"surface.{name}: {value:g} mm is no multiple of the machine's height step; "
-                    f"allowed are multiples of {machine.z_step:g} mm"
+                    f"allowed are multiples of {q:g} mm"
                 )
-        tallest = self.tallest
+        return problems
+
+    def _widths(self) -> list[str]:
+        """Beads that the nozzle does not lay; see `northpace.spec.widths`."""
+        bore, tallest, problems = self.machine.nozzle, self.tallest, []
+        low, high = widths.BEAD[0] * bore, widths.BEAD[1] * bore
         for group, name in WIDTHS:
             width = getattr(getattr(self, group), name)
             if width is None:
@@ -104,50 +124,42 @@ class PlanSpec(Group):
                     f"{group}.{name}: a bead of {width:g} mm must be wider than the tallest "
                     f"layer ({tallest:g} mm)"
                 )
-            elif not 0.6 * machine.nozzle - 1e-9 <= width <= 3 * machine.nozzle + 1e-9:
+            elif not low - 1e-9 <= width <= high + 1e-9:
                 problems.append(
-                    f"{group}.{name}: a {machine.nozzle:g} mm nozzle lays no bead of {width:g} mm; "
-                    f"allowed are {0.6 * machine.nozzle:g} to {3 * machine.nozzle:g} mm"
+                    f"{group}.{name}: a {bore:g} mm nozzle lays no bead of {width:g} mm; "
+                    f"allowed are {low:g} to {high:g} mm"
                 )
-        narrow, wide = 0.8 * machine.nozzle, 2 * machine.nozzle
-        if (
-            self.body.build == "spiral"
-            and not narrow - 1e-9 <= self.body.outer_width <= wide + 1e-9
-        ):
+        wall = self.body.outer_width
+        low, high = widths.SPIRAL[0] * bore, widths.SPIRAL[1] * bore
+        if self.body.build == "spiral" and not low - 1e-9 <= wall <= high + 1e-9:
             problems.append(
-                f"body.outer_width: one wall that rises without a stop holds with {narrow:g} to "
-                f"{wide:g} mm from a {machine.nozzle:g} mm nozzle, not with "
-                f"{self.body.outer_width:g} mm"
+                f"body.outer_width: one wall that rises without a stop holds with {low:g} to "
+                f"{high:g} mm from a {bore:g} mm nozzle, not with {wall:g} mm"
             )
         bridge = self.body.bridge_width
-        if (
-            bridge is not None
-            and not 0.6 * machine.nozzle - 1e-9 <= bridge <= 2 * machine.nozzle + 1e-9
-        ):
+        low, high = widths.BRIDGE[0] * bore, widths.BRIDGE[1] * bore
+        if bridge is not None and not low - 1e-9 <= bridge <= high + 1e-9:
             problems.append(
-                f"body.bridge_width: a {machine.nozzle:g} mm nozzle draws no thread of {bridge:g} "
-                f"mm across open air; allowed are {0.6 * machine.nozzle:g} to "
-                f"{2 * machine.nozzle:g} mm"
+                f"body.bridge_width: a {bore:g} mm nozzle draws no thread of {bridge:g} mm across "
+                f"open air; allowed are {low:g} to {high:g} mm"
             )
-        if not self.body.solid_angles:
-            problems.append("body.solid_angles: solid lines need at least one angle")
-        heat = resolve_heat(self)
-        if max(heat["nozzle_temp"], heat["first_nozzle_temp"]) > machine.hottest_nozzle:
+        return problems
+
+    def _temperatures(self) -> list[str]:
+        machine, heat, problems = self.machine, resolve_heat(self), []
+        hot = max(heat["nozzle_temp"], heat["first_nozzle_temp"])
+        if hot > machine.hottest_nozzle:
             problems.append(
-                f"air.nozzle_temp: {self.material.name} at "
-                f"{max(heat['nozzle_temp'], heat['first_nozzle_temp']):g} °C is too hot for "
+                f"air.nozzle_temp: {self.material.name} at {hot:g} °C is too hot for "
                 f"{machine.name}; at most {machine.hottest_nozzle:g} °C"
             )
-        if max(heat["bed_temp"], heat["first_bed_temp"]) > machine.hottest_bed:
+        warm = max(heat["bed_temp"], heat["first_bed_temp"])
+        if warm > machine.hottest_bed:
             problems.append(
-                f"air.bed_temp: {max(heat['bed_temp'], heat['first_bed_temp']):g} °C is more than "
-                f"the bed of {machine.name} reaches; at most {machine.hottest_bed:g} °C"
+                f"air.bed_temp: {warm:g} °C is more than the bed of {machine.name} reaches; at "
+                f"most {machine.hottest_bed:g} °C"
             )
-        if self.place.down_x**2 + self.place.down_y**2 + self.place.down_z**2 < 1e-6:
-            problems.append("place.down_z: the face to stand on needs a direction; 0, 0, 0 is none")
-        if problems:
-            raise ValueError("; ".join(problems))
-        return self
+        return problems
 
 
 def resolve_heat(spec: PlanSpec) -> dict[str, float]:

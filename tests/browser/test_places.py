@@ -34,7 +34,8 @@ class Places(BrowserCase):
         """
         with self.page.expect_response(
             lambda answer: (
-                answer.request.method == "PATCH" and words in (answer.request.post_data or "")
+                (answer.request.method == "PATCH" or answer.url.endswith("/undo"))
+                and words in (answer.request.post_data or "")
             )
         ) as kept:
             do()

@@ -6,7 +6,7 @@ import unittest
 import numpy as np
 
 from northpace.material.amounts import amounts, parts_per_spool
-from northpace.motion.kinematics import junction_speed, limits_of, run
+from northpace.motion.kinematics import Course, junction, limits_of, run
 from northpace.paths.bead import area, filament_length, spacing, width_for
 from northpace.spec import Machine, Material
 
@@ -18,21 +18,13 @@ def seconds(points, speed, acceleration=1000.0, deviation=0.013, machine=None):
     )
     p = np.asarray(points, float)
     out = np.zeros(len(p))
-    run(
-        p[:, 0].copy(),
-        p[:, 1].copy(),
-        p[:, 2].copy(),
+    course = Course(
+        *(p[:, k].copy() for k in range(3)),
         np.zeros(len(p)),
         np.full(len(p), float(speed)),
         np.full(len(p), float(acceleration)),
-        limits_of(machine),
-        0,
-        len(p),
-        0.0,
-        0.0,
-        0.0,
-        out,
     )
+    run(course, limits_of(machine), 0, len(p), out)
     return out
 
 
@@ -62,9 +54,7 @@ class Motion(unittest.TestCase):
     def test_junction_speeds(self):
         for turn, expected in ((90, 5.602), (45, 12.56), (10, 58.34)):
             angle = math.radians(turn)
-            v = junction_speed(
-                np.array([1.0, 0, 0]), np.array([math.cos(angle), math.sin(angle), 0]), 1000, 0.013
-            )
+            v = math.sqrt(junction(math.cos(angle), 1000.0, 0.013))
             self.assertAlmostEqual(v, expected, 2 if turn != 90 else 3)
 
     def test_straight_on_has_no_limit(self):

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from northpace.errors import InputError
 from northpace.motion.derive import NEIGHBOURS, RUNS, SHOWN, derived, reference_height, sections
 from northpace.motion.heat import heat_by_layer
-from northpace.motion.kinematics import limits_of, peaks, run
+from northpace.motion.kinematics import Course, limits_of, peaks, run
 from northpace.motion.speeds import safe_flow, short_loops
 from northpace.motion.table import pace_rows
 from northpace.moves import FEATURES, INFILL, INNER, OUTER, TRAVEL
@@ -258,27 +258,14 @@ class Table(unittest.TestCase):
         limits = limits_of(Machine())
         x, y = np.array([0.0, 100.0, 100.0, 101.0]), np.array([0.0, 0.0, 0.0, 0.0])
         zero, speed, push = np.zeros(4), np.array([60.0, 60.0, 60.0, 60.0]), np.full(4, 1000.0)
-        top = peaks(x, y, zero, zero, speed, push, limits)
+        top = peaks(Course(x, y, zero, zero, speed, push), limits)
         self.assertAlmostEqual(top[1], 60)
         seconds = np.zeros(4)
-        run(
-            x[3:] - 100,
-            y[3:],
-            zero[3:],
-            zero[3:],
-            speed[3:],
-            push[3:],
-            limits,
-            0,
-            1,
-            0.0,
-            0.0,
-            0.0,
-            seconds,
-        )
+        alone = Course(x[3:] - 100, y[3:], zero[3:], zero[3:], speed[3:], push[3:])
+        run(alone, limits, 0, 1, seconds)
         # 1 mm from rest to rest: up and down in 0.0632 s, so 31.6 mm/s in the middle
         self.assertAlmostEqual(
-            peaks(x[3:] - 100, y[3:], zero[3:], zero[3:], speed[3:], push[3:], limits)[0],
+            peaks(alone, limits)[0],
             np.sqrt(1000),
             6,
         )

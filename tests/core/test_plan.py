@@ -119,7 +119,7 @@ class Stages(unittest.TestCase):
         # what heights are chosen by knows the times of layers; the heights themselves, and all that
         # is built on them, stay
         choice, moves = {"task", "stack"}, {"timed", "amounts"}
-        late = {"order", "parted", "rows", "strength"} | moves
+        late = {"laid", "order", "parted", "rows", "strength"} | moves
         inside = {"walls", "counts", "gaps", "areas", "skins", "why", "solid", "infill"} | late
         paths = (
             {"outlines", "turns", "shells", "full", "skin_rules", "regions", "leaning", "stands"}
@@ -134,7 +134,7 @@ class Stages(unittest.TestCase):
         self.assertEqual(after("material.density=1.3"), choice | moves)
         self.assertEqual(after("body.infill_density=30"), choice | {"full", "infill"} | late)
         self.assertEqual(after("body.solid_angles=10"), choice | {"solid"} | late)
-        self.assertEqual(after("surface.seam=corner"), {"stack", "heights"} | late)
+        self.assertEqual(after("surface.seam=corner"), {"stack", "heights"} | late - {"laid"})
         self.assertEqual(after("body.walls=2"), choice | inside)
         self.assertEqual(after("surface.outline_offset=-0.1"), {"stack", "heights"} | paths)
         self.assertEqual(after("surface.layer_height=0.1"), {"stack", "heights"} | paths)
@@ -478,7 +478,7 @@ class CommandLine(unittest.TestCase):
                 ["plan", part, "--set", "body.walls=99"],
                 ["plan", part + "x"],
                 ["plan", part, "--spec", broken],
-                ["plan", part, "--moves", "a.csv"],
+                ["plan", part, "--moves", "a.txt"],
                 ["sample", "nothing", "--out", part],
                 ["check-gcode", part],
                 ["plan", part, "--set", "place.scale_x=5000"],

@@ -13,7 +13,7 @@ from northpace.gcode.write import _number
 from northpace.geometry.polygons import offset
 from northpace.geometry.scanline import fill_lines
 from northpace.material.amounts import parts_per_spool
-from northpace.motion.kinematics import limits_of, run
+from northpace.motion.kinematics import Course, limits_of, run
 from northpace.naming import FIELDS, file_name
 from northpace.part.solid import load_part
 from northpace.part.stl import binary_stl
@@ -35,21 +35,15 @@ def star(radii):
 def times(points, speed, acceleration):
     p = np.asarray(points, float)
     out = np.zeros(len(p))
-    total = run(
+    course = Course(
         p[:, 0].copy(),
         p[:, 1].copy(),
         np.zeros(len(p)),
         np.zeros(len(p)),
         np.full(len(p), float(speed)),
         np.full(len(p), float(acceleration)),
-        limits_of(MACHINE),
-        0,
-        len(p),
-        0.0,
-        0.0,
-        0.0,
-        out,
     )
+    total = run(course, limits_of(MACHINE), 0, len(p), out)
     return total, out
 
 

@@ -17,7 +17,7 @@ from northpace.plan.source import Source
 from northpace.proposals.held import Held, broken, held_now, skin_mm, thinner
 from northpace.proposals.options import options, with_change
 from northpace.proposals.rank import Ranker, combinations, rank
-from northpace.proposals.search import changed, propose
+from northpace.proposals.search import Aim, changed, propose
 from northpace.spec import PlanSpec, digest, spec_from, with_settings
 from northpace.spec.by_layer import value_of
 from tests.core.shapes import PIPELINE, cube, knob, stl
@@ -84,7 +84,7 @@ class Search(unittest.TestCase):
     def test_figures_agree_with_a_separate_computation_to_the_second(self):
         apart = Pipeline()
         for one in self.found.singles[:3]:
-            report = apart.plan(DATA, "a.stl", changed(self.spec, one.change)).report
+            report = apart.plan(Source.of(DATA, "a.stl"), changed(self.spec, one.change)).report
             self.assertAlmostEqual(
                 report["time_s"]["total"], one.after["time_s"], delta=0.5, msg=one.words
             )
@@ -99,7 +99,7 @@ class Search(unittest.TestCase):
         for step in self.found.chain:
             change |= step.change
             spec = changed(self.spec, change)
-            report = apart.plan(DATA, "a.stl", spec).report
+            report = apart.plan(Source.of(DATA, "a.stl"), spec).report
             self.assertEqual(digest(spec), step.checksum)
             self.assertAlmostEqual(
                 report["time_s"]["total"], step.after["time_s"], delta=0.5, msg=step.words
@@ -173,7 +173,11 @@ class Chains(unittest.TestCase):
         for name in ("sensor-case", "dome-cap", "mast-clamp"):
             data, spec = sample_stl(name), everyday()
             found = propose(
-                PIPELINE, Source.of(data, "a.stl"), spec, held_from(spec), seconds=300, single=False
+                PIPELINE,
+                Source.of(data, "a.stl"),
+                spec,
+                held_from(spec),
+                aim=Aim(seconds=300, single=False),
             )
             last = found.chain[-1].after
             self.assertLessEqual(last["time_s"], 0.55 * found.before["time_s"], name)

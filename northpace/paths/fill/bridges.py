@@ -33,12 +33,11 @@ def bridge_paths(
     return path_table(
         chains.points,
         chains.starts,
-        layer[of],
-        pieces.owner[of],
-        rank,
-        BRIDGE,
-        False,
-        bead,
-        bead,
+        layer=layer[of],
+        island=pieces.owner[of],
+        rank=rank,
+        feature=BRIDGE,
+        width=bead,
+        height=bead,
         cause=cause[of],
     )

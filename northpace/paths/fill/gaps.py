@@ -10,7 +10,7 @@ import shapely
 from northpace.geometry.polygons import Pieces, offset
 from northpace.moves import GAP
 from northpace.outlines.sections import Outlines
-from northpace.paths.fill.lanes import side_by_side
+from northpace.paths.fill.lanes import Kind, side_by_side
 from northpace.paths.table import PathTable
 from northpace.paths.walls.rings import ring_paths
 from northpace.paths.walls.thin import thin_paths
@@ -74,9 +74,6 @@ def dabs(
         outlines,
         width,
         np.full(len(areas), angle),
-        rank,
-        feature,
-        GAP_RANGE,
-        False,
+        Kind(rank, feature, GAP_RANGE),
         np.full(len(areas), -1) if cause is None else cause,
     )

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 import shapely
 
@@ -19,17 +21,30 @@ SOLID_JOIN = 4.0
 SOLID_INSET = 0.35
 
 
+class Kind(NamedTuple):
+    """What lines are laid as."""
+
+    #: place in the order of an island
+    rank: int
+    feature: int
+    #: how far a bead may leave its lane to hold the volume of its area
+    allowed: tuple[float, float]
+    #: whether all lines run the same way
+    one_way: bool = False
+
+
 def side_by_side(
     areas: Pieces,
     outlines: Outlines,
     width: np.ndarray,
     angle: np.ndarray,
-    rank: int,
-    feature: int,
-    allowed: tuple[float, float],
-    one_way: bool,
+    kind: Kind,
     cause: np.ndarray,
 ) -> PathTable:
+    """Lines in areas (P,) with islands as owners, in directions (P,) in degrees; ``width`` (N,) of
+    the beads by layer in mm, ``cause`` (P,) why they are there.
+    """
+    rank, feature, allowed, one_way = kind
     layer = outlines.islands.owner[areas.owner]
     height = outlines.heights[layer]
     lane = spacing(width[layer], height)
@@ -51,13 +66,12 @@ def side_by_side(
     return path_table(
         chains.points,
         chains.starts,
-        layer[of],
-        areas.owner[of],
-        rank,
-        feature,
-        False,
-        bead[of],
-        height[of],
+        layer=layer[of],
+        island=areas.owner[of],
+        rank=rank,
+        feature=feature,
+        width=bead[of],
+        height=height[of],
         fixed=one_way,
         cause=cause[of],
     )

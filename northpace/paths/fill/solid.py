@@ -10,7 +10,7 @@ from northpace.infill.concentric import loops
 from northpace.outlines.sections import Outlines
 from northpace.paths.bead import spacing
 from northpace.paths.fill.gaps import dabs
-from northpace.paths.fill.lanes import side_by_side
+from northpace.paths.fill.lanes import Kind, side_by_side
 from northpace.paths.table import PathTable, path_table
 from northpace.paths.walls.loops import where_it_fits
 from northpace.paths.walls.thin import thin_paths
@@ -59,10 +59,7 @@ def solid_paths(
             outlines,
             width,
             turned[pieces.owner],
-            rank,
-            feature,
-            SOLID_RANGE,
-            pattern == "one-way",
+            Kind(rank, feature, SOLID_RANGE, pattern == "one-way"),
             cause[pieces.owner],
         )
     )
@@ -92,13 +89,12 @@ def _inwards(
             path_table(
                 rings.points,
                 rings.starts,
-                layer[mine],
-                areas.owner[mine],
-                rank,
-                feature,
-                False,
-                width[layer[mine]],
-                height[mine],
+                layer=layer[mine],
+                island=areas.owner[mine],
+                rank=rank,
+                feature=feature,
+                width=width[layer[mine]],
+                height=height[mine],
                 cause=cause[mine],
             )
         )

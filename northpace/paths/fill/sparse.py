@@ -122,13 +122,12 @@ def _infill(
     return path_table(
         chains.points,
         chains.starts,
-        layer[of],
-        areas.owner[of],
-        rank,
-        INFILL,
-        False,
-        width[of],
-        height[of],
+        layer=layer[of],
+        island=areas.owner[of],
+        rank=rank,
+        feature=INFILL,
+        width=width[of],
+        height=height[of],
     )
 
 

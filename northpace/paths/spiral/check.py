@@ -7,6 +7,8 @@ from __future__ import annotations
 from dataclasses import asdict, dataclass
 from typing import Any
 
+import numpy as np
+
 from northpace.errors import InputError
 from northpace.outlines.edges import foot_layers
 from northpace.outlines.sections import Outlines
@@ -84,51 +86,20 @@ def vase_check(outlines: Outlines, spec: PlanSpec) -> VaseCheck:
             (),
             (Offer("Build it as one spiral", {"body.build": "spiral"}),),
         )
+    runs = stretches(outlines, kept, foot, body.outer_contour_only)
+    low, high = runs[0] if runs else (foot, foot)
+    first = found[0]
     offers = []
     if not body.outer_contour_only and not breaks(outlines, kept, foot, count, True):
-        offers.append(
-            Offer(
-                "Its wall is modelled with both its sides: follow the outer contour only",
-                {"body.build": "spiral", "body.outer_contour_only": True},
-            )
-        )
-    outer = body.outer_contour_only
-    runs = stretches(outlines, kept, foot, outer)
-    low, high = runs[0] if runs else (foot, foot)
-    for begin, end in runs[:MOST]:
-        a, b = float(tops[begin - 1]), float(tops[end - 1])
-        edge = {"at": "foot", "label": "end of the solid foot"} if begin == foot else None
-        name = "spiral"
-        band = {
-            "name": name,
-            "from_mm": round(a, 4),
-            "to_mm": round(b, 4),
-            "from_edge": edge,
-            "changes": {"body.build": "spiral"},
-        }
-        words = (
-            f"Spiral up to {b:.2f} mm"
-            if begin == foot
-            else f"Spiral between {a:.2f} and {b:.2f} mm"
-        )
-        offers.append(
-            Offer(f"{words}, the rest ordinary", {"body.build": "ordinary", "surface.bands": band})
-        )
-    first = found[0]
+        words = "Its wall is modelled with both its sides: follow the outer contour only"
+        offers.append(Offer(words, {"body.build": "spiral", "body.outer_contour_only": True}))
+    offers += [_stretch(tops, begin, end, foot) for begin, end in runs[:MOST]]
     if first.rule == "closes" and runs and runs[0][0] == foot:
-        offers.append(
-            Offer(
-                f"Spiral that ends level at {float(tops[runs[0][1] - 1]):.2f} mm, nothing above",
-                {"body.build": "spiral", "body.rim": "level"},
-            )
-        )
+        words = f"Spiral that ends level at {float(tops[runs[0][1] - 1]):.2f} mm, nothing above"
+        offers.append(Offer(words, {"body.build": "spiral", "body.rim": "level"}))
         if _follows(outlines, foot, spec):
-            offers.append(
-                Offer(
-                    "Spiral that follows the slanting rim",
-                    {"body.build": "spiral", "body.rim": "follow"},
-                )
-            )
+            words = "Spiral that follows the slanting rim"
+            offers.append(Offer(words, {"body.build": "spiral", "body.rim": "follow"}))
     return VaseCheck(
         False,
         f"This part cannot be one spiral: at {first.z:.2f} mm {first.reason}.",
@@ -137,6 +108,22 @@ def vase_check(outlines: Outlines, spec: PlanSpec) -> VaseCheck:
         tuple(found),
         tuple(offers),
     )
+
+
+def _stretch(tops: np.ndarray, begin: int, end: int, foot: int) -> Offer:
+    """A spiral of the layers ``begin`` to ``end`` − 1, as a band."""
+    a, b = float(tops[begin - 1]), float(tops[end - 1])
+    on_foot = begin == foot
+    band = {
+        "name": "spiral",
+        "from_mm": round(a, 4),
+        "to_mm": round(b, 4),
+        "from_edge": {"at": "foot", "label": "end of the solid foot"} if on_foot else None,
+        "changes": {"body.build": "spiral"},
+    }
+    where = f"up to {b:.2f} mm" if on_foot else f"between {a:.2f} and {b:.2f} mm"
+    change = {"body.build": "ordinary", "surface.bands": band}
+    return Offer(f"Spiral {where}, the rest ordinary", change)
 
 
 def _follows(outlines: Outlines, foot: int, spec: PlanSpec) -> bool:

@@ -32,35 +32,11 @@ def spiral_rows(
     """The rows of the layers below ``begin``, from its top on the spiral ``found``, and the rows of
     the layers from ``end`` on.
     """
-    path, z, tall, layer = found
-    # where the bead is thinner than the file's figures, nothing would be fed
-    some = np.flatnonzero(tall > NOTHING)
-    low, high = max(int(some[0]) - 1, 0), min(int(some[-1]) + 1, len(tall) - 1)
-    path, z, tall, layer = (
-        path[low : high + 1],
-        z[low : high + 1],
-        tall[low : high + 1],
-        layer[low:high],
-    )
+    path, z, tall, layer = _trimmed(found)
+    xy, height = np.round(path + np.array(origin), 3), np.round(z + raised, 3)
     kept = rows.layer < begin
-    count = len(path) - 1
-    xy = np.round(path + np.array(origin), 3)
-    height = np.round(z + raised, 3)
-    # the way there, with the filament pulled back, and its return
-    first, last = xy[0], np.array([rows.x[kept][-1], rows.y[kept][-1]])
-    lead_feature = np.array([RETRACTION, TRAVEL, TRAVEL, RETRACTION])
-    lead_xy = np.array([last, last, first, first])
-    lead_z = np.array([rows.z[kept][-1], height[0], height[0], height[0]])
-    lead_pull = np.array([-1, 0, 0, 1])
-
-    lead = {
-        "layer": begin,
-        "feature": lead_feature,
-        "x": lead_xy[:, 0],
-        "y": lead_xy[:, 1],
-        "z": lead_z,
-        "pull": lead_pull,
-    }
+    from_ = np.array([rows.x[kept][-1], rows.y[kept][-1], rows.z[kept][-1]])
+    lead = _way(begin, from_, np.r_[xy[0], height[0]])
     own = {
         "layer": layer,
         "feature": OUTER,
@@ -71,34 +47,23 @@ def spiral_rows(
         "height": (tall[1:] + tall[:-1]) / 2,
     }
     # above, the first thing laid is reached from the rim: what led to it from elsewhere gives way
-    above = np.flatnonzero(
-        (rows.layer >= end) & (np.cumsum((rows.width > 0) & (rows.layer >= end)) > 0)
-    )
+    later = rows.layer >= end
+    above = np.flatnonzero(later & (np.cumsum((rows.width > 0) & later) > 0))
     back: dict[str, Any] = {}
     if len(above):
-        to, up = np.array([rows.x[above[0] - 1], rows.y[above[0] - 1]]), rows.z[above[0]]
-        over = np.array([xy[-1], xy[-1], to, to])
-        back = {
-            "layer": end,
-            "feature": lead_feature,
-            "x": over[:, 0],
-            "y": over[:, 1],
-            "z": np.array([height[-1], up, up, up]),
-            "pull": lead_pull,
-        }
+        k = above[0]
+        to = np.array([rows.x[k - 1], rows.y[k - 1], rows.z[k]])
+        back = _way(end, np.r_[xy[-1], height[-1]], to)
+    parts = ((lead, 4), (own, len(path) - 1), (back, 4 if len(above) else 0))
 
     def column(name: str) -> np.ndarray:
         before = getattr(rows, name)
         rest = -1 if name == "cause" else 0
-        parts = [
-            before[kept],
-            *(
-                np.broadcast_to(np.asarray(part.get(name, rest), before.dtype), (number,))
-                for part, number in ((lead, 4), (own, count), (back, 4 if len(above) else 0))
-            ),
-            before[above],
+        new = [
+            np.broadcast_to(np.asarray(part.get(name, rest), before.dtype), (number,))
+            for part, number in parts
         ]
-        return np.concatenate(parts)
+        return np.concatenate([before[kept], *new, before[above]])
 
     columns: dict[str, Any] = {
         item.name: column(item.name)
@@ -106,6 +71,30 @@ def spiral_rows(
         if isinstance(getattr(rows, item.name), np.ndarray)
     }
     return replace(rows, **columns)
+
+
+def _trimmed(found: Path) -> Path:
+    """A path without its ends where the bead is so thin that the file would feed nothing."""
+    path, z, tall, layer = found
+    some = np.flatnonzero(tall > NOTHING)
+    low, high = max(int(some[0]) - 1, 0), min(int(some[-1]) + 1, len(tall) - 1)
+    return path[low : high + 1], z[low : high + 1], tall[low : high + 1], layer[low:high]
+
+
+def _way(layer: int, from_: np.ndarray, to: np.ndarray) -> dict[str, Any]:
+    """Columns of four rows that lead from one place (3,) to another with the filament pulled back:
+    to the height, then across.
+    """
+    across = np.array([from_, from_, to, to])
+    z = np.array([from_[2], to[2], to[2], to[2]])
+    return {
+        "layer": layer,
+        "feature": np.array([RETRACTION, TRAVEL, TRAVEL, RETRACTION]),
+        "x": across[:, 0],
+        "y": across[:, 1],
+        "z": z,
+        "pull": np.array([-1, 0, 0, 1]),
+    }
 
 
 def spiral_path(outlines: Outlines, begin: int, end: int, width: float, bearing: float) -> Path:

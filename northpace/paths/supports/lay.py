@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 import shapely
 
@@ -14,7 +16,7 @@ from northpace.geometry.polygons import (
     offset,
     rings_of,
 )
-from northpace.geometry.scanline import fill_lines
+from northpace.geometry.scanline import Chains, fill_lines
 from northpace.moves import ROOF, SUPPORT
 from northpace.outlines.sections import Outlines
 from northpace.paths.bead import spacing, width_for
@@ -24,6 +26,8 @@ from northpace.spec import Supports
 
 #: Layers after which ordinary supports turn by 90°.
 TURN = 8
+#: Over how many lanes lines of a stand are joined along its border.
+LINK = 1.6
 #: Rank of supports among what has no island: after the footing.
 RANK = 1000
 
@@ -46,10 +50,27 @@ def spared(want: np.ndarray, outlines: Outlines, rules: Supports) -> np.ndarray:
     return collect(Pieces(pieces.polygons[keep], pieces.owner[keep]), len(want))
 
 
+class Lot(NamedTuple):
+    """Areas that are laid alike, those of body or of roofs."""
+
+    #: (P,) simple polygons, with their layer, number of the stand, height and lane in mm
+    polygons: np.ndarray
+    layer: np.ndarray
+    stand: np.ndarray
+    height: np.ndarray
+    lane: np.ndarray
+
+    def some(self, polygons: np.ndarray, of: np.ndarray) -> Lot:
+        """Other polygons (Q,), each with what belongs to the one it is ``of`` (Q,)."""
+        return Lot(polygons, *(column[of] for column in self[1:]))
+
+
 def lay_stands(
     pieces: Pieces, label: np.ndarray, roofs: np.ndarray, outlines: Outlines, rules: Supports
 ) -> PathTable:
-    """Support lines at their density, solid roofs; ``cause`` is the number of the stand."""
+    """Support lines at their density, solid roofs, in pieces (P,) with their layer as owner and the
+    number (P,) of their stand; ``roofs`` (N,). ``cause`` is the number of the stand.
+    """
     if len(pieces) == 0:
         return PathTable.joined([])
     roof = intersection(pieces.polygons, roofs[pieces.owner])
@@ -57,82 +78,86 @@ def lay_stands(
     body = pieces.polygons.copy()
     body[has] = difference(body[has], roof[has])
     tables = []
-    for areas, feature, density in ((body, SUPPORT, rules.density / 100), (roof, ROOF, 1.0)):
+    for areas, lay in ((body, _body), (roof, _roof)):
         found = explode(areas, 0.05)
-        if len(found) == 0:
-            continue
-        layer, stand = pieces.owner[found.owner], label[found.owner]
-        height = outlines.heights[layer]
-        lane = spacing(rules.width, height)
-        polygons, wall = found.polygons, 0.0
-        if feature == SUPPORT and rules.strength == "strong":
-            rings = rings_of(offset(polygons, -lane / 2))
-            of = rings.owner
-            tables.append(
-                path_table(
-                    rings.points,
-                    rings.starts,
-                    layer[of],
-                    -1,
-                    RANK + stand[of] * 3,
-                    SUPPORT,
-                    True,
-                    rules.width,
-                    height[of],
-                    cause=stand[of],
-                )
-            )
-            wall = 1.0
-        inset, room = lane * (0.5 + wall), density * float((shapely.area(polygons) * height).sum())
-        if feature == SUPPORT:
-            # what joins two lines stays as far inside as their ends
-            inner = explode(offset(polygons, -inset), 0.01)
-            polygons, layer, stand, height, lane = (
-                column[inner.owner] for column in (polygons, layer, stand, height, lane)
-            )
-            polygons, inset = (
-                inner.polygons,
-                np.full(len(inner), 0.02),
-            )  # off the border, so that a join over it is seen
-            if len(polygons) == 0:
-                continue
-        if feature == ROOF:
-            turn = [90.0 * (layer % 2)]
-        elif rules.strength == "strong":
-            turn = [np.full(len(polygons), 45.0), np.full(len(polygons), 135.0)]
-        else:
-            turn = [
-                np.full(len(polygons), 0.0)
-                if rules.strength == "light"
-                else 90.0 * (layer // TURN % 2)
-            ]
-        pitch = lane * len(turn) / density
-        link = 4.0 if feature == ROOF else 1.6
-        if feature == SUPPORT:
-            # joins lay material too: wide enough apart that the whole has the density asked for
-            trial = sum(
-                float((chains.length * lane * height).sum())
-                for chains in (
-                    fill_lines(polygons, angle, pitch, inset, False, link) for angle in turn
-                )
-            )
-            pitch = pitch * max(trial / max(room, 1e-9), 0.5)
-        for angle in turn:
-            chains = fill_lines(polygons, angle, pitch, inset, feature == ROOF, link)
-            of = chains.polygon
-            bead = width_for(chains.spacing if feature == ROOF else lane, height)
-            tables.append(
-                path_table(
-                    chains.points,
-                    chains.starts,
-                    layer[of],
-                    -1,
-                    RANK + stand[of] * 3 + (1 if feature == SUPPORT else 2),
-                    feature,
-                    False,
-                    bead[of],
-                    height[of],
-                    cause=stand[of],
-                )
-            )
+        if len(found):
+            layer, stand = pieces.owner[found.owner], label[found.owner]
+            height = outlines.heights[layer]
+            lane = spacing(rules.width, height)
+            tables += lay(Lot(found.polygons, layer, stand, height, lane), rules)
     return PathTable.joined(tables)
+
+
+def _roof(lot: Lot, rules: Supports) -> list[PathTable]:
+    """Solid lines, turned by 90° from layer to layer."""
+    angle, inset = 90.0 * (lot.layer % 2), lot.lane * 0.5
+    chains = fill_lines(lot.polygons, angle, lot.lane, inset, True, 4.0)
+    bead = width_for(chains.spacing, lot.height)
+    return [_table(chains, lot, bead, ROOF)]
+
+
+def _body(lot: Lot, rules: Supports) -> list[PathTable]:
+    """Lines at a density, inside a wall where stands are strong."""
+    tables, wall = [], 0.0
+    room = rules.density / 100 * float((shapely.area(lot.polygons) * lot.height).sum())
+    if rules.strength == "strong":
+        tables.append(_wall(lot, rules))
+        wall = 1.0
+    # what joins two lines stays as far inside as their ends
+    inner = explode(offset(lot.polygons, -lot.lane * (0.5 + wall)), 0.01)
+    if len(inner) == 0:
+        return tables
+    lot = lot.some(inner.polygons, inner.owner)
+    angles = _angles(lot, rules)
+    # off the border, so that a join over it is seen
+    inset = np.full(len(inner), 0.02)
+    pitch = lot.lane * len(angles) / (rules.density / 100)
+    # joins lay material too: wide enough apart that the whole has the density asked for
+    trial = sum(
+        float((chains.length * lot.lane * lot.height).sum())
+        for chains in (fill_lines(lot.polygons, a, pitch, inset, False, LINK) for a in angles)
+    )
+    pitch = pitch * max(trial / max(room, 1e-9), 0.5)
+    bead = width_for(lot.lane, lot.height)
+    for angle in angles:
+        chains = fill_lines(lot.polygons, angle, pitch, inset, False, LINK)
+        tables.append(_table(chains, lot, bead, SUPPORT))
+    return tables
+
+
+def _angles(lot: Lot, rules: Supports) -> list[np.ndarray]:
+    """Directions (P,) in degrees in which a layer is laid."""
+    plain = np.zeros(len(lot.polygons))
+    if rules.strength == "strong":
+        return [plain + 45.0, plain + 135.0]
+    return [plain if rules.strength == "light" else 90.0 * (lot.layer // TURN % 2)]
+
+
+def _wall(lot: Lot, rules: Supports) -> PathTable:
+    rings = rings_of(offset(lot.polygons, -lot.lane / 2))
+    of = rings.owner
+    return path_table(
+        rings.points,
+        rings.starts,
+        layer=lot.layer[of],
+        rank=RANK + lot.stand[of] * 3,
+        feature=SUPPORT,
+        closed=True,
+        width=rules.width,
+        height=lot.height[of],
+        cause=lot.stand[of],
+    )
+
+
+def _table(chains: Chains, lot: Lot, bead: np.ndarray, feature: int) -> PathTable:
+    of = chains.polygon
+    return path_table(
+        chains.points,
+        chains.starts,
+        layer=lot.layer[of],
+        rank=RANK + lot.stand[of] * 3 + (1 if feature == SUPPORT else 2),
+        feature=feature,
+        width=bead[of],
+        height=lot.height[of],
+        cause=lot.stand[of],
+    )

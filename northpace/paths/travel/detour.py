@@ -12,16 +12,18 @@ MOST = 4096
 
 
 @numba.njit(cache=True)
-def detour(edges, first, last, guide, ring_at, ring_first, ring_last, ax, ay, bx, by, longest, way):  # type: ignore[no-untyped-def]
-    """A way from a to b that crosses none of the edges ``first`` … ``last`` − 1 (E, 4) and is at
-    most ``longest`` mm longer than straight.
+def detour(land, here, ax, ay, bx, by, longest, way):  # type: ignore[no-untyped-def]
+    """A way from a to b that crosses no outline of a layer and is at most ``longest`` mm longer
+    than straight; ``land`` as in `northpace.paths.travel.lay.Land`.
 
     It runs straight until it meets a guide ring, follows that ring the shorter way round to where
-    the straight way leaves it for good, and goes on; then corners that can be cut are cut. guide
-    (K, 2) points of the rings ``ring_first`` … ``ring_last`` − 1, which begin at ring_at. Fills
+    the straight way leaves it for good, and goes on; then corners that can be cut are cut. Fills
     ``way`` (MOST, 2) with the points between, and returns their number; −1 where there is no such
     way.
     """
+    edges, first, last = land.edges, land.edge_at[here], land.edge_at[here + 1]
+    guide, ring_at = land.guide, land.guide_starts
+    ring_first, ring_last = land.guide_at[here], land.guide_at[here + 1]
     # where the straight way meets the rings: share of the way, ring, edge
     share, ring, edge = np.empty(256), np.empty(256, np.int64), np.empty(256, np.int64)
     hits = 0

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, fields
-from typing import Any
+from typing import Any, NamedTuple
 
 import numba
 import numpy as np
@@ -89,15 +89,13 @@ def lay(
     the filament back.
     """
     order = order_paths(paths, seam, outlines.tops, rules.order)
-    layers = np.arange(len(outlines.tops) + 1)
-    edges, edge_at = edges_of(rings_of(outlines.areas), len(outlines.tops))
     guide = rings_of(
         shapely.simplify(offset(outlines.areas, -INSIDE), 0.03)
         if rules.longest > 0
         else outlines.areas[:0]
     )
-    lane = spacing(paths.width[paths.starts[:-1]], paths.height) if len(paths) else np.empty(0)
-    found = _lay(
+    edges, edge_at = edges_of(rings_of(outlines.areas), len(outlines.tops))
+    walk = Walk(
         paths.points,
         paths.starts,
         paths.layer,
@@ -108,243 +106,298 @@ def lay(
         paths.z,
         paths.island,
         paths.cause,
-        lane,
+        spacing(paths.width[paths.starts[:-1]], paths.height) if len(paths) else np.empty(0),
         order.sequence,
         order.entry,
-        outlines.tops,
-        edges,
-        edge_at,
-        guide.points,
-        guide.starts,
-        np.searchsorted(guide.owner, layers),
+    )
+    guide_at = np.searchsorted(guide.owner, np.arange(len(outlines.tops) + 1))
+    land = Land(outlines.tops, edges, edge_at, guide.points, guide.starts, guide_at)
+    habits = Habits(
         rules.retract_from,
         rules.always,
         rules.longest,
         rules.lift,
         rules.joined,
-        origin[0],
-        origin[1],
+        *origin,
         raised,
     )
-    layer, feature, xyz, bead, pull, cause, crossed, around = found
-    x, y, z = (np.ascontiguousarray(xyz[:, k]) for k in range(3))
+    found, around = _lay(walk, land, habits)
+    x, y, z = (np.ascontiguousarray(found.xyz[:, k]) for k in range(3))
     return Rows(
-        layer,
-        feature,
+        found.layer,
+        found.feature,
         x,
         y,
         z,
-        np.ascontiguousarray(bead[:, 0]),
-        np.ascontiguousarray(bead[:, 1]),
-        pull,
-        cause,
-        crossed,
-        np.zeros(len(layer), np.int32),
+        np.ascontiguousarray(found.bead[:, 0]),
+        np.ascontiguousarray(found.bead[:, 1]),
+        found.pull,
+        found.cause,
+        found.crossed,
+        np.zeros(len(x), np.int32),
         order.saved,
         int(around),
     )
 
 
+class Walk(NamedTuple):
+    """The paths in the order they are walked, for the kernel: columns as in `PathTable`."""
+
+    #: (K, 2) points of all paths, and (P + 1,) where each begins
+    points: np.ndarray
+    starts: np.ndarray
+    #: (P,) by path
+    layer: np.ndarray
+    feature: np.ndarray
+    closed: np.ndarray
+    #: (K,) bead width at every point, (P,) bead height and z in mm
+    width: np.ndarray
+    height: np.ndarray
+    z: np.ndarray
+    island: np.ndarray
+    cause: np.ndarray
+    #: (P,) room in mm a bead takes beside its neighbours
+    lane: np.ndarray
+    #: (P,) path at every step, and the point it is entered at
+    sequence: np.ndarray
+    entry: np.ndarray
+
+
+class Land(NamedTuple):
+    """What travels run over, for the kernel."""
+
+    #: (N,) tops of the layers in mm
+    tops: np.ndarray
+    #: (E, 4) edges of the outlines, and (N + 1,) where those of a layer begin
+    edges: np.ndarray
+    edge_at: np.ndarray
+    #: (G, 2) points of the rings that travels go around along, where each ring begins, and (N + 1,)
+    #: where the rings of a layer begin
+    guide: np.ndarray
+    guide_starts: np.ndarray
+    guide_at: np.ndarray
+
+
+class Habits(NamedTuple):
+    """`TravelRules` and the place of the bed, for the kernel; lengths in mm."""
+
+    retract_from: float
+    always: bool
+    longest: float
+    lift: float
+    joined: bool
+    origin_x: float
+    origin_y: float
+    raised: float
+
+
+class Written(NamedTuple):
+    """Rows as they are written; columns as in `Rows`."""
+
+    layer: np.ndarray
+    feature: np.ndarray
+    xyz: np.ndarray
+    bead: np.ndarray
+    pull: np.ndarray
+    cause: np.ndarray
+    crossed: np.ndarray
+
+
 @numba.njit(cache=True)
-def _lay(  # type: ignore[no-untyped-def]
-    points,
-    starts,
-    path_layer,
-    path_feature,
-    closed,
-    width,
-    height,
-    path_z,
-    island,
-    path_cause,
-    lane,
-    sequence,
-    entry,
-    tops,
-    edges,
-    edge_at,
-    guide,
-    guide_starts,
-    guide_at,
-    retract_from,
-    always,
-    longest,
-    lift,
-    joined,
-    origin_x,
-    origin_y,
-    raised,
-):
-    room = 64 + 8 * len(sequence) + len(points) + len(sequence)
-    layer, feature = np.empty(room, np.int32), np.empty(room, np.uint8)
-    xyz, bead = np.empty((room, 3)), np.zeros((room, 2), np.float32)
-    pull, cause, crossed = (
+def _lay(walk, land, habits):  # type: ignore[no-untyped-def]
+    """Rows (M,) in machine coordinates, and how many travels went around."""
+    room = 64 + 9 * len(walk.sequence) + len(walk.points)
+    out = _empty(room)
+    way = np.empty((MOST, 2))
+    x, y, z = 0.0, 0.0, 0.0
+    out.layer[0], out.feature[0] = -1, START
+    out.xyz[0, 0], out.xyz[0, 1], out.xyz[0, 2] = 0.0, 0.0, 0.0
+    row, around = 1, 0
+    linked = False  # the walls before go on into this one
+    for n in range(len(walk.sequence)):
+        p = walk.sequence[n]
+        begin, here = walk.entry[n], walk.layer[p]
+        level = land.tops[here] if np.isnan(walk.z[p]) else walk.z[p]
+        level = np.round(level + habits.raised, 3)
+        px = np.round(walk.points[begin, 0] + habits.origin_x, 3)
+        py = np.round(walk.points[begin, 1] + habits.origin_y, 3)
+        moved = abs(px - x) > 1e-9 or abs(py - y) > 1e-9
+        barred, between = False, 0
+        if moved and row > 1 and not linked:
+            barred, between, went = _way(land, habits, here, x, y, px, py, way)
+            around += went
+        need = row + between + 8 + 2 * (walk.starts[p + 1] - walk.starts[p])
+        if need > room:
+            room = max(need, room + room // 2)
+            out = _grown(out, row, room)
+        if linked and moved:
+            # walls joined at the seam: the way over is laid
+            x, y = px, py
+            out.bead[row, 0], out.bead[row, 1] = walk.width[begin], walk.height[p]
+            row = _put(out, row, here, walk.feature[p], x, y, z)
+        if not linked:
+            row, z = _travel(out, row, habits, here, x, y, z, px, py, level, barred, between, way)
+            x, y = px, py
+        elif z != level:
+            z = level
+            row = _put(out, row, here, TRAVEL, x, y, z)
+        linked = habits.joined and _goes_on(walk, land, n)
+        row, x, y = _trace(out, row, walk, habits, n, linked, x, y, z)
+    return _cut(out, row), around
+
+
+@numba.njit(cache=True)
+def _way(land, habits, here, x, y, px, py, way):  # type: ignore[no-untyped-def]
+    """Whether a travel crosses an outline for want of a way around, how many points of ``way`` lead
+    around, and whether it goes around (0 or 1).
+    """
+    ax, ay = x - habits.origin_x, y - habits.origin_y
+    bx, by = px - habits.origin_x, py - habits.origin_y
+    first, last = land.edge_at[here], land.edge_at[here + 1]
+    if not crosses(land.edges, first, last, ax, ay, bx, by):
+        return False, 0, 0
+    if habits.longest <= 0:
+        return True, 0, 0
+    between = detour(land, here, ax, ay, bx, by, habits.longest, way)
+    return between < 0, max(between, 0), int(between >= 0)
+
+
+@numba.njit(cache=True)
+def _travel(out, row, habits, here, x, y, z, px, py, level, barred, between, way):  # type: ignore[no-untyped-def]
+    """Rows of a travel from (x, y, z) to (px, py, level): pulling back, lifting, the way, lowering,
+    giving back. Returns the next row and z.
+    """
+    moved = abs(px - x) > 1e-9 or abs(py - y) > 1e-9
+    far = np.hypot(px - x, py - y)
+    back = row > 1 and moved and (barred or habits.always) and far >= habits.retract_from
+    if back:
+        out.pull[row] = -1
+        row = _put(out, row, here, RETRACTION, x, y, z)
+    high = max(level, z) + habits.lift if back and habits.lift > 0 else level
+    if high != z:
+        z = high
+        row = _put(out, row, here, TRAVEL, x, y, z)
+    if moved:
+        for k in range(between):
+            gx = np.round(way[k, 0] + habits.origin_x, 3)
+            gy = np.round(way[k, 1] + habits.origin_y, 3)
+            if gx == x and gy == y:
+                continue
+            x, y = gx, gy
+            row = _put(out, row, here, TRAVEL, x, y, z)
+        x, y = px, py
+        out.crossed[row] = barred
+        row = _put(out, row, here, TRAVEL, x, y, z)
+    if z != level:
+        z = level
+        row = _put(out, row, here, TRAVEL, x, y, z)
+    if back:
+        out.pull[row] = 1
+        row = _put(out, row, here, RETRACTION, x, y, z)
+    return row, z
+
+
+@numba.njit(cache=True)
+def _goes_on(walk, land, n):  # type: ignore[no-untyped-def]
+    """Whether the next wall is near enough for this one to go on into it."""
+    p = walk.sequence[n]
+    if not walk.closed[p] or n + 1 >= len(walk.sequence):
+        return False
+    q, here = walk.sequence[n + 1], walk.layer[p]
+    if (
+        not walk.closed[q]
+        or walk.layer[q] != here
+        or walk.island[q] != walk.island[p]
+        or not _is_wall(walk.feature[p])
+        or not _is_wall(walk.feature[q])
+    ):
+        return False
+    ux, uy = walk.points[walk.entry[n], 0], walk.points[walk.entry[n], 1]
+    vx, vy = walk.points[walk.entry[n + 1], 0], walk.points[walk.entry[n + 1], 1]
+    if np.hypot(vx - ux, vy - uy) > 2.0 * (walk.lane[p] + walk.lane[q]):
+        return False
+    first, last = land.edge_at[here], land.edge_at[here + 1]
+    return not crosses(land.edges, first, last, ux, uy, vx, vy)
+
+
+@numba.njit(cache=True)
+def _trace(out, row, walk, habits, n, linked, x, y, z):  # type: ignore[no-untyped-def]
+    """Rows of a path from its entry on. Returns the next row and where the head is."""
+    p, begin = walk.sequence[n], walk.entry[n]
+    first, total = walk.starts[p], walk.starts[p + 1] - walk.starts[p]
+    steps = total if walk.closed[p] else total - 1
+    for k in range(1, steps + 1):
+        if walk.closed[p]:
+            v, u = first + (begin - first + k) % total, first + (begin - first + k - 1) % total
+        elif begin == first:
+            v, u = begin + k, begin + k - 1
+        else:
+            v, u = begin - k, begin - k + 1
+        tx, ty = walk.points[v, 0], walk.points[v, 1]
+        if linked and k == steps:
+            # the loop stops a bead short of its start: that is where the way over begins
+            ax, ay = x - habits.origin_x, y - habits.origin_y
+            length = np.hypot(tx + habits.origin_x - x, ty + habits.origin_y - y)
+            if length > 1.5 * walk.lane[p]:
+                part = 1.0 - walk.lane[p] / length
+                tx = ax + part * (tx - x + habits.origin_x)
+                ty = ay + part * (ty - y + habits.origin_y)
+        nx, ny = np.round(tx + habits.origin_x, 3), np.round(ty + habits.origin_y, 3)
+        if nx == x and ny == y:
+            continue
+        x, y = nx, ny
+        out.cause[row] = walk.cause[p]
+        out.bead[row, 0] = 0.5 * (walk.width[u] + walk.width[v])
+        out.bead[row, 1] = walk.height[p]
+        row = _put(out, row, walk.layer[p], walk.feature[p], x, y, z)
+    return row, x, y
+
+
+@numba.njit(cache=True)
+def _put(out, row, layer, feature, x, y, z):  # type: ignore[no-untyped-def]
+    """Write a row; returns the next one."""
+    out.layer[row], out.feature[row] = layer, feature
+    out.xyz[row, 0], out.xyz[row, 1], out.xyz[row, 2] = x, y, z
+    return row + 1
+
+
+@numba.njit(cache=True)
+def _empty(room):  # type: ignore[no-untyped-def]
+    return Written(
+        np.empty(room, np.int32),
+        np.empty(room, np.uint8),
+        np.empty((room, 3)),
+        np.zeros((room, 2), np.float32),
         np.zeros(room, np.int8),
         np.full(room, -1, np.int32),
         np.zeros(room, np.bool_),
     )
-    way = np.empty((MOST, 2))
-    x, y, z = 0.0, 0.0, 0.0
-    layer[0], feature[0] = -1, START
-    xyz[0, 0], xyz[0, 1], xyz[0, 2] = 0.0, 0.0, 0.0
-    row, around = 1, 0
-    linked = False  # the walls before go on into this one
-    for n in range(len(sequence)):
-        p = sequence[n]
-        first, last, begin = starts[p], starts[p + 1], entry[n]
-        here = path_layer[p]
-        level = np.round((tops[here] if np.isnan(path_z[p]) else path_z[p]) + raised, 3)
-        px, py = np.round(points[begin, 0] + origin_x, 3), np.round(points[begin, 1] + origin_y, 3)
-        moved = abs(px - x) > 1e-9 or abs(py - y) > 1e-9
-        barred, between = False, 0
-        if moved and row > 1 and not linked:
-            ax, ay, bx, by = x - origin_x, y - origin_y, px - origin_x, py - origin_y
-            barred = crosses(edges, edge_at[here], edge_at[here + 1], ax, ay, bx, by)
-            if barred and longest > 0:
-                between = detour(
-                    edges,
-                    edge_at[here],
-                    edge_at[here + 1],
-                    guide,
-                    guide_starts,
-                    guide_at[here],
-                    guide_at[here + 1],
-                    ax,
-                    ay,
-                    bx,
-                    by,
-                    longest,
-                    way,
-                )
-                if between >= 0:
-                    barred = False
-                    around += 1
-                else:
-                    between = 0
-        need = row + between + 8 + 2 * (last - first)
-        if need > room:
-            room = max(need, room + room // 2)
-            layer, feature = _longer(layer, room), _longer(feature, room)
-            xyz, bead = _taller(xyz, room), _taller(bead, room)
-            pull, cause, crossed = _longer(pull, room), _longer(cause, room), _longer(crossed, room)
-            pull[row:], cause[row:], crossed[row:], bead[row:] = 0, -1, False, 0.0
-        if linked and moved:
-            # walls joined at the seam: the way over is laid
-            layer[row], feature[row] = here, path_feature[p]
-            x, y = px, py
-            xyz[row, 0], xyz[row, 1], xyz[row, 2] = x, y, z
-            bead[row, 0], bead[row, 1] = width[begin], height[p]
-            row += 1
-        far = np.hypot(px - x, py - y)
-        back = row > 1 and moved and not linked and (barred or always) and far >= retract_from
-        if back:
-            layer[row], feature[row], pull[row] = here, RETRACTION, -1
-            xyz[row, 0], xyz[row, 1], xyz[row, 2] = x, y, z
-            row += 1
-        high = max(level, z) + lift if back and lift > 0 else level
-        if high != z:
-            layer[row], feature[row] = here, TRAVEL
-            z = high
-            xyz[row, 0], xyz[row, 1], xyz[row, 2] = x, y, z
-            row += 1
-        if moved and not linked:
-            for k in range(between):
-                gx, gy = np.round(way[k, 0] + origin_x, 3), np.round(way[k, 1] + origin_y, 3)
-                if gx == x and gy == y:
-                    continue
-                x, y = gx, gy
-                layer[row], feature[row] = here, TRAVEL
-                xyz[row, 0], xyz[row, 1], xyz[row, 2] = x, y, z
-                row += 1
-            layer[row], feature[row], crossed[row] = here, TRAVEL, barred
-            x, y = px, py
-            xyz[row, 0], xyz[row, 1], xyz[row, 2] = x, y, z
-            row += 1
-        if z != level:
-            layer[row], feature[row] = here, TRAVEL
-            z = level
-            xyz[row, 0], xyz[row, 1], xyz[row, 2] = x, y, z
-            row += 1
-        if back:
-            layer[row], feature[row], pull[row] = here, RETRACTION, 1
-            xyz[row, 0], xyz[row, 1], xyz[row, 2] = x, y, z
-            row += 1
-        # whether the next wall is near enough to be gone on into
-        linked = False
-        if joined and closed[p] and n + 1 < len(sequence):
-            q = sequence[n + 1]
-            if (
-                closed[q]
-                and path_layer[q] == here
-                and island[q] == island[p]
-                and _is_wall(path_feature[p])
-                and _is_wall(path_feature[q])
-            ):
-                vx, vy = points[entry[n + 1], 0], points[entry[n + 1], 1]
-                linked = np.hypot(vx - points[begin, 0], vy - points[begin, 1]) <= 2.0 * (
-                    lane[p] + lane[q]
-                ) and not crosses(
-                    edges,
-                    edge_at[here],
-                    edge_at[here + 1],
-                    points[begin, 0],
-                    points[begin, 1],
-                    vx,
-                    vy,
-                )
-        total = last - first
-        steps = total if closed[p] else total - 1
-        for k in range(1, steps + 1):
-            if closed[p]:
-                v, u = first + (begin - first + k) % total, first + (begin - first + k - 1) % total
-            elif begin == first:
-                v, u = begin + k, begin + k - 1
-            else:
-                v, u = begin - k, begin - k + 1
-            tx, ty = points[v, 0], points[v, 1]
-            if linked and k == steps:
-                # the loop stops a bead short of its start: that is where the way over begins
-                length = np.hypot(tx + origin_x - x, ty + origin_y - y)
-                if length > 1.5 * lane[p]:
-                    part = 1.0 - lane[p] / length
-                    tx, ty = (
-                        x - origin_x + part * (tx - x + origin_x),
-                        y - origin_y + part * (ty - y + origin_y),
-                    )
-            nx, ny = np.round(tx + origin_x, 3), np.round(ty + origin_y, 3)
-            if nx == x and ny == y:
-                continue
-            x, y = nx, ny
-            layer[row], feature[row], cause[row] = here, path_feature[p], path_cause[p]
-            xyz[row, 0], xyz[row, 1], xyz[row, 2] = x, y, z
-            bead[row, 0], bead[row, 1] = 0.5 * (width[u] + width[v]), height[p]
-            row += 1
-    return (
-        layer[:row].copy(),
-        feature[:row].copy(),
-        xyz[:row].copy(),
-        bead[:row].copy(),
-        pull[:row].copy(),
-        cause[:row].copy(),
-        crossed[:row].copy(),
-        around,
+
+
+@numba.njit(cache=True)
+def _grown(out, row, room):  # type: ignore[no-untyped-def]
+    """The rows so far with more room behind them."""
+    more = _empty(room)
+    more.layer[:row], more.feature[:row] = out.layer[:row], out.feature[:row]
+    more.xyz[:row], more.bead[:row] = out.xyz[:row], out.bead[:row]
+    more.pull[:row], more.cause[:row] = out.pull[:row], out.cause[:row]
+    more.crossed[:row] = out.crossed[:row]
+    return more
+
+
+@numba.njit(cache=True)
+def _cut(out, row):  # type: ignore[no-untyped-def]
+    return Written(
+        out.layer[:row].copy(),
+        out.feature[:row].copy(),
+        out.xyz[:row].copy(),
+        out.bead[:row].copy(),
+        out.pull[:row].copy(),
+        out.cause[:row].copy(),
+        out.crossed[:row].copy(),
     )
 
 
 @numba.njit(cache=True)
 def _is_wall(feature):  # type: ignore[no-untyped-def]
     return feature in (OUTER, INNER)
-
-
-@numba.njit(cache=True)
-def _longer(array, room):  # type: ignore[no-untyped-def]
-    out = np.empty(room, array.dtype)
-    out[: len(array)] = array
-    return out
-
-
-@numba.njit(cache=True)
-def _taller(array, room):  # type: ignore[no-untyped-def]
-    out = np.empty((room, array.shape[1]), array.dtype)
-    out[: len(array)] = array
-    return out

@@ -9,8 +9,21 @@ import numpy as np
 
 from northpace.moves import INNER, OUTER
 from northpace.paths.table import PathTable
-from northpace.paths.travel.improve import MOST, ends_of, exchange
-from northpace.paths.travel.seam import BEARING, CORNER, GOLDEN, NEAREST, SeamRule, pull_at, seam_of
+from northpace.paths.travel.improve import MOST, Ends, ends_of, exchange
+from northpace.paths.travel.seam import (
+    BEARING,
+    CORNER,
+    GOLDEN,
+    NEAREST,
+    Goal,
+    SeamRule,
+    Ways,
+    drawn_to,
+    seam_of,
+)
+
+#: How far the order of paths is improved.
+AS_CUT, TAKE_NEAREST, IMPROVED = 0, 1, 2
 
 
 @dataclass(frozen=True)
@@ -32,205 +45,181 @@ def order_paths(paths: PathTable, seam: SeamRule, tops: np.ndarray, how: str = "
     while that shortens the way (2-opt). Outer walls start at the seam, everything else where the
     head is nearest. ``how`` "nearest" leaves the exchanging out, "as-cut" takes paths as they come.
 
-    References ---------- Croes, "A method for solving traveling-salesman problems", Operations
-    Research 6(6), 1958.
+    Exchanging is by Croes, "A method for solving traveling-salesman problems", Operations Research
+    6(6), 1958.
     """
     by_layer = np.lexsort((paths.rank, paths.island, paths.layer))
     turn = np.radians(
         np.full(len(tops), seam.bearing) if seam.goal != "spread" else GOLDEN * np.arange(len(tops))
     )
-    goal = {"nearest": NEAREST, "corner": CORNER}.get(seam.goal, BEARING)
     feature = paths.feature[by_layer]
-    placed = (feature == OUTER) | ((feature == INNER) & seam.every)
-    sequence, entry, saved = _order(
+    ways = Ways(
         paths.points,
-        paths.starts,
+        paths.starts[by_layer],
+        paths.starts[1:][by_layer],
         paths.layer[by_layer],
         paths.island[by_layer],
         paths.rank[by_layer],
-        placed,
+        (feature == OUTER) | ((feature == INNER) & seam.every),
         paths.closed[by_layer],
         paths.fixed[by_layer],
-        by_layer,
-        goal,
+    )
+    goal = Goal(
+        {"nearest": NEAREST, "corner": CORNER}.get(seam.goal, BEARING),
         np.cos(turn),
         np.sin(turn),
         tops,
         np.ascontiguousarray(seam.marks, np.float64).reshape(-1, 5),
         seam.drawn(paths),
-        {"as-cut": 0, "nearest": 1, "improved": 2}[how],
     )
-    return Order(sequence, entry, float(saved))
+    how_far = {"as-cut": AS_CUT, "nearest": TAKE_NEAREST, "improved": IMPROVED}[how]
+    sequence, entry, saved = _order(ways, goal, how_far)
+    return Order(by_layer[sequence], entry, float(saved))
 
 
 @numba.njit(cache=True)
-def _order(  # type: ignore[no-untyped-def]
-    points,
-    starts,
-    layer,
-    island,
-    rank,
-    seamed,
-    closed,
-    fixed,
-    row,
-    goal,
-    cx,
-    cy,
-    tops,
-    marks,
-    drawn,
-    how,
-):
-    total = len(layer)
+def _order(ways, goal, how):  # type: ignore[no-untyped-def]
+    """Sequence (P,) of the ways, the point each is entered at, and the mm saved by exchanging."""
+    total = len(ways.layer)
     sequence, entry = np.empty(total, np.int64), np.empty(total, np.int64)
-    done = np.zeros(total, np.bool_)
-    x, y, saved = 0.0, 0.0, 0.0
-    placed, at = 0, 0
-    groups = np.empty(total + 1, np.int64)
+    x, y, saved, at = 0.0, 0.0, 0.0, 0
     while at < total:
         end = at
-        while end < total and layer[end] == layer[at]:
+        while end < total and ways.layer[end] == ways.layer[at]:
             end += 1
-        count = 0
-        for k in range(at, end):
-            if k == at or island[k] != island[k - 1]:
-                groups[count] = k
-                count += 1
-        groups[count] = end
-        # the islands of a layer: where each is entered stands for it
-        ex, ey = np.empty(count), np.empty(count)
-        turn = np.empty(count, np.int64)
-        used = np.zeros(count, np.bool_)
-        tx, ty, line = x, y, 0
-        for _group in range(count):
-            chosen, nearest = -1, np.inf
-            for g in range(count):
-                if used[g]:
-                    continue
-                k = row[groups[g]]
-                v = starts[k]
-                if seamed[groups[g]] and goal != NEAREST and closed[groups[g]]:
-                    v = seam_of(
-                        points,
-                        starts[k],
-                        starts[k + 1],
-                        goal,
-                        cx[layer[at]],
-                        cy[layer[at]],
-                        tops[layer[at]],
-                        marks,
-                        drawn,
-                    )
-                away = np.hypot(points[v, 0] - tx, points[v, 1] - ty)
-                if how == 0:
-                    away = float(g)
-                if island[groups[g]] < 0:
-                    away = -1.0
-                if away < nearest:
-                    chosen, nearest = g, away
-                    ex[line], ey[line] = points[v, 0], points[v, 1]
-            used[chosen] = True
-            turn[line] = chosen
-            tx, ty = ex[line], ey[line]
-            line += 1
-        if how == 2 and count > 2:
-            skip = 1 if island[groups[turn[0]]] < 0 else 0
-            n = count - skip
-            if n <= MOST:
-                sx, sy = (x, y) if skip == 0 else (ex[0], ey[0])
-                none = np.zeros(n, np.int64)
-                exchange(
-                    sx,
-                    sy,
-                    ex[skip:].copy(),
-                    ey[skip:].copy(),
-                    ex[skip:].copy(),
-                    ey[skip:].copy(),
-                    turn[skip:],
-                    none,
-                    none.copy(),
-                    np.ones(n, np.bool_),
-                )
-        for g in range(count):
-            chosen = turn[g]
+        groups = _islands(ways, at, end)
+        turn = _island_order(ways, goal, how, groups, x, y)
+        placed = at
+        for chosen in turn:
             k = groups[chosen]
             while k < groups[chosen + 1]:
                 same = k
-                while same < groups[chosen + 1] and rank[same] == rank[k]:
+                while same < groups[chosen + 1] and ways.rank[same] == ways.rank[k]:
                     same += 1
-                sx, sy, from_ = x, y, placed
-                for step in range(same - k):
-                    best, begin, closest = -1, 0, np.inf
-                    for j in range(k, same):
-                        if done[j] or (how == 0 and j != k + step):
-                            continue
-                        first, last = starts[row[j]], starts[row[j] + 1]
-                        if closed[j]:
-                            if seamed[j] and goal != NEAREST:
-                                v = seam_of(
-                                    points,
-                                    first,
-                                    last,
-                                    goal,
-                                    cx[layer[at]],
-                                    cy[layer[at]],
-                                    tops[layer[at]],
-                                    marks,
-                                    drawn,
-                                )
-                                away = np.hypot(points[v, 0] - x, points[v, 1] - y)
-                                if away < closest:
-                                    best, begin, closest = j, v, away
-                            else:
-                                for v in range(first, last):
-                                    away = np.hypot(points[v, 0] - x, points[v, 1] - y)
-                                    if seamed[j]:
-                                        away -= (
-                                            pull_at(
-                                                points[v, 0], points[v, 1], tops[layer[at]], marks
-                                            )
-                                            + drawn[v]
-                                        )
-                                    if away < closest:
-                                        best, begin, closest = j, v, away
-                        else:
-                            away = np.hypot(points[first, 0] - x, points[first, 1] - y)
-                            if away < closest:
-                                best, begin, closest = j, first, away
-                            if not fixed[j] and how:
-                                away = np.hypot(points[last - 1, 0] - x, points[last - 1, 1] - y)
-                                if away < closest:
-                                    best, begin, closest = j, last - 1, away
-                    done[best] = True
-                    sequence[placed], entry[placed] = best, begin
-                    placed += 1
-                    _, _, x, y, _ = ends_of(points, starts, row, closed, best, begin)
-                n = placed - from_
-                if how == 2 and 2 < n <= MOST:
-                    e1, e2, l1, l2 = np.empty(n), np.empty(n), np.empty(n), np.empty(n)
-                    other, free = np.empty(n, np.int64), np.ones(n, np.bool_)
-                    for j in range(n):
-                        p = sequence[from_ + j]
-                        e1[j], e2[j], l1[j], l2[j], other[j] = ends_of(
-                            points, starts, row, closed, p, entry[from_ + j]
-                        )
-                        free[j] = not fixed[p]
-                    saved += exchange(
-                        sx,
-                        sy,
-                        e1,
-                        e2,
-                        l1,
-                        l2,
-                        sequence[from_:placed],
-                        entry[from_:placed],
-                        other,
-                        free,
-                    )
-                    x, y = l1[n - 1], l2[n - 1]
+                stretch = slice(placed, placed + same - k)
+                x, y, gain = _run(ways, goal, how, k, x, y, sequence[stretch], entry[stretch])
+                saved += gain
+                placed += same - k
                 k = same
         at = end
-    for k in range(total):
-        sequence[k] = row[sequence[k]]
     return sequence, entry, saved
+
+
+@numba.njit(cache=True)
+def _islands(ways, at, end):  # type: ignore[no-untyped-def]
+    """Where the ways of each island of a layer begin, and the end of the last."""
+    groups, count = np.empty(end - at + 1, np.int64), 0
+    for k in range(at, end):
+        if k == at or ways.island[k] != ways.island[k - 1]:
+            groups[count] = k
+            count += 1
+    groups[count] = end
+    return groups[: count + 1]
+
+
+@numba.njit(cache=True)
+def _island_order(ways, goal, how, groups, x, y):  # type: ignore[no-untyped-def]
+    """The islands of a layer one after the other from (x, y): the nearest next, what belongs to no
+    island first; where each is entered stands for it.
+    """
+    count = len(groups) - 1
+    ex, ey = np.empty(count), np.empty(count)
+    turn, used = np.empty(count, np.int64), np.zeros(count, np.bool_)
+    tx, ty = x, y
+    for line in range(count):
+        chosen, nearest = -1, np.inf
+        for g in range(count):
+            if used[g]:
+                continue
+            j = groups[g]
+            v = ways.first[j]
+            if ways.seamed[j] and goal.kind != NEAREST and ways.closed[j]:
+                v = seam_of(ways, goal, j)
+            away = np.hypot(ways.points[v, 0] - tx, ways.points[v, 1] - ty)
+            if how == AS_CUT:
+                away = float(g)
+            if ways.island[j] < 0:
+                away = -1.0
+            if away < nearest:
+                chosen, nearest = g, away
+                ex[line], ey[line] = ways.points[v, 0], ways.points[v, 1]
+        used[chosen], turn[line] = True, chosen
+        tx, ty = ex[line], ey[line]
+    if how == IMPROVED and count > 2:
+        skip = 1 if ways.island[groups[turn[0]]] < 0 else 0
+        n = count - skip
+        if n <= MOST:
+            sx, sy = (x, y) if skip == 0 else (ex[0], ey[0])
+            none = np.zeros(n, np.int64)
+            ends = Ends(
+                ex[skip:].copy(),
+                ey[skip:].copy(),
+                ex[skip:].copy(),
+                ey[skip:].copy(),
+                none.copy(),
+                np.ones(n, np.bool_),
+            )
+            exchange(sx, sy, ends, turn[skip:], none)
+    return turn
+
+
+@numba.njit(cache=True)
+def _run(ways, goal, how, k, x, y, sequence, entry):  # type: ignore[no-untyped-def]
+    """Order the ways from ``k`` on that are as many as ``sequence``, all of one island and rank.
+    Returns where the head ends, and the mm saved by exchanging.
+    """
+    n, sx, sy = len(sequence), x, y
+    done = np.zeros(n, np.bool_)
+    for step in range(n):
+        best, begin, closest = -1, 0, np.inf
+        for j in range(n):
+            if done[j] or (how == AS_CUT and j != step):
+                continue
+            v, away = _nearest_entry(ways, goal, how, k + j, x, y)
+            if away < closest:
+                best, begin, closest = j, v, away
+        done[best] = True
+        sequence[step], entry[step] = k + best, begin
+        _, _, x, y, _ = ends_of(ways, k + best, begin)
+    if how != IMPROVED or n <= 2 or n > MOST:
+        return x, y, 0.0
+    ends = Ends(
+        np.empty(n),
+        np.empty(n),
+        np.empty(n),
+        np.empty(n),
+        np.empty(n, np.int64),
+        np.ones(n, np.bool_),
+    )
+    for j in range(n):
+        p = sequence[j]
+        ends.ex[j], ends.ey[j], ends.lx[j], ends.ly[j], ends.other[j] = ends_of(ways, p, entry[j])
+        ends.free[j] = not ways.fixed[p]
+    saved = exchange(sx, sy, ends, sequence, entry)
+    return ends.lx[n - 1], ends.ly[n - 1], saved
+
+
+@numba.njit(cache=True)
+def _nearest_entry(ways, goal, how, j, x, y):  # type: ignore[no-untyped-def]
+    """The point a way is entered at from (x, y), and how far it is; what draws the seam counts as
+    nearer.
+    """
+    points, first, last = ways.points, ways.first[j], ways.last[j]
+    if not ways.closed[j]:
+        away = np.hypot(points[first, 0] - x, points[first, 1] - y)
+        if not ways.fixed[j] and how != AS_CUT:
+            other = np.hypot(points[last - 1, 0] - x, points[last - 1, 1] - y)
+            if other < away:
+                return last - 1, other
+        return first, away
+    if ways.seamed[j] and goal.kind != NEAREST:
+        v = seam_of(ways, goal, j)
+        return v, np.hypot(points[v, 0] - x, points[v, 1] - y)
+    best, closest = first, np.inf
+    for v in range(first, last):
+        away = np.hypot(points[v, 0] - x, points[v, 1] - y)
+        if ways.seamed[j]:
+            away -= drawn_to(ways, goal, j, v)
+        if away < closest:
+            best, closest = v, away
+    return best, closest

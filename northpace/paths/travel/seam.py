@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numba
 import numpy as np
@@ -50,6 +51,38 @@ class SeamRule:
         return out
 
 
+class Ways(NamedTuple):
+    """Paths by layer, island and rank, for the kernel; columns as in `PathTable`."""
+
+    #: (K, 2) points of all paths
+    points: np.ndarray
+    #: (P,) first point of every path, and the one behind its last
+    first: np.ndarray
+    last: np.ndarray
+    layer: np.ndarray
+    island: np.ndarray
+    rank: np.ndarray
+    #: (P,) whether it follows the seam, is closed, has to be laid from its first point to its last
+    seamed: np.ndarray
+    closed: np.ndarray
+    fixed: np.ndarray
+
+
+class Goal(NamedTuple):
+    """Where the seam is wanted, for the kernel."""
+
+    #: `NEAREST`, `BEARING` or `CORNER`
+    kind: int
+    #: (N,) direction by layer
+    cx: np.ndarray
+    cy: np.ndarray
+    #: (N,) tops of the layers in mm
+    tops: np.ndarray
+    #: (M, 5) marks of a `SeamRule`, and (K,) how much regions draw it to every point
+    marks: np.ndarray
+    drawn: np.ndarray
+
+
 @numba.njit(cache=True)
 def _along(points, first, last, k, step):  # type: ignore[no-untyped-def]
     """The vertex of a ring that lies `CORNER_REACH` away along it, forward (+1) or
@@ -72,13 +105,15 @@ def _along(points, first, last, k, step):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True)
-def seam_of(points, first, last, goal, cx, cy, z, marks, drawn):  # type: ignore[no-untyped-def]
-    """Vertex furthest in the direction, or of the sharpest corner; places that attract come first,
-    those to keep clear of last.
+def seam_of(ways, goal, j):  # type: ignore[no-untyped-def]
+    """Point of a closed path that is furthest in the direction, or its sharpest corner; places that
+    attract come first, those to keep clear of last.
     """
+    points, first, last = ways.points, ways.first[j], ways.last[j]
+    cx, cy = goal.cx[ways.layer[j]], goal.cy[ways.layer[j]]
     best, worth = first, -np.inf
     for k in range(first, last):
-        if goal == BEARING:
+        if goal.kind == BEARING:
             value = points[k, 0] * cx + points[k, 1] * cy + 1e-7 * points[k, 0]
         else:
             # over a way of `CORNER_REACH` on both sides: the tip of a wall may be rounded by many
@@ -89,20 +124,22 @@ def seam_of(points, first, last, goal, cx, cy, z, marks, drawn):  # type: ignore
             cosine = (ux * vx + uy * vy) / max(np.hypot(ux, uy) * np.hypot(vx, vy), 1e-12)
             # of equally sharp corners the one towards the bearing
             value = -np.round(cosine, 2) + 1e-5 * (points[k, 0] * cx + points[k, 1] * cy)
-        value += pull_at(points[k, 0], points[k, 1], z, marks) + drawn[k]
+        value += drawn_to(ways, goal, j, k)
         if value > worth:
             best, worth = k, value
     return best
 
 
 @numba.njit(cache=True)
-def pull_at(x, y, z, marks):  # type: ignore[no-untyped-def]
-    total = 0.0
+def drawn_to(ways, goal, j, v):  # type: ignore[no-untyped-def]
+    """How much marks and regions draw the seam of a path to one of its points."""
+    x, y, z = ways.points[v, 0], ways.points[v, 1], goal.tops[ways.layer[j]]
+    total, marks = 0.0, goal.marks
     for m in range(len(marks)):
         far = np.sqrt((x - marks[m, 0]) ** 2 + (y - marks[m, 1]) ** 2 + (z - marks[m, 2]) ** 2)
         if far <= marks[m, 3]:
             total += PULL * marks[m, 4]
-    return total
+    return total + goal.drawn[v]
 
 
 def seam_marks(surface: Surface, placed: Placed) -> np.ndarray:

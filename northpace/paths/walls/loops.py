@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 import shapely
@@ -99,69 +100,74 @@ def widths_by_layer(widths: np.ndarray, first: float | None) -> np.ndarray:
     return out
 
 
-def walls(
-    outlines: Outlines,
-    counts: np.ndarray,
-    outer: np.ndarray,
-    inner: np.ndarray,
-    outside_first: bool,
-    fit_thin: bool,
-) -> Walls:
-    """Lay ``counts`` (N,) walls of widths ``outer`` and ``inner`` (N,) mm in every island.
+class Asked(NamedTuple):
+    """The walls that are asked for."""
+
+    #: (N,) number of walls
+    counts: np.ndarray
+    #: (N,) bead width in mm of the outer wall and of the others
+    outer: np.ndarray
+    inner: np.ndarray
+    #: whether the outer wall is laid first
+    outside_first: bool
+    #: whether thin parts of the outline get one bead of fitting width
+    fit_thin: bool
+
+
+def walls(outlines: Outlines, asked: Asked) -> Walls:
+    """Lay the walls of every island.
 
     The centre line of wall 0 lies half its width inside the outline, each next one (s_k +
     s_{k+1})/2 further, s being the spacing of a wall's own width; the border of the fill lies half
     a spacing inside the last centre line. Where two sides of a wall would share a lane it is left
-    out: thin parts of the outline get one bead of fitting width (if ``fit_thin``), what inner walls
-    leave is reported for the fill.
+    out: thin parts of the outline get one bead of fitting width, what inner walls leave is reported
+    for the fill.
     """
-    islands = outlines.islands
-    layer = islands.owner
+    layer, free = outlines.islands.owner, outlines.islands.polygons
     height = outlines.heights[layer]
-    free = islands.polygons
     tables, leftovers, missing = [], [], NO_PIECES
-    count, wanted = int(counts.max(initial=0)), counts[layer]
+    count, wanted = int(asked.counts.max(initial=0)), asked.counts[layer]
     if count:
-        free = offset(
-            free, np.where(wanted > 0, -(outer - spacing(outer, outlines.heights))[layer] / 2, 0.0)
-        )
+        behind = (asked.outer - spacing(asked.outer, outlines.heights))[layer] / 2
+        free = offset(free, np.where(wanted > 0, -behind, 0.0))
     done = np.full(len(free), EMPTY, object)
     for k in range(count):
         full = np.flatnonzero(wanted == k)
         done[full], free[full] = free[full], EMPTY
-        width = (outer if k == 0 else inner)[layer]
+        width = (asked.inner if k else asked.outer)[layer]
         lane = spacing(width, height)
-        rank = k if outside_first else count - 1 - k
+        rank = k if asked.outside_first else count - 1 - k
         fitting, left = where_it_fits(free, lane)
         if k == 0:
-            thin = thin_paths(left, outlines, float(np.median(outer)), rank, OUTER, fit_thin)
+            usual = float(np.median(asked.outer))
+            thin = thin_paths(left, outlines, usual, rank, OUTER, asked.fit_thin)
             tables.append(thin.paths)
             missing = thin.left
         else:
             leftovers.append(left)
         rings = rings_of(offset(fitting, -lane / 2))
+        of = rings.owner
         tables.append(
             path_table(
                 rings.points,
                 rings.starts,
-                layer=layer[rings.owner],
-                island=rings.owner,
+                layer=layer[of],
+                island=of,
                 rank=rank,
-                feature=OUTER if k == 0 else INNER,
+                feature=INNER if k else OUTER,
                 closed=True,
-                width=width[rings.owner],
-                height=height[rings.owner],
+                width=width[of],
+                height=height[of],
             )
         )
         free = only_areas(offset(fitting, -lane))
     slivers = NO_PIECES
     if count:
-        without = np.flatnonzero(wanted == 0)
+        without, last = np.flatnonzero(wanted == 0), np.flatnonzero(wanted == count)
         bare = done[without]
-        done[without] = EMPTY
-        last = np.flatnonzero(wanted == count)
-        done[last] = free[last]
-        free, slivers = where_it_fits(done, narrowest(inner[layer], height) / 2, 1.0, 0.0)
+        done[without], done[last] = EMPTY, free[last]
+        narrow = narrowest(asked.inner[layer], height) / 2
+        free, slivers = where_it_fits(done, narrow, 1.0, 0.0)
         free[without] = bare
     return Walls(PathTable.joined(tables), free, joined(leftovers), slivers, missing)
 

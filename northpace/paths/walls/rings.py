@@ -72,13 +72,13 @@ def ring_paths(leftover: Pieces, outlines: Outlines, width: float, rank: int) ->
     paths = path_table(
         rings.points,
         rings.starts,
-        layer[of],
-        leftover.owner[of],
-        rank,
-        GAP,
-        True,
-        bead[rings.owner],
-        height[of],
+        layer=layer[of],
+        island=leftover.owner[of],
+        rank=rank,
+        feature=GAP,
+        closed=True,
+        width=bead[rings.owner],
+        height=height[of],
     )
     rest = np.ones(len(leftover), bool)
     rest[index] = False

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
@@ -70,36 +70,36 @@ def thin_paths(
     paths = path_table(
         lines.points,
         lines.starts,
-        layer[lines.owner],
-        pieces.owner[lines.owner],
-        rank,
-        feature,
-        lines.closed,
-        bead,
-        height[lines.owner],
+        layer=layer[lines.owner],
+        island=pieces.owner[lines.owner],
+        rank=rank,
+        feature=feature,
+        closed=lines.closed,
+        width=bead,
+        height=height[lines.owner],
     )
     left = _left_over(pieces, paths, lines.owner, side)
-    # what ends and forks leave over or lay twice goes into the width, so that the whole holds its
-    # area
+    scale = _balance(pieces, left, lines.owner, paths, height)
+    paths = replace(
+        paths,
+        width=np.asarray(width_for(2 * lines.radius * scale[of], height[of])),
+        cause=paths.cause if cause is None else cause[lines.owner].astype(np.int32),
+    )
+    return Thin(paths, Pieces(left.polygons, pieces.owner[left.owner]), left.owner)
+
+
+def _balance(
+    pieces: Pieces, left: Pieces, owner: np.ndarray, paths: PathTable, height: np.ndarray
+) -> np.ndarray:
+    """(P,) by how much wider lanes must be for a piece to hold its area: what ends and forks leave
+    over or lay twice goes into the width. ``owner`` (L,) is the piece of every path.
+    """
     wanted = shapely.area(pieces.polygons)
     if len(left):
         wanted = wanted - np.bincount(left.owner, shapely.area(left.polygons), len(pieces))
-    laid = np.bincount(lines.owner, _volumes(paths), len(pieces)) / height
-    scale = np.clip(np.divide(wanted, laid, out=np.ones(len(pieces)), where=laid > 0), *BALANCE)
-    lane = 2 * lines.radius * scale[of]
-    balanced = path_table(
-        lines.points,
-        lines.starts,
-        paths.layer,
-        paths.island,
-        rank,
-        feature,
-        lines.closed,
-        width_for(lane, height[of]),
-        paths.height,
-        cause=-1 if cause is None else cause[lines.owner],
-    )
-    return Thin(balanced, Pieces(left.polygons, pieces.owner[left.owner]), left.owner)
+    laid = np.bincount(owner, _volumes(paths), len(pieces)) / height
+    share = np.divide(wanted, laid, out=np.ones(len(pieces)), where=laid > 0)
+    return np.asarray(np.clip(share, *BALANCE))
 
 
 def _volumes(paths: PathTable) -> np.ndarray:

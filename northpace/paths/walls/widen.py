@@ -70,13 +70,13 @@ def widen(paths: PathTable, slivers: Pieces, width: float) -> tuple[PathTable, P
     table = path_table(
         moved,
         starts,
-        paths.layer[affected],
-        paths.island[affected],
-        paths.rank[affected],
-        paths.feature[affected],
-        True,
-        wide,
-        paths.height[affected],
+        layer=paths.layer[affected],
+        island=paths.island[affected],
+        rank=paths.rank[affected],
+        feature=paths.feature[affected],
+        closed=True,
+        width=wide,
+        height=paths.height[affected],
     )
     return PathTable.joined([_without(paths, affected), table]), rest
 

@@ -129,14 +129,14 @@ def counts(spec: PlanSpec, outlines: Outlines, turns: Turns) -> np.ndarray:
 )
 def walls(spec: PlanSpec, outlines: Outlines, counts: np.ndarray) -> Walls:
     """Closed beads along the outlines, and what they leave."""
-    return loops.walls(
-        outlines,
+    asked = loops.Asked(
         counts,
         _wide(spec, outlines, "body.outer_width"),
         _wide(spec, outlines, "body.inner_width"),
         spec.body.wall_order == "outside-first",
         spec.body.thin_beads,
     )
+    return loops.walls(outlines, asked)
 
 
 @stage(
@@ -403,14 +403,25 @@ def footing(spec: PlanSpec, outlines: Outlines, stands: Stands) -> Foot:
     return footings.footing(outlines, spec.footing, spec.machine, held)
 
 
+@stage(footing, stands, gaps, solid, infill, phase="paths")
+def laid(
+    spec: PlanSpec,
+    footing: Foot,
+    stands: Stands,
+    gaps: Gaps,
+    solid: PathTable,
+    infill: PathTable,
+) -> PathTable:
+    """All paths of the plan, in no order yet."""
+    tables = [footing.paths, stands.paths, gaps.around, gaps.between, solid, infill]
+    return PathTable.joined(tables)
+
+
 @stage(
     outlines,
     placed,
     footing,
-    stands,
-    gaps,
-    solid,
-    infill,
+    laid,
     REGIONS,
     phase="paths",
     reads=(
@@ -432,10 +443,7 @@ def order(
     outlines: Outlines,
     placed: Placed,
     footing: Foot,
-    stands: Stands,
-    gaps: Gaps,
-    solid: PathTable,
-    infill: PathTable,
+    laid: PathTable,
     regions: Places,
 ) -> Rows:
     """All paths in the order they are laid, with the travel between them."""
@@ -451,8 +459,7 @@ def order(
         joined_walls,
         pace.order,
     )
-    laid = [footing.paths, stands.paths, gaps.around, gaps.between, solid, infill]
-    return lay(PathTable.joined(laid), outlines, seam, rules, spec.machine.origin, footing.lift)
+    return lay(laid, outlines, seam, rules, spec.machine.origin, footing.lift)
 
 
 @stage(order, REGIONS, phase="paths", reads=(*ORIGIN, _changing(*PACE_SETTINGS)))

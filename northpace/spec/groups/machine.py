@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from northpace.spec.declare import Group, setting
+from northpace.spec.widths import tallest_layer
 
 
 class Machine(Group):
@@ -416,5 +417,6 @@ class Machine(Group):
 
     @property
     def h_max(self) -> float:
-        """Greatest layer height in mm; 0.75 of the nozzle unless the machine states its own."""
-        return 0.75 * self.nozzle if self.greatest_height is None else self.greatest_height
+        """Greatest layer height in mm; that of the bore unless the machine states its own."""
+        own = self.greatest_height
+        return tallest_layer(self.nozzle) if own is None else own

@@ -306,78 +306,77 @@ class Surface(Group):
 
 def height_contradictions(surface: Surface, machine: Machine) -> list[str]:
     """Pins, bands and limits that contradict the machine, the height step or each other, each with
-    its height and both rules.
+    its height and both rules; the first five.
     """
-    low, high, q = machine.least_height, machine.h_max, machine.z_step
+    low, high = machine.least_height, machine.h_max
     problems: list[str] = []
-
-    def lays(where: str, what: str, value: float | None) -> None:
-        if value is None:
-            return
-        if not low - 1e-9 <= value <= high + 1e-9:
-            problems.append(
-                f"surface.{where}: {what} asks for {value:g} mm; the limit of {machine.name} with "
-                f"its {machine.nozzle:g} mm nozzle is {low:g} to {high:g} mm"
-            )
-        elif abs(value / q - round(value / q)) > 1e-6:
-            problems.append(
-                f"surface.{where}: {what} asks for {value:g} mm, no multiple of the machine's "
-                f"height step of {q:g} mm"
-            )
-
     for name in ("least_height", "greatest_height"):
-        lays(name, "this plan", getattr(surface, name))
+        problems += _not_laid(name, "this plan", getattr(surface, name), machine)
     if (surface.least_height or low) > (surface.greatest_height or high) + 1e-9:
         problems.append(
             f"surface.least_height: {surface.least_height or low:g} mm is more than the plan's "
             f"greatest layer height of {surface.greatest_height or high:g} mm"
         )
     for number, pin in enumerate(surface.pins, 1):
-        lays("pins", f"pin {number} at {pin.z_mm:g} mm", pin.height_mm)
-        if (
-            pin.z_mm < surface.first_layer_height - 1e-9
-            and abs(pin.height_mm - surface.first_layer_height) > 1e-9
-        ):
+        what = f"pin {number} at {pin.z_mm:g} mm"
+        problems += _not_laid("pins", what, pin.height_mm, machine)
+        in_first = pin.z_mm < surface.first_layer_height - 1e-9
+        if in_first and abs(pin.height_mm - surface.first_layer_height) > 1e-9:
             problems.append(
-                f"surface.pins: pin {number} at {pin.z_mm:g} mm lies in the first layer, whose "
-                f"height of {surface.first_layer_height:g} mm is set apart"
+                f"surface.pins: {what} lies in the first layer, whose height of "
+                f"{surface.first_layer_height:g} mm is set apart"
             )
     for band in surface.bands:
-        for value in (band.height_mm, band.least_mm, band.greatest_mm):
-            lays("bands", band.title, value)
-        if not band.tied and band.to_mm - band.from_mm < low - 1e-9:
-            problems.append(
-                f"surface.bands: {band.title} runs from {band.from_mm:g} to {band.to_mm:g} mm; it "
-                f"must be at least one layer of {low:g} mm tall"
-            )
-        if band.height_mm is not None and (
-            band.least_mm is not None or band.greatest_mm is not None
-        ):
-            problems.append(
-                f"surface.bands: {band.title} has both a height and a range; one of them decides"
-            )
-        if (
-            band.least_mm is not None
-            and band.greatest_mm is not None
-            and band.least_mm > band.greatest_mm + 1e-9
-        ):
-            problems.append(
-                f"surface.bands: {band.title} asks for at least {band.least_mm:g} and at most "
-                f"{band.greatest_mm:g} mm"
-            )
-        for number, pin in enumerate(surface.pins, 1):
-            fits = (band.height_mm is None or abs(band.height_mm - pin.height_mm) < 1e-9) and (
-                (band.least_mm or 0) - 1e-9
-                <= pin.height_mm
-                <= (band.greatest_mm or math.inf) + 1e-9
-            )
-            if band.from_mm <= pin.z_mm < band.to_mm and not fits:
-                problems.append(
-                    f"surface.pins: at {pin.z_mm:g} mm pin {number} asks for "
-                    f"{pin.height_mm:g} mm and {band.title} for another "
-                    "height; one of them has to go"
-                )
+        problems += _of_band(band, surface, machine)
     problems += overlaps(surface.bands)
     for number, height in enumerate(surface.stack, 1):
-        lays("stack", f"layer {number}", height)
+        problems += _not_laid("stack", f"layer {number}", height, machine)
     return problems[:5]
+
+
+def _not_laid(where: str, what: str, value: float | None, machine: Machine) -> list[str]:
+    """Why a machine does not lay a layer height, in a sentence."""
+    low, high, q = machine.least_height, machine.h_max, machine.z_step
+    if value is None:
+        return []
+    if not low - 1e-9 <= value <= high + 1e-9:
+        return [
+            f"surface.{where}: {what} asks for {value:g} mm; the limit of {machine.name} with "
+            f"its {machine.nozzle:g} mm nozzle is {low:g} to {high:g} mm"
+        ]
+    if abs(value / q - round(value / q)) > 1e-6:
+        return [
+            f"surface.{where}: {what} asks for {value:g} mm, no multiple of the machine's "
+            f"height step of {q:g} mm"
+        ]
+    return []
+
+
+def _of_band(band: Band, surface: Surface, machine: Machine) -> list[str]:
+    """What contradicts itself, the machine or a pin in a band."""
+    problems: list[str] = []
+    least, most = band.least_mm, band.greatest_mm
+    for value in (band.height_mm, least, most):
+        problems += _not_laid("bands", band.title, value, machine)
+    if not band.tied and band.to_mm - band.from_mm < machine.least_height - 1e-9:
+        problems.append(
+            f"surface.bands: {band.title} runs from {band.from_mm:g} to {band.to_mm:g} mm; it "
+            f"must be at least one layer of {machine.least_height:g} mm tall"
+        )
+    if band.height_mm is not None and (least is not None or most is not None):
+        problems.append(
+            f"surface.bands: {band.title} has both a height and a range; one of them decides"
+        )
+    if least is not None and most is not None and least > most + 1e-9:
+        problems.append(
+            f"surface.bands: {band.title} asks for at least {least:g} and at most {most:g} mm"
+        )
+    for number, pin in enumerate(surface.pins, 1):
+        same = band.height_mm is None or abs(band.height_mm - pin.height_mm) < 1e-9
+        within = (least or 0) - 1e-9 <= pin.height_mm <= (most or math.inf) + 1e-9
+        if band.from_mm <= pin.z_mm < band.to_mm and not (same and within):
+            problems.append(
+                f"surface.pins: at {pin.z_mm:g} mm pin {number} asks for {pin.height_mm:g} mm and "
+                f"{band.title} for another height; one of them has to go"
+            )
+    return problems

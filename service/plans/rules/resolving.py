@@ -7,6 +7,7 @@ from typing import Any
 from northpace.errors import InputError
 from northpace.motion.derive import derived
 from northpace.spec import GROUP_TITLES, PlanSpec, spec_from
+from northpace.spec.widths import suggested
 from service.workshop.models import Material, Nozzle, Spool, material_spec
 
 #: Groups that belong to the workshop and not to the plan.
@@ -39,13 +40,7 @@ def start_values(nozzle: Nozzle) -> dict[str, Any]:
     """
     if nozzle.bore == 0.4:
         return {}
-    width, height = round(1.125 * nozzle.bore, 2), round(0.5 * nozzle.bore, 2)
-    return {
-        "surface": {"layer_height": height, "first_layer_height": height},
-        "body": dict.fromkeys(("outer_width", "inner_width", "solid_width", "infill_width"), width),
-        "footing": {"skirt_width": width},
-        "supports": {"width": width},
-    }
+    return suggested(nozzle.bore)
 
 
 def refit(settings: dict[str, Any], old: Nozzle, new: Nozzle) -> dict[str, Any]:

@@ -13,7 +13,7 @@ from django.utils import timezone
 from northpace.errors import InputError
 from northpace.plan.pipeline import Cancelled
 from northpace.proposals.held import Held, held_now
-from northpace.proposals.search import Alternative, propose
+from northpace.proposals.search import Aim, Alternative, propose
 from northpace.spec import settings as every_setting
 from northpace.spec import spec_from
 from service.core import pipeline
@@ -92,9 +92,9 @@ def run(search_id: int) -> None:
             spec,
             lambda report, height: limits(search.held, report, spec, height),
             correction,
+            Aim(alternatives=_nozzles(search.version)),
             lambda stage, share: mine.update(stage=stage, share=share) and None,
             lambda: not mine.exists(),
-            alternatives=_nozzles(search.version),
         )
     except Cancelled:
         return

@@ -103,17 +103,16 @@ def step(plan: Plan, forward: bool) -> PlanVersion:
     one. The steps are kept with the versions, so that they are there on another machine too.
     Raises `InputError` where there is nothing to undo or to do again.
     """
-    latest = plan.latest
-    wanted = latest.forth if forward else latest.back
-    if wanted is None:
-        raise InputError(f"there is nothing to {'do again' if forward else 'undo'}", str(plan))
-    choice = choice_of(wanted)
-    spec = resolve(*choice)
-    correction = _correction_again(plan, spec, digest(spec))
     with transaction.atomic():
+        # steps that come together are taken one after the other
         Plan.objects.select_for_update().get(pk=plan.pk)
-        if plan.latest.pk != latest.pk:
-            raise InputError("the plan was changed meanwhile; look at it first", str(plan))
+        latest = plan.latest
+        wanted = latest.forth if forward else latest.back
+        if wanted is None:
+            raise InputError(f"there is nothing to {'do again' if forward else 'undo'}", str(plan))
+        choice = choice_of(wanted)
+        spec = resolve(*choice)
+        correction = _correction_again(plan, spec, digest(spec))
         _stop(plan, PlanVersion.State.SUPERSEDED)
         history = (latest, wanted.forth) if forward else (wanted.back, latest)
         return _queue_version(plan, latest.number + 1, choice, spec, correction, history)

@@ -18,6 +18,7 @@ from northpace.errors import InputError
 from northpace.gcode.template import FIELDS
 from northpace.spec import Machine as MachineSpec
 from northpace.spec import Material as MaterialSpec
+from northpace.spec.widths import tallest_layer
 from service.accounts.api.auth import workshop_of
 from service.workshop.models import Machine, Material, Nozzle, Spool, Workshop, material_spec
 from service.workshop.rules.machines import check_figures
@@ -25,9 +26,11 @@ from service.workshop.rules.printers import CONNECTIONS, check_connection
 
 
 class NozzleSerializer(serializers.ModelSerializer[Nozzle]):
+    usual_greatest = serializers.SerializerMethodField()
+
     class Meta:
         model = Nozzle
-        fields = ["id", "bore", "flow", "least_height", "greatest_height", "hard"]
+        fields = ["id", "bore", "flow", "least_height", "greatest_height", "usual_greatest", "hard"]
         extra_kwargs = {
             "bore": {"min_value": 0.1, "max_value": 3},
             "flow": {"min_value": 0.1, "max_value": 500},
@@ -35,11 +38,15 @@ class NozzleSerializer(serializers.ModelSerializer[Nozzle]):
             "greatest_height": {"min_value": 0.01, "max_value": 2},
         }
 
+    def get_usual_greatest(self, nozzle: Nozzle) -> float:
+        """The tallest layer (mm) of the bore, where none is stated."""
+        return round(tallest_layer(nozzle.bore), 3)
+
     def validate(self, values: dict[str, Any]) -> dict[str, Any]:
         least = values.get("least_height", getattr(self.instance, "least_height", None))
         bore = values.get("bore", getattr(self.instance, "bore", None))
         greatest = values.get("greatest_height", getattr(self.instance, "greatest_height", None))
-        most = 0.75 * bore if greatest is None else greatest
+        most = tallest_layer(bore) if greatest is None else greatest
         if least > most:
             raise InputError(
                 f"its least layer of {least:g} mm is above its greatest, {most:g} mm", "nozzle"

@@ -7,6 +7,7 @@ from typing import Any
 from northpace.errors import InputError
 from northpace.gcode.template import check
 from northpace.spec import spec_from
+from northpace.spec.widths import suggested
 
 #: Hot and warm enough for anything, so that a machine or a material is judged by itself.
 ANY_MATERIAL = {
@@ -59,17 +60,9 @@ def _fitting(nozzle: dict[str, Any] | None) -> dict[str, Any]:
     """
     if nozzle is None:
         return {}
-    bore = float(nozzle["nozzle"])
-    width, height = 1.1 * bore, round(0.5 * bore, 2)
-    low, high = (
-        float(nozzle.get("least_height", height)),
-        float(nozzle.get("greatest_height") or 0.75 * bore),
+    greatest = nozzle.get("greatest_height")
+    return suggested(
+        float(nozzle["nozzle"]),
+        float(nozzle.get("least_height", 0.0)),
+        float(greatest) if greatest else None,
     )
-    height = min(max(height, low), high)
-    body = dict.fromkeys(("outer_width", "inner_width", "solid_width", "infill_width"), width)
-    return {
-        "surface": {"layer_height": height, "first_layer_height": height},
-        "body": body,
-        "footing": {"skirt_width": width},
-        "supports": {"width": width},
-    }

@@ -2162,6 +2162,11 @@ export interface components {
             least_height: number;
             /** Format: double */
             greatest_height?: number | null;
+            /**
+             * Format: double
+             * @description The tallest layer (mm) of the bore, where none is stated.
+             */
+            readonly usual_greatest: number;
             hard?: boolean;
         };
         NozzleRequest: {

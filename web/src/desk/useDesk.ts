@@ -60,7 +60,9 @@ export function useDesk(plan: Plan, settings: Setting[]) {
   const turn = useRef(0);
   /** What is to be kept once typing rests, and what is on its way to be kept. */
   const pending = useRef<{ timer: number; body: ReturnType<typeof bodyOf> } | null>(null);
-  const saving = useRef<Promise<unknown>>(Promise.resolve());
+  const keeping = useRef(false);
+  /** What is done one after the other: whether the last of it was kept. */
+  const saving = useRef<Promise<boolean>>(Promise.resolve(true));
   /**
    * While something is dragged: what is wanted last, and whether an answer is on its way.
    */
@@ -73,26 +75,29 @@ export function useDesk(plan: Plan, settings: Setting[]) {
   const keep = useCallback(
     (mine: number) => {
       const waiting = pending.current;
-      if (!waiting) return saving.current;
-      window.clearTimeout(waiting.timer);
+      if (!waiting) return;
       pending.current = null;
-      saving.current = (async () => {
+      keeping.current = true;
+      const path = { params: { path: { id } } };
+      saving.current = saving.current.then(async () => {
         try {
           const changed = await data(
-            api.PATCH("/api/plans/{id}", { params: { path: { id } }, body: waiting.body }),
+            api.PATCH("/api/plans/{id}", { ...path, body: waiting.body }),
           );
           // an answer to an older question must not put the plan back for a moment
           await client.cancelQueries({ queryKey: ["plan", id] });
-          if (mine !== turn.current) return;
           client.setQueryData(["plan", id], changed);
-          setDraft(null);
+          if (mine === turn.current) setDraft(null);
+          return true;
         } catch (error) {
-          if (mine !== turn.current) return;
+          if (mine !== turn.current) return true;
           setQuick(null);
           setRefusal(error instanceof Refusal ? error : new Refusal(String(error), "", 0));
+          return false;
+        } finally {
+          keeping.current = false;
         }
-      })();
-      return saving.current;
+      });
     },
     [client, id],
   );
@@ -118,7 +123,7 @@ export function useDesk(plan: Plan, settings: Setting[]) {
       }
       // The exact plan is asked for once typing rests; the ≈ figures are there already.
       window.clearTimeout(pending.current?.timer);
-      pending.current = { body, timer: window.setTimeout(() => void keep(mine), TYPING) };
+      pending.current = { body, timer: window.setTimeout(() => keep(mine), TYPING) };
     },
     [id, keep],
   );
@@ -178,37 +183,61 @@ export function useDesk(plan: Plan, settings: Setting[]) {
     [send],
   );
 
-  /** One step back or forth through the kept versions; what waits to be kept is kept first. */
+  /** Take back what is not kept yet. */
+  const drop = useCallback(() => {
+    turn.current++;
+    window.clearTimeout(pending.current?.timer);
+    pending.current = null;
+    saving.current = saving.current.then(() => true);
+    setDraft(null);
+    setQuick(null);
+    setRefusal(null);
+  }, []);
+
+  /** One step back or forth through the kept versions, after what is on its way to be kept. */
   const step = useCallback(
-    async (way: "undo" | "redo") => {
-      await keep(turn.current);
-      const mine = ++turn.current;
+    (way: "undo" | "redo") => {
+      const key = ["plan", id];
       const path = { params: { path: { id } } };
-      try {
-        const changed = await data(
-          way === "undo"
-            ? api.POST("/api/plans/{id}/undo", path)
-            : api.POST("/api/plans/{id}/redo", path),
-        );
-        await client.cancelQueries({ queryKey: ["plan", id] });
-        if (mine !== turn.current) return;
-        client.setQueryData(["plan", id], changed);
-        setDraft(null);
-        setQuick(null);
-        setRefusal(null);
-        const body = bodyOf(choiceOf(changed));
-        const figures = await data(api.POST("/api/plans/{id}/quick", { ...path, body }));
-        if (mine === turn.current) setQuick(figures);
-      } catch (error) {
-        if (mine === turn.current && error instanceof Refusal) setRefusal(error);
-      }
+      const mine = ++turn.current;
+      saving.current = saving.current.then(async (kept) => {
+        if (!kept) {
+          drop();
+          return true;
+        }
+        const now = client.getQueryData<Plan>(key);
+        if (!(way === "undo" ? now?.can_undo : now?.can_redo)) return true;
+        try {
+          const changed = await data(
+            way === "undo"
+              ? api.POST("/api/plans/{id}/undo", path)
+              : api.POST("/api/plans/{id}/redo", path),
+          );
+          await client.cancelQueries({ queryKey: key });
+          client.setQueryData(key, changed);
+          if (mine !== turn.current) return true;
+          setDraft(null);
+          setQuick(null);
+          setRefusal(null);
+          const body = bodyOf(choiceOf(changed));
+          const figures = await data(api.POST("/api/plans/{id}/quick", { ...path, body }));
+          if (mine === turn.current) setQuick(figures);
+        } catch (error) {
+          if (mine === turn.current && error instanceof Refusal) setRefusal(error);
+        }
+        return true;
+      });
     },
-    [client, id, keep],
+    [client, drop, id],
   );
+  const undo = useCallback(() => {
+    // what was never kept, because it waits or was refused, is only taken back
+    if (draft !== null && !keeping.current) drop();
+    else step("undo");
+  }, [draft, drop, step]);
+  const redo = useCallback(() => step("redo"), [step]);
   const canUndo = plan.can_undo || draft !== null;
   const canRedo = plan.can_redo && draft === null;
-  const undo = useCallback(() => void (canUndo && step("undo")), [canUndo, step]);
-  const redo = useCallback(() => void (canRedo && step("redo")), [canRedo, step]);
 
   const cancel = useCallback(async () => {
     client.setQueryData(

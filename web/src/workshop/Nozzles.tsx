@@ -103,7 +103,7 @@ export function Nozzles({ machine }: { machine: Machine }) {
                     max={2}
                     step={0.01}
                     width="w-14"
-                    placeholder={(0.75 * nozzle.bore).toFixed(2)}
+                    placeholder={nozzle.usual_greatest.toFixed(2)}
                     onValue={(v) => change.mutate({ id: nozzle.id, greatest_height: v })}
                   />
                 </td>
