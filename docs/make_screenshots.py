@@ -35,95 +35,11 @@ def main(address: str) -> None:
             )
             page.screenshot(path=str(OUT / f"{name}.png"))
 
-        page.goto(address)
-        expect(page.get_by_label("Name")).to_be_visible()
-        page.get_by_label("Name").fill("tern")
-        page.get_by_label("Password").fill("tern-point")
-        page.get_by_role("button", name="Sign in").click()
-        for name in ("dome-cap", "sensor-case"):
-            expect(
-                page.locator(f"[data-part={name}]").get_by_role("button", name="Plan it")
-            ).to_be_visible()
+        sign_in(page, address)
         shot("parts")
-        page.locator("[data-part=sensor-case]").get_by_role("button", name="Plan it").click()
-        page.get_by_role("dialog").get_by_role("button", name="Plan it").click()
-        exact = page.locator("dl[data-state=exact]")
-        expect(exact).to_be_visible()
-        page.get_by_label("Cursor height").fill("1.8")
-        page.keyboard.press("Enter")
-        page.locator("canvas").wait_for()
-        shot("desk")
-        page.get_by_role("button", name="Settings …").click()
-        page.get_by_role("button", name="Body").click()
-        shot("desk-settings")
-        page.get_by_role("button", name="recipes …").click()
-        expect(page.get_by_role("dialog")).to_contain_text("what differs")
-        page.keyboard.press("Escape")
-        page.get_by_role("button", name="Close", exact=True).click()
-        page.get_by_role("tab", name="Paths").click()
-        page.get_by_role("button", name="Try each pattern").click()
-        expect(page.locator("[data-pattern=vault]")).to_be_visible()
-        page.get_by_label("Ask the beads").select_option("what nears the flow limit")
-        shot("desk-paths")
-        page.get_by_role("tab", name="Findings").click()
-        page.get_by_label("Ask the beads").select_option("what it is")
-        page.locator("[data-finding=overhang]").get_by_role("button").first.click()
-        shot("desk-findings")
-        page.get_by_label("Close the callout").click()
-        page.get_by_label("Ask the beads").select_option("how wide")
-        box = page.get_by_label("Stage").locator("canvas").bounding_box()
-        middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
-        page.mouse.move(*middle)
-        for _ in range(9):
-            page.mouse.wheel(0, -300)
-        page.wait_for_function(
-            "new Promise(done => requestAnimationFrame(() => requestAnimationFrame(() => "
-            "done(true))))"
-        )
-        page.mouse.click(middle[0] - 40, middle[1] - 12)  # beside the mark of the finding
-        expect(page.locator("[data-bead]")).to_be_visible()
-        page.get_by_role("button", name="whole part").first.click()
+        desk(page, shot)
         jobs(page, shot)
-        # surface against time: the dome cap, best fit, a band by hand
-        page.get_by_role("link", name="Parts", exact=True).click()
-        page.locator("[data-part=dome-cap]").get_by_role("button", name="Plan it").click()
-        page.get_by_role("dialog").get_by_role("button", name="Plan it").click()
-        expect(exact).to_be_visible()
-        target = page.get_by_label("Surface target", exact=True)
-        target.fill("110")
-        target.press("Enter")
-        expect(page.locator("dl[data-version='2'][data-state=exact]")).to_be_visible()
-        worst = page.get_by_label("Nothing above", exact=True)
-        worst.fill("140")
-        worst.press("Enter")
-        expect(page.locator("dl[data-version='3'][data-state=exact]")).to_be_visible()
-        page.get_by_role("button", name="steps", exact=True).click()
-        page.get_by_label("Cursor height").fill("31.4")
-        page.keyboard.press("Enter")
-        expect(page.get_by_text("frontier ≈")).to_have_count(0)
-        shot("trade-off")
-        page.get_by_role("button", name="+ band").click()
-        page.get_by_role("button", name="take 4 mm around").click()
-        for label, value in (
-            ("Band from", "20"),
-            ("Band to", "26"),
-            ("Band not below", "0.1"),
-            ("Band not above", "0.14"),
-        ):
-            if label == "Band not below":
-                page.get_by_role("button", name="a range").click()
-            page.get_by_label(label, exact=True).fill(value)
-            page.keyboard.press("Enter")
-        page.get_by_label("Band name").fill("label seat")
-        page.get_by_role("button", name="Done").click()
-        page.get_by_role("button", name="+ pin").click()
-        box = page.get_by_role("slider", name="Cursor along the height").bounding_box()
-        page.mouse.click(box["x"] + 380, box["y"] + 92)
-        page.get_by_role("button", name="Done").click()
-        expect(page.locator("[data-rule=band]").first).to_be_visible()
-        expect(exact).to_be_visible()
-        page.get_by_role("button", name="ghost").click()
-        shot("lanes")
+        heights(page, shot)
         places(page, shot)
         proposals(page, shot)
         page.get_by_role("link", name="Workshop", exact=True).click()
@@ -131,6 +47,102 @@ def main(address: str) -> None:
         page.locator("[data-learnt='Skua 220']").wait_for()
         shot("workshop")
         browser.close()
+
+
+def sign_in(page: Page, address: str) -> None:
+    """Into the sample workshop, whose parts are there."""
+    page.goto(address)
+    expect(page.get_by_label("Name")).to_be_visible()
+    page.get_by_label("Name").fill("tern")
+    page.get_by_label("Password").fill("tern-point")
+    page.get_by_role("button", name="Sign in").click()
+    for name in ("dome-cap", "sensor-case"):
+        part = page.locator(f"[data-part={name}]")
+        expect(part.get_by_role("button", name="Plan it")).to_be_visible()
+
+
+def desk(page: Page, shot: Callable[[str], None]) -> None:
+    """The desk of the sensor case: settings, paths, findings, a bead asked."""
+    page.locator("[data-part=sensor-case]").get_by_role("button", name="Plan it").click()
+    page.get_by_role("dialog").get_by_role("button", name="Plan it").click()
+    expect(page.locator("dl[data-state=exact]")).to_be_visible()
+    page.get_by_label("Cursor height").fill("1.8")
+    page.keyboard.press("Enter")
+    page.locator("canvas").wait_for()
+    shot("desk")
+    page.get_by_role("button", name="Settings …").click()
+    page.get_by_role("button", name="Body").click()
+    shot("desk-settings")
+    page.get_by_role("button", name="recipes …").click()
+    expect(page.get_by_role("dialog")).to_contain_text("what differs")
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Close", exact=True).click()
+    page.get_by_role("tab", name="Paths").click()
+    page.get_by_role("button", name="Try each pattern").click()
+    expect(page.locator("[data-pattern=vault]")).to_be_visible()
+    page.get_by_label("Ask the beads").select_option("what nears the flow limit")
+    shot("desk-paths")
+    page.get_by_role("tab", name="Findings").click()
+    page.get_by_label("Ask the beads").select_option("what it is")
+    page.locator("[data-finding=overhang]").get_by_role("button").first.click()
+    shot("desk-findings")
+    page.get_by_label("Close the callout").click()
+    page.get_by_label("Ask the beads").select_option("how wide")
+    box = page.get_by_label("Stage").locator("canvas").bounding_box()
+    middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    page.mouse.move(*middle)
+    for _ in range(9):
+        page.mouse.wheel(0, -300)
+    page.wait_for_function(
+        "new Promise(done => requestAnimationFrame(() => requestAnimationFrame(() => done(true))))"
+    )
+    page.mouse.click(middle[0] - 40, middle[1] - 12)  # beside the mark of the finding
+    expect(page.locator("[data-bead]")).to_be_visible()
+    page.get_by_role("button", name="whole part").first.click()
+
+
+def heights(page: Page, shot: Callable[[str], None]) -> None:
+    """Surface against time: the dome cap, best fit, a band and a pin by hand."""
+    exact = page.locator("dl[data-state=exact]")
+    page.get_by_role("link", name="Parts", exact=True).click()
+    page.locator("[data-part=dome-cap]").get_by_role("button", name="Plan it").click()
+    page.get_by_role("dialog").get_by_role("button", name="Plan it").click()
+    expect(exact).to_be_visible()
+    target = page.get_by_label("Surface target", exact=True)
+    target.fill("110")
+    target.press("Enter")
+    expect(page.locator("dl[data-version='2'][data-state=exact]")).to_be_visible()
+    worst = page.get_by_label("Nothing above", exact=True)
+    worst.fill("140")
+    worst.press("Enter")
+    expect(page.locator("dl[data-version='3'][data-state=exact]")).to_be_visible()
+    page.get_by_role("button", name="steps", exact=True).click()
+    page.get_by_label("Cursor height").fill("31.4")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("frontier ≈")).to_have_count(0)
+    shot("trade-off")
+    page.get_by_role("button", name="+ band").click()
+    page.get_by_role("button", name="take 4 mm around").click()
+    for label, value in (
+        ("Band from", "20"),
+        ("Band to", "26"),
+        ("Band not below", "0.1"),
+        ("Band not above", "0.14"),
+    ):
+        if label == "Band not below":
+            page.get_by_role("button", name="a range").click()
+        page.get_by_label(label, exact=True).fill(value)
+        page.keyboard.press("Enter")
+    page.get_by_label("Band name").fill("label seat")
+    page.get_by_role("button", name="Done").click()
+    page.get_by_role("button", name="+ pin").click()
+    box = page.get_by_role("slider", name="Cursor along the height").bounding_box()
+    page.mouse.click(box["x"] + 380, box["y"] + 92)
+    page.get_by_role("button", name="Done").click()
+    expect(page.locator("[data-rule=band]").first).to_be_visible()
+    expect(exact).to_be_visible()
+    page.get_by_role("button", name="ghost").click()
+    shot("lanes")
 
 
 def jobs(page: Page, shot: Callable[[str], None]) -> None:

@@ -9,6 +9,7 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -24,6 +25,9 @@ from northpace.proposals.held import GIVE, Held, held_now
 from northpace.proposals.options import FAMILIES
 from northpace.proposals.search import Aim, propose
 from northpace.spec import PlanSpec, settings, spec_from, with_settings
+
+#: An option that may be given several times.
+MANY: dict[str, Any] = {"action": "append", "default": []}
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -50,85 +54,76 @@ def _parser() -> argparse.ArgumentParser:
     )
     commands = parser.add_subparsers(required=True, metavar="COMMAND")
 
-    plan = commands.add_parser("plan", help="from a mesh file to G-code, move table and report")
-    plan.add_argument("part", type=Path)
+    def command(name: str, run: Callable[..., None], help: str) -> argparse.ArgumentParser:
+        added = commands.add_parser(name, help=help)
+        added.set_defaults(run=run)
+        return added
+
+    def of_part(name: str, run: Callable[..., None], help: str) -> argparse.ArgumentParser:
+        """A command about a part with settings, which writes a report."""
+        added = command(name, run, help)
+        added.add_argument("part", type=Path)
+        added.add_argument("--spec", type=Path, help="a plan spec as JSON")
+        added.add_argument("--set", **MANY, metavar="GROUP.NAME=VALUE", dest="pairs")
+        subject = "comparison" if run is _compare else "report"
+        added.add_argument("--report", type=Path, help=_suffixes(subject))
+        return added
+
+    plan = of_part("plan", _plan, "from a mesh file to G-code, move table and report")
     plan.add_argument("--gcode", type=Path)
-    plan.add_argument("--report", type=Path)
     plan.add_argument("--moves", type=Path, help=_suffixes("moves"))
-    plan.set_defaults(run=_plan)
-    outline = commands.add_parser("profile", help="area, perimeter and islands along the height")
-    outline.add_argument("part", type=Path)
-    outline.add_argument("--report", type=Path)
-    outline.set_defaults(run=_profile)
-    edge = commands.add_parser(
-        "frontier", help="least time for every surface error, beside the even stacks"
+    of_part("profile", _profile, "area, perimeter and islands along the height")
+    of_part("frontier", _frontier, "least time for every surface error, beside the even stacks")
+    side = of_part(
+        "compare",
+        _compare,
+        "plans of a part side by side; the one of --spec and --set is the baseline",
     )
-    edge.add_argument("part", type=Path)
-    edge.add_argument("--report", type=Path)
-    edge.set_defaults(run=_frontier)
-    side = commands.add_parser(
-        "compare", help="plans of a part side by side; the one of --spec and --set is the baseline"
-    )
-    side.add_argument("part", type=Path)
     side.add_argument(
         "--with",
-        action="append",
-        default=[],
+        **MANY,
         nargs="+",
         metavar="GROUP.NAME=VALUE",
         dest="others",
         help="another plan: what it changes",
     )
-    side.add_argument("--report", type=Path, help=_suffixes("comparison"))
-    side.set_defaults(run=_compare)
-    next_ = commands.add_parser(
-        "propose",
-        help="what would make the plan quicker within what is held, each change computed exactly",
+    _proposing(
+        of_part(
+            "propose",
+            _propose,
+            "what would make the plan quicker within what is held, each change computed exactly",
+        )
     )
-    next_.add_argument("part", type=Path)
-    next_.add_argument(
+    listing = command("settings", _settings, "every setting with unit, bounds, default and help")
+    listing.add_argument("--json", action="store_true")
+    sample = command("sample", _sample, "write a shape of the sample workshop")
+    sample.add_argument("name")
+    sample.add_argument("--out", type=Path, required=True)
+    check = command(
+        "check-gcode", _check, "read a G-code file back: time, filament, bounds, by feature"
+    )
+    check.add_argument("file", type=Path)
+    return parser
+
+
+def _proposing(command: argparse.ArgumentParser) -> None:
+    """What a search for proposals can be told."""
+    command.add_argument(
         "--give",
         type=float,
         default=100 * GIVE,
         metavar="PERCENT",
         help="share by which thickness, surface and stiffness may fall short",
     )
-    next_.add_argument(
-        "--keep", action="append", default=[], metavar="GROUP.NAME", help="a setting that stays"
-    )
-    next_.add_argument(
+    command.add_argument("--keep", **MANY, metavar="GROUP.NAME", help="a setting that stays")
+    command.add_argument(
         "--families",
         nargs="+",
         default=[],
         choices=list(FAMILIES),
         help="what may vary; all of it when left out",
     )
-    next_.add_argument("--seconds", type=float, default=50.0, help="how long to search")
-    next_.add_argument("--report", type=Path)
-    next_.set_defaults(run=_propose)
-    for command in (plan, outline, edge, side, next_):
-        command.add_argument("--spec", type=Path, help="a plan spec as JSON")
-        command.add_argument(
-            "--set", action="append", default=[], metavar="GROUP.NAME=VALUE", dest="pairs"
-        )
-
-    listing = commands.add_parser(
-        "settings", help="every setting with unit, bounds, default and help"
-    )
-    listing.add_argument("--json", action="store_true")
-    listing.set_defaults(run=_settings)
-
-    sample = commands.add_parser("sample", help="write a shape of the sample workshop")
-    sample.add_argument("name")
-    sample.add_argument("--out", type=Path, required=True)
-    sample.set_defaults(run=_sample)
-
-    check = commands.add_parser(
-        "check-gcode", help="read a G-code file back: time, filament, bounds, by feature"
-    )
-    check.add_argument("file", type=Path)
-    check.set_defaults(run=_check)
-    return parser
+    command.add_argument("--seconds", type=float, default=50.0, help="how long to search")
 
 
 def _spec(options: argparse.Namespace) -> PlanSpec:

@@ -54,27 +54,31 @@ COLUMNS = {
 
 @dataclass(frozen=True)
 class Moves:
-    """Columns of equal length M.
+    """The move table: columns of equal length M that all figures are sums over."""
 
-    layer (int, −1 before the first), feature (code into `FEATURES`), x, y, z (mm, end of the move),
-    width and height of the bead (mm, 0 when nothing is laid), speed (mm/s asked for, after the flow
-    limit and slowing), acceleration (mm/s²), flow (mm³/s at that speed), seconds, filament (mm fed;
-    negative is pulled back), cause (number of the reason a solid bead is solid, or of the stand a
-    support belongs to; −1 for none).
-    """
-
+    #: (M,) layer, −1 before the first
     layer: np.ndarray
+    #: (M,) code into `FEATURES`
     feature: np.ndarray
+    #: (M,) end of the move in mm
     x: np.ndarray
     y: np.ndarray
     z: np.ndarray
+    #: (M,) of the bead in mm, 0 when nothing is laid
     width: np.ndarray
     height: np.ndarray
+    #: (M,) mm/s asked for, after the flow limit and slowing
     speed: np.ndarray
+    #: (M,) mm/s²
     acceleration: np.ndarray
+    #: (M,) mm³/s at that speed
     flow: np.ndarray
+    #: (M,) how long it takes
     seconds: np.ndarray
+    #: (M,) mm fed; negative is pulled back
     filament: np.ndarray
+    #: (M,) number of the reason a solid bead is solid, or of the stand a support belongs to; −1
+    #: for none
     cause: np.ndarray
 
     def __len__(self) -> int:
@@ -106,16 +110,17 @@ def from_arrow(table: pa.Table) -> Moves:
     return Moves(**{name: table[name].to_numpy() for name in COLUMNS})
 
 
-def browser_bytes(moves: Moves) -> bytes:
+def browser_bytes(moves: Moves, tops: np.ndarray) -> bytes:
     """Arrow IPC stream for the screen: the same rows, positions in single precision to halve the
-    transfer.
+    transfer; the tops (N,) of the layers in mm go along, because a layer may have no move.
     """
     small = {
         name: np.asarray(getattr(moves, name), np.float32 if dtype == np.float64 else dtype)
         for name, dtype in COLUMNS.items()
         if name != "acceleration"
     }
-    table = pa.table(small).replace_schema_metadata({"features": ",".join(FEATURES)})
+    heads = {"features": ",".join(FEATURES), "tops": ",".join(f"{top:.3f}" for top in tops)}
+    table = pa.table(small).replace_schema_metadata(heads)
     sink = pa.BufferOutputStream()
     with pa.ipc.new_stream(sink, table.schema) as writer:
         writer.write_table(table)

@@ -113,85 +113,68 @@ def start_cluster(name: str, careless: bool = False) -> Cluster:
     home = _home(name)
     notes = home / "cluster.json"
     known = json.loads(notes.read_text()) if notes.exists() else {}
-    data = home / "data"
-    if not (data / "PG_VERSION").exists():
-        password = secrets.token_urlsafe(24)
-        secret = home / "password"
-        secret.touch(mode=0o600)
-        secret.write_text(password)
-        if os.geteuid() == 0:
-            shutil.chown(secret, "postgres", "postgres")
-        run(
-            _as_server(
-                [
-                    str(binaries / "initdb"),
-                    "-D",
-                    str(data),
-                    "-U",
-                    "northpace",
-                    "--auth=scram-sha-256",
-                    f"--pwfile={secret}",
-                    "--encoding=UTF8",
-                    "--locale=C.UTF-8",
-                    *(["--no-sync"] if careless else []),
-                ]
-            ),
-            f"the database cluster could not be made; delete {home} and run again",
-            Path("/"),
-        )
-        known = {"password": password}
+    if not (home / "data" / "PG_VERSION").exists():
+        known = {"password": _create(binaries, home, careless)}
     port = _running(home)
     ours = port is None
     if port is None:
         port = _free_port(known.get("port"))
-        (data / "postmaster.pid").unlink(missing_ok=True)
-        options = (
-            f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories= -c "
-            "max_connections=100"
-        )
-        if careless:
-            options += " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
-        log = home / "server.log"
-        run(
-            _as_server(
-                [
-                    str(binaries / "pg_ctl"),
-                    "-D",
-                    str(data),
-                    "-w",
-                    "-t",
-                    "60",
-                    "-l",
-                    str(log),
-                    "-o",
-                    options,
-                    "start",
-                ]
-            ),
-            f"the database did not start; its log is {home / 'server.log'}",
-            Path("/"),
-        )
+        _start(binaries, home, port, careless)
     notes.write_text(json.dumps({**known, "port": port}))
     notes.chmod(0o600)
     cluster = Cluster(home, port, known["password"], ours)
+    _database(binaries, cluster)
+    return cluster
+
+
+def _create(binaries: Path, home: Path, careless: bool) -> str:
+    """A new cluster below ``home``; returns its password."""
+    password = secrets.token_urlsafe(24)
+    secret = home / "password"
+    secret.touch(mode=0o600)
+    secret.write_text(password)
+    if os.geteuid() == 0:
+        shutil.chown(secret, "postgres", "postgres")
+    options = ["--auth=scram-sha-256", f"--pwfile={secret}", "--encoding=UTF8", "--locale=C.UTF-8"]
+    options += ["--no-sync"] if careless else []
+    run(
+        _as_server(
+            [str(binaries / "initdb"), "-D", str(home / "data"), "-U", "northpace", *options]
+        ),
+        f"the database cluster could not be made; delete {home} and run again",
+        Path("/"),
+    )
+    return password
+
+
+def _start(binaries: Path, home: Path, port: int, careless: bool) -> None:
+    data, log = home / "data", home / "server.log"
+    (data / "postmaster.pid").unlink(missing_ok=True)
+    options = (
+        f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories= "
+        "-c max_connections=100"
+    )
+    if careless:
+        options += " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
+    command = [str(binaries / "pg_ctl"), "-D", str(data), "-w", "-t", "60", "-l", str(log)]
+    run(
+        _as_server([*command, "-o", options, "start"]),
+        f"the database did not start; its log is {log}",
+        Path("/"),
+    )
+
+
+def _database(binaries: Path, cluster: Cluster) -> None:
+    """Make the database in a cluster, where it is not there."""
+    ask = "select 1 from pg_database where datname='northpace'"
+    client = _client(cluster)
     present = run(
-        [
-            str(binaries / "psql"),
-            "-Atc",
-            "select 1 from pg_database where datname='northpace'",
-            "-d",
-            "postgres",
-        ],
+        [str(binaries / "psql"), "-Atc", ask, "-d", "postgres"],
         "the database does not let us in",
-        env=_client(cluster),
+        env=client,
     )
     if not present.strip():
-        run(
-            [str(binaries / "createdb"), "northpace"],
-            "the database could not be made",
-            env=_client(cluster),
-        )
-    return cluster
+        run([str(binaries / "createdb"), "northpace"], "the database could not be made", env=client)
 
 
 def _client(cluster: Cluster) -> dict[str, str]:

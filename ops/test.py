@@ -78,8 +78,8 @@ def _checks() -> tuple[int, int]:
         ("types of the core", [str(bin_ / "mypy")], ROOT),
         ("import contract", [str(bin_ / "lint-imports")], ROOT),
         ("front-end types", [str(tools / "tsc"), "--noEmit"], web),
-        ("front-end lint", [str(tools / "eslint"), "src"], web),
-        ("front-end format", [str(tools / "prettier"), "--check", "src"], web),
+        ("front-end lint", [str(tools / "eslint"), "src", "tests"], web),
+        ("front-end format", [str(tools / "prettier"), "--check", "src", "tests"], web),
     ]
     passed = failed = 0
     for name, command, folder in checks:

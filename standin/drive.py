@@ -69,7 +69,9 @@ def _carriages(at: np.ndarray, limits: Limits) -> np.ndarray:
 
 
 @numba.njit(cache=True)
-def _drive(kind, way, speed, push, wait, bounds, pushes, deviation, tick):  # type: ignore[no-untyped-def]
+def _drive(  # type: ignore[no-untyped-def]
+    kind, way, speed, push, wait, bounds, pushes, deviation, tick
+):
     count = len(kind)
     seconds = np.zeros(count)
     first = 0
@@ -87,7 +89,9 @@ def _drive(kind, way, speed, push, wait, bounds, pushes, deviation, tick):  # ty
 
 
 @numba.njit(cache=True)
-def _stretch(way, speed, push, bounds, pushes, deviation, tick, first, last, seconds):  # type: ignore[no-untyped-def]
+def _stretch(  # type: ignore[no-untyped-def]
+    way, speed, push, bounds, pushes, deviation, tick, first, last, seconds
+):
     """Moves from rest to rest."""
     n = last - first
     far, cruise, gain = np.zeros(n), np.zeros(n), np.zeros(n)

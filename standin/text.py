@@ -167,7 +167,9 @@ def _lines(data, letters, known):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True)
-def _steps(code, values, named, push_xy, homing, room, nozzle_rate, bed_rate):  # type: ignore[no-untyped-def]
+def _steps(  # type: ignore[no-untyped-def]
+    code, values, named, push_xy, homing, room, nozzle_rate, bed_rate
+):
     """Steps and settings of the lines of a file, as arrays of `Program`."""
     count = len(code)
     kind, way, speed = np.zeros(count, np.int64), np.zeros((count, 4)), np.zeros(count)

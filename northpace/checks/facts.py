@@ -46,6 +46,7 @@ class Facts:
     spec: PlanSpec
     #: the solid of the file, and how it stands
     part: Part
+    #: how it stands
     placed: Placed
     #: (N,) outlines of the layers
     outlines: Outlines

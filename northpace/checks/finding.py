@@ -16,17 +16,22 @@ MOST_PLACES = 40
 
 @dataclass(frozen=True)
 class Finding:
-    """Something computed that the maker should know, with its place: what it is, what would help,
-    every place (x, y, z in mm) where it shows, and settings that would put it right.
-    """
+    """Something computed that the maker should know."""
 
+    #: what it is; see `northpace.checks.registry`
     code: str
+    #: how much it matters
     severity: Severity
+    #: what it says
     message: str
+    #: height and place of the worst, in mm
     z_mm: float | None = None
     at_mm: tuple[float, float, float] | None = None
+    #: what would help
     help: str = ""
+    #: every place (x, y, z in mm) where it shows
     places: tuple[tuple[float, float, float], ...] = ()
+    #: settings that would put it right
     change: dict[str, float | int | str | bool] = field(default_factory=dict)
 
     def as_dict(self) -> FindingFigures:

@@ -20,21 +20,27 @@ _CODES = {name: code for code, name in enumerate(FEATURES)}
 
 @dataclass(frozen=True)
 class Reading:
-    """What a file does. Columns (M,): layer, feature, x, y, z (mm), filament (mm fed), speed
-    (mm/s), acceleration, seconds.
-    """
+    """What a file does, move by move (M)."""
 
+    #: (M,) layer (−1 before the first) and feature code
     layer: np.ndarray
     feature: np.ndarray
+    #: (M,) ends in mm
     x: np.ndarray
     y: np.ndarray
     z: np.ndarray
+    #: (M,) mm of filament fed
     filament: np.ndarray
+    #: (M,) mm/s and mm/s² asked for
     speed: np.ndarray
     acceleration: np.ndarray
+    #: (M,) how long it takes
     seconds: np.ndarray
+    #: lines of the header by their key
     header: dict[str, str]
+    #: seconds of heating and homing
     start_seconds: float
+    #: filament in mm and g/cm³
     diameter: float
     density: float
 

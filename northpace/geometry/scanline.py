@@ -87,7 +87,9 @@ def grown(array: np.ndarray, needed: int) -> np.ndarray:
 
 
 @numba.njit(cache=True)
-def _fill(points, ring_starts, polygon_starts, cosine, sine, spacing, inset, fit, join, phase):  # type: ignore[no-untyped-def]
+def _fill(  # type: ignore[no-untyped-def]
+    points, ring_starts, polygon_starts, cosine, sine, spacing, inset, fit, join, phase
+):
     count = len(polygon_starts) - 1
     used, length = np.zeros(count), np.zeros(count)
     out = np.empty((4096, 2), np.float64)

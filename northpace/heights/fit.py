@@ -43,20 +43,23 @@ LABELS = 60_000
 
 @dataclass(frozen=True)
 class HeightTask:
-    """What a stack is chosen by: surface, rules, seconds (N, m) of a layer that starts at a z step
-    with a height, and the seconds that do not depend on the layers above the first (``fixed``,
-    first layer included).
-    """
+    """What a stack is chosen by."""
 
+    #: what any stack does to the surface
     table: SurfaceTable
+    #: which layers are allowed
     rules: Limits
+    #: (N, m) of a layer that starts at a z step with a height
     seconds: np.ndarray
+    #: seconds that the layers above the first do not change, the first included
     fixed: float
+    #: (N, m) its share of the mean error, and its largest error in mm
     mean: np.ndarray = field(repr=False)
     worst: np.ndarray = field(repr=False)
+    #: what flats add to the errors, by height
     flats: tuple[np.ndarray, ...] = field(repr=False)
-    #: The stacks with the least time and with the least mean error; empty where the rules leave
-    #: none.
+    #: the stacks (n,) in z steps with the least time and with the least mean error; empty where
+    #: the rules leave none
     fastest: np.ndarray = field(repr=False)
     smoothest: np.ndarray = field(repr=False)
 

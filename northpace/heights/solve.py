@@ -44,7 +44,9 @@ def solve(
 
 
 @numba.njit(cache=True, nogil=True, fastmath={"nnan", "nsz"})
-def _solve(cost, other, weight, above, split, broken, first, low, least, most):  # type: ignore[no-untyped-def]
+def _solve(  # type: ignore[no-untyped-def]
+    cost, other, weight, above, split, broken, first, low, least, most
+):
     steps, count = cost.shape
     if steps <= first:
         return np.full(1, steps, np.int64)

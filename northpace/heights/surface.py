@@ -31,26 +31,27 @@ SLIVER = 1e-6
 
 @dataclass(frozen=True)
 class SurfaceTable:
-    """Surface by z step (N of ``z_step`` mm) and class of steepness (B).
+    """Surface of a placed part by z step (N) and class of steepness (B)."""
 
-    ``above`` (B + 1, N + 1): weighted area in mm² below each z step whose class is at least k;
-    ``below`` is the same the other way round, because rows and columns are both read in one go.
-    ``slope`` (N + 1,): the same sum of weight · area · |n_z|. ``steepest`` (N,): largest |n_z| in a
-    step; ``leaning`` (N,): largest -n_z of surface that leans out. Flats: height, weighted area,
-    and whether they look down. ``total`` is the weighted area without the contact with the plate.
-    ``seen``, ``hidden``: areas in mm² of marked faces.
-    """
-
+    #: size of a step and height of the part in mm
     z_step: float
     height: float
+    #: (B + 1, N + 1) weighted area in mm² below each step whose class is at least k
     above: np.ndarray
+    #: (N + 1, B + 1) the same the other way round: rows and columns are both read in one go
     below: np.ndarray
+    #: (N + 1,) the same sum of weight · area · |n_z|
     slope: np.ndarray
+    #: (N,) largest |n_z| in a step
     steepest: np.ndarray
+    #: (N,) largest −n_z of surface that leans out
     leaning: np.ndarray
+    #: (M,) heights of the flats in mm, and their weighted areas in mm²
     flat_z: np.ndarray
     flat_area: np.ndarray
+    #: weighted area in mm², the contact with the plate left out
     total: float
+    #: areas in mm² of faces marked as seen and as hidden
     seen: float
     hidden: float
 
@@ -69,18 +70,21 @@ class SurfaceTable:
 
 @dataclass(frozen=True)
 class Facets:
-    """A placed mesh with what the surface needs: vertices (V, 3), faces (F, 3), normals (F, 3),
-    areas (F,), smooth n_z at the corners (F, 3), the flat each belongs to (F,), heights of the
-    flats (M,), attention weights (F,).
-    """
+    """A placed mesh with what the surface needs of it."""
 
+    #: (V, 3) in mm, (F, 3) indices, (F, 3) unit normals
     vertices: np.ndarray
     faces: np.ndarray
     normals: np.ndarray
+    #: (F,) in mm²
     areas: np.ndarray
+    #: (F, 3) smooth n_z at the corners
     slopes: np.ndarray
+    #: (F,) index of the flat each belongs to, −1 for none
     flat: np.ndarray
+    #: (M,) heights of the flats in mm
     flat_z: np.ndarray
+    #: (F,) how much a facet counts
     weights: np.ndarray
 
     @property
@@ -192,7 +196,9 @@ def _below(z, a, b, c):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True, nogil=True)
-def _fill(z, slopes, areas, weights, flat_normal, q, table, slope, steepest, leaning):  # type: ignore[no-untyped-def]
+def _fill(  # type: ignore[no-untyped-def]
+    z, slopes, areas, weights, flat_normal, q, table, slope, steepest, leaning
+):
     """Share every facet out over the z steps it crosses, with its slope as it turns from corner to
     corner.
     """

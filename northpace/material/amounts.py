@@ -14,13 +14,19 @@ class Amounts:
 
     #: filament in mm³, in mm of its length, and in g
     volume_mm3: float
+    #: its length in mm
     length_mm: float
+    #: its mass in g
     mass_g: float
     #: € in all, and the shares it is the sum of
     cost: float
+    #: of the filament
     cost_material: float
+    #: of the machine's hours
     cost_machine: float
+    #: of electricity
     cost_power: float
+    #: of parts that fail
     cost_failed: float
     #: time in s
     seconds: float

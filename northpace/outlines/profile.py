@@ -26,25 +26,26 @@ WALL_DEPTHS = np.array([0.4, 1.2, 2.0])
 
 @dataclass(frozen=True)
 class Profile:
-    """At levels (L,) mm above the plate: area (mm²), perimeter (mm), islands, rings, box (L, 4: x
-    low, y low, x high, y high).
+    """A placed part along its height, at L levels."""
 
-    ``edges`` (L + 1,) are the borders of the stretch each level stands for. ``depth_area`` and
-    ``depth_length`` (L, D) are the shares of area and perimeter left at the `DEPTHS` behind the
-    outline. ``open_up`` and ``open_down`` (L, R, W): share of the area inside walls of the
-    `WALL_DEPTHS` that nothing covers at the `REACHES` above or below.
-    """
-
+    #: (L + 1,) borders in mm of the stretch each level stands for
     edges: np.ndarray
+    #: (L,) heights in mm above the plate
     levels: np.ndarray
+    #: (L,) area in mm², perimeter in mm, numbers of islands and of rings
     area: np.ndarray
     perimeter: np.ndarray
     islands: np.ndarray
     rings: np.ndarray
+    #: (L, 4) low x, low y, high x, high y in mm
     box: np.ndarray
+    #: mm around the hull of the first layer
     first_hull_length: float
+    #: (L, D) shares of area and perimeter left at the `DEPTHS` behind the outline
     depth_area: np.ndarray
     depth_length: np.ndarray
+    #: (L, R, W) share of the area inside walls of the `WALL_DEPTHS` that nothing covers at the
+    #: `REACHES` above, and below
     open_up: np.ndarray
     open_down: np.ndarray
 

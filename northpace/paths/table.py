@@ -11,27 +11,31 @@ from typing_extensions import TypedDict, Unpack
 
 @dataclass(frozen=True)
 class PathTable:
-    """P paths over K points.
+    """P paths over K points."""
 
-    points (K, 2) mm, starts (P + 1,), layer (P,), island (P,) index into the outlines' islands (−1:
-    footing and supports), rank (P,) order inside an island, feature (P,) code, closed (P,), width
-    (K,) of the bead at every point and height (P,) in mm; z (P,) top of the bead in mm where that
-    is not the top of its layer, else NaN; fixed (P,) whether it has to be laid from its first point
-    to its last; cause (P,) number of the reason why it is solid (see
-    `northpace.paths.fill.why`), −1 for none.
-    """
-
+    #: (K, 2) in mm from the middle of the bed
     points: np.ndarray
+    #: (P + 1,) first point of every path
     starts: np.ndarray
+    #: (P,) from the bed up
     layer: np.ndarray
+    #: (P,) index into the outlines' islands; −1 for footing and supports
     island: np.ndarray
+    #: (P,) order inside an island
     rank: np.ndarray
+    #: (P,) code into `northpace.moves.FEATURES`
     feature: np.ndarray
+    #: (P,) whether it ends where it begins
     closed: np.ndarray
+    #: (K,) of the bead at every point in mm
     width: np.ndarray
+    #: (P,) of the bead in mm
     height: np.ndarray
+    #: (P,) top of the bead in mm where that is not the top of its layer, else NaN
     z: np.ndarray
+    #: (P,) whether it has to be laid from its first point to its last
     fixed: np.ndarray
+    #: (P,) number of the reason why it is there (`northpace.paths.fill.why`), −1 for none
     cause: np.ndarray
 
     def __len__(self) -> int:

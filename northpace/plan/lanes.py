@@ -86,6 +86,14 @@ def region_rows(places: Places, outlines: Outlines) -> list[RegionPlace]:
     return rows
 
 
+#: Heights a band may set, and the settings of the plan they stand for.
+OWN_HEIGHTS = (
+    ("height_mm", "surface.layer_height"),
+    ("least_mm", "surface.least_height"),
+    ("greatest_mm", "surface.greatest_height"),
+)
+
+
 def differs_at(
     spec: PlanSpec,
     tops: np.ndarray,
@@ -100,57 +108,31 @@ def differs_at(
     """
     k = min(int(np.searchsorted(tops, z - 1e-6)), len(tops) - 1)
     local = ByLayer(spec, tops, heights)
-    rows = []
+    rows: list[dict[str, Any]] = []
     for band in spec.surface.bands:
         if not layers_in(band, tops, heights)[k]:
             continue
-        for name, label in (
-            ("height_mm", "surface.layer_height"),
-            ("least_mm", "surface.least_height"),
-            ("greatest_mm", "surface.greatest_height"),
-        ):
-            if getattr(band, name) is not None:
-                rows.append(
-                    {
-                        "name": label,
-                        "value": getattr(band, name),
-                        "base": value_of(spec, label),
-                        "kind": "band",
-                        "by": band.title,
-                    }
-                )
+        own = {label: getattr(band, name) for name, label in OWN_HEIGHTS}
+        values = {name: value for name, value in own.items() if value is not None}
+        values |= {name: local[name].tolist()[k] for name in band.changes}
         rows += [
-            {
-                "name": name,
-                "value": local[name].tolist()[k],
-                "base": value_of(spec, name),
-                "kind": "band",
-                "by": band.title,
-            }
-            for name in band.changes
+            _differs(name, value, value_of(spec, name), "band", band.title)
+            for name, value in values.items()
         ]
     for region in spec.body.regions:
         if not reaches(region, float(tops[k] - heights[k] / 2)):
             continue
         rows += [
-            {
-                "name": name,
-                "value": value,
-                "base": value_of(spec, name),
-                "kind": "region",
-                "by": region.title,
-            }
+            _differs(name, value, value_of(spec, name), "region", region.title)
             for name, value in region.changes.items()
         ]
         rows += [
-            {
-                "name": kind,
-                "value": getattr(region, kind),
-                "base": "",
-                "kind": "region",
-                "by": region.title,
-            }
+            _differs(kind, getattr(region, kind), "", "region", region.title)
             for kind in ("attention", "seam", "support")
             if getattr(region, kind)
         ]
     return rows
+
+
+def _differs(name: str, value: Any, base: Any, kind: str, by: str) -> dict[str, Any]:
+    return {"name": name, "value": value, "base": base, "kind": kind, "by": by}

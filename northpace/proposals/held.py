@@ -20,19 +20,22 @@ SMOOTH_UM = 5.0
 
 @dataclass(frozen=True)
 class Held:
-    """Least thickness of walls, top and bottom skins in mm, highest 95th percentile of the step
-    error in µm, least mean stiffness relative to a solid part, most grams and euros (None: whatever
-    they come to), names of settings that stay, and families that may vary (empty: all).
-    """
+    """What a proposal must keep."""
 
+    #: least thickness in mm of walls, top and bottom skins
     wall_mm: float
     top_mm: float
     bottom_mm: float
+    #: highest 95th percentile of the step error in µm
     p95_um: float
+    #: least mean stiffness relative to a solid part
     stiffness: float
+    #: most grams and euros; None for whatever they come to
     mass_g: float | None = None
     cost: float | None = None
+    #: names of settings that stay
     keep: tuple[str, ...] = ()
+    #: families that may vary; empty for all
     families: tuple[str, ...] = ()
 
     def as_dict(self) -> dict[str, Any]:

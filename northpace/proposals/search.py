@@ -34,23 +34,30 @@ EACH, WEAKER = 3, 0.75
 
 @dataclass(frozen=True)
 class Proposal:
-    """A change with its exact effect on the plan it is proposed for (seconds, grams, euros, µm;
-    stiffness as a share of before), the plan's totals after it, what it gives up, and findings that
-    come with it.
-    """
+    """A change with its exact effect on the plan it is proposed for."""
 
+    #: what kind of change it is
     family: str
+    #: the change in words, and settings by name
     words: str
     change: dict[str, Any]
+    #: what it does, in a sentence
     sentence: str
+    #: what it gives up
     gives_up: str
+    #: differences it makes: s, g, €
     seconds: float
     grams: float
     cost: float
+    #: 95th percentile of the step error after it in µm
     p95_um: float
+    #: mean stiffness after it, as a share of before
     stiffness: float
+    #: totals of the plan after it
     after: dict[str, float]
+    #: codes of findings that come with it
     brings: tuple[str, ...] = ()
+    #: content key of the spec it makes
     checksum: str = ""
 
     def as_dict(self) -> dict[str, Any]:
@@ -59,19 +66,24 @@ class Proposal:
 
 @dataclass(frozen=True)
 class Proposed:
-    """What came of a search: the plan as it was, what is held, single changes (best first), the
-    chain (in order), how many candidates the quick figures ranked and how long that took, and what
-    keeps the rest of the time.
-    """
+    """What came of a search."""
 
+    #: totals of the plan as it was
     before: dict[str, float]
+    #: what stays
     held: Held
+    #: single changes, the best first
     singles: tuple[Proposal, ...]
+    #: changes on top of each other, in order
     chain: tuple[Proposal, ...]
+    #: candidates the quick figures ranked, and how long that took in s
     ranked: int
     ranked_s: float
+    #: what keeps the rest of the time, in a sentence
     rest: str
+    #: how long the search took in s
     elapsed_s: float = 0.0
+    #: what was tried and why it did not do
     refused: tuple[str, ...] = field(default=())
 
     def as_dict(self) -> dict[str, Any]:

@@ -221,7 +221,8 @@ class Choosing(unittest.TestCase):
             ),
             (
                 [
-                    'surface.bands=[{"name":"foot","from_mm":2,"to_mm":4,"height_mm":0.1},{"from_mm":4,"to_mm":8,"height_mm":0.3}]',
+                    'surface.bands=[{"name":"foot","from_mm":2,"to_mm":4,"height_mm":0.1},'
+                    '{"from_mm":4,"to_mm":8,"height_mm":0.3}]',
                     "surface.kind=best-fit",
                 ],
                 ("at 4", "band", "step limit"),
@@ -248,7 +249,8 @@ class Choosing(unittest.TestCase):
             ('surface.pins=[{"z_mm":0.1,"height_mm":0.1}]', ("first layer",)),
             ('surface.bands=[{"from_mm":5,"to_mm":5.01,"height_mm":0.1}]', ("at least one layer",)),
             (
-                'surface.bands=[{"from_mm":1,"to_mm":5,"height_mm":0.1},{"from_mm":4,"to_mm":6,"height_mm":0.2}]',
+                'surface.bands=[{"from_mm":1,"to_mm":5,"height_mm":0.1},'
+                '{"from_mm":4,"to_mm":6,"height_mm":0.2}]',
                 ("overlap from 4 to 5 mm",),
             ),
             ("surface.least_height=0.28", ()),

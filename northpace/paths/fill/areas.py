@@ -71,19 +71,23 @@ def reach(
 
 @dataclass(frozen=True)
 class SkinRules:
-    """What is solid in every layer (N,): thickness in mm and least layers under tops and over
-    bottoms, steepest skin in degrees, whether bottoms count on the bed only, least solid area in
-    mm², whether the layer is solid throughout, or a floor across the infill.
-    """
+    """What is solid in every layer (N)."""
 
+    #: (N,) thickness in mm and least layers under tops
     top: np.ndarray
     top_least: np.ndarray
+    #: (N,) the same over bottoms
     bottom: np.ndarray
     bottom_least: np.ndarray
+    #: (N,) steepest skin in degrees, 0 level
     steepest: np.ndarray
+    #: (N,) whether bottoms count on the bed only
     bed_only: np.ndarray
+    #: (N,) least solid area in mm²
     least_area: np.ndarray
+    #: (N,) whether the layer is solid throughout
     full: np.ndarray
+    #: (N,) whether it is a floor across the infill
     floors: np.ndarray
 
 

@@ -20,20 +20,22 @@ MOST = 200
 
 @dataclass(frozen=True)
 class Why:
-    """Causes (C,): patch, kind (into `KINDS`) and z (mm) of the face that causes it; of (S,) the
-    cause of every solid piece. Patches (Q,): where each is (x, y, z of a point in it), its lowest
-    and highest z, largest area in a layer (mm²), and whether it is solid (False: below the least
-    area, so it is infill).
-    """
+    """Why solid pieces are solid, and the patches they belong to."""
 
+    #: (C,) patch, kind (into `KINDS`) and z in mm of the face of every cause
     patch: np.ndarray
     kind: np.ndarray
     z: np.ndarray
+    #: (S,) cause of every solid piece
     of: np.ndarray
+    #: (Q, 3) a point in every patch, in mm
     at: np.ndarray
+    #: (Q,) lowest and highest z in mm
     low: np.ndarray
     high: np.ndarray
+    #: (Q,) largest area in a layer in mm²
     area: np.ndarray
+    #: (Q,) whether it is solid; below the least area it is infill
     solid: np.ndarray
 
     @property

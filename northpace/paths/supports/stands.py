@@ -30,22 +30,27 @@ from northpace.spec import Supports
 
 @dataclass(frozen=True)
 class Stands:
-    """Columns of support. areas (N,) laid in every layer, roofs (N,) the solid part of it, held
-    (N,) what each layer of the part is held up by; for every stand (T,): where (x, y, z), lowest
-    and highest z, contact area (mm²) with the part above, whether it holds an island that starts in
-    mid-air, whether it stands on the part, and the area (mm²) of seen faces it touches.
-    """
+    """Columns of support."""
 
+    #: (N,) what is laid in every layer, and the solid part of it
     areas: np.ndarray
     roofs: np.ndarray
+    #: (N,) what each layer of the part is held up by
     held: np.ndarray
+    #: the beads; ``cause`` is the number of the stand
     paths: PathTable
+    #: (T, 3) where every stand is, in mm
     at: np.ndarray
+    #: (T,) lowest and highest z in mm
     low: np.ndarray
     high: np.ndarray
+    #: (T,) area in mm² it touches above
     contact: np.ndarray
+    #: (T,) whether it holds an outline that starts in mid-air
     island: np.ndarray
+    #: (T,) whether it stands on the part
     on_part: np.ndarray
+    #: (T,) area in mm² of seen faces it touches
     seen: np.ndarray
 
     @property
@@ -98,16 +103,7 @@ def stands(
     grown = offset(want, rules.width)
     for k in np.flatnonzero(~shapely.is_empty(want) & (ends_at >= 0)).tolist():
         demand[ends_at[k]] = shapely.union(demand[ends_at[k]], grown[k])
-    beside = _beside(outlines, rules)
-    areas = np.full(count, EMPTY, object)
-    running = EMPTY
-    for k in range(count - 1, -1, -1):  # each layer needs the one above it
-        if not shapely.is_empty(demand[k]):
-            running = shapely.union(running, demand[k])
-        if shapely.is_empty(running):
-            continue
-        running = shapely.simplify(shapely.difference(running, beside[k]), 0.05)
-        areas[k] = running
+    areas = _columns(demand, _beside(outlines, rules))
     for back in range(1, count):
         under = bottoms[back:] - tops[:-back] < rules.gap_bottom - 1e-6
         if not under.any():
@@ -115,25 +111,49 @@ def stands(
         index = np.flatnonzero(under) + back
         areas[index] = difference(areas[index], outlines.areas[index - back])
     if rules.origin == "bed":
-        running = areas[0]
-        for k in range(1, count):
-            running = (
-                EMPTY
-                if shapely.is_empty(running)
-                else shapely.intersection(areas[k], shapely.buffer(running, 0.05))
-            )
-            areas[k] = running
+        _from_bed(areas)
     areas = only_areas(offset(offset(only_areas(areas), -rules.width / 2), rules.width / 2))
     areas = _worth_it(areas, outlines, ends_at, rules.least_area)
+    roofs = _roofs(demand, areas, tops, rules.roof)
+    return _described(areas, roofs, want, demand, ends_at, outlines, rules, seen)
+
+
+def _columns(demand: np.ndarray, beside: np.ndarray) -> np.ndarray:
+    """(N,) what has to stand in every layer under demands (N,), clear of ``beside`` (N,)."""
+    areas, running = np.full(len(demand), EMPTY, object), EMPTY
+    for k in range(len(demand) - 1, -1, -1):  # each layer needs the one above it
+        if not shapely.is_empty(demand[k]):
+            running = shapely.union(running, demand[k])
+        if shapely.is_empty(running):
+            continue
+        running = shapely.simplify(shapely.difference(running, beside[k]), 0.05)
+        areas[k] = running
+    return areas
+
+
+def _from_bed(areas: np.ndarray) -> None:
+    """Leave of areas (N,) only what stands on the bed."""
+    running = areas[0]
+    for k in range(1, len(areas)):
+        if shapely.is_empty(running):
+            running = EMPTY
+        else:
+            running = shapely.intersection(areas[k], shapely.buffer(running, 0.05))
+        areas[k] = running
+
+
+def _roofs(demand: np.ndarray, areas: np.ndarray, tops: np.ndarray, tall: float) -> np.ndarray:
+    """(N,) the solid part of stands: what lies less than ``tall`` mm under a demand."""
+    if tall <= 0:
+        return np.full(len(tops), EMPTY, object)
     roofs = demand.copy()
-    for step in range(1, count):
-        near = tops[step:] - tops[:-step] < rules.roof - 1e-6
+    for step in range(1, len(tops)):
+        near = tops[step:] - tops[:-step] < tall - 1e-6
         if not near.any():
             break
         index = np.flatnonzero(near)
         roofs[index] = union(roofs[index], demand[index + step])
-    roofs = intersection(roofs, areas) if rules.roof > 0 else np.full(count, EMPTY, object)
-    return _described(areas, roofs, want, demand, ends_at, outlines, rules, seen)
+    return intersection(roofs, areas)
 
 
 def _beside(outlines: Outlines, rules: Supports) -> np.ndarray:

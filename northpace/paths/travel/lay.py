@@ -16,7 +16,7 @@ from northpace.outlines.sections import Outlines
 from northpace.paths.bead import spacing
 from northpace.paths.table import PathTable
 from northpace.paths.travel.detour import MOST, detour
-from northpace.paths.travel.order import order_paths
+from northpace.paths.travel.order import Order, order_paths
 from northpace.paths.travel.seam import SeamRule
 
 #: Travels go around along a line this far inside the outline (mm).
@@ -39,25 +39,31 @@ class TravelRules:
 
 @dataclass(frozen=True)
 class Rows:
-    """Geometry of the moves, before speeds: columns as in `northpace.moves.Moves`; pull (M,) is −1
-    for a retraction, +1 for its return; crossed (M,) marks travels that cross an outline; region
-    (M,) is the index into ``cases`` of what regions change there; ``saved``: millimetres of travel
-    saved by exchanging; ``around``: travels that went around.
-    """
+    """Geometry of the moves, before speeds; columns as in `northpace.moves.Moves`."""
 
+    #: (M,) layer and feature
     layer: np.ndarray
     feature: np.ndarray
+    #: (M,) end of the move in mm
     x: np.ndarray
     y: np.ndarray
     z: np.ndarray
+    #: (M,) of the bead in mm
     width: np.ndarray
     height: np.ndarray
+    #: (M,) −1 for a retraction, +1 for its return
     pull: np.ndarray
+    #: (M,) why it is there
     cause: np.ndarray
+    #: (M,) whether a travel crosses an outline
     crossed: np.ndarray
+    #: (M,) index into ``cases`` of what regions change there
     region: np.ndarray
+    #: millimetres of travel saved by exchanging
     saved: float
+    #: travels that went around
     around: int
+    #: changes by setting, the first none
     cases: tuple[dict[str, Any], ...] = ({},)
 
     @property
@@ -89,29 +95,6 @@ def lay(
     the filament back.
     """
     order = order_paths(paths, seam, outlines.tops, rules.order)
-    guide = rings_of(
-        shapely.simplify(offset(outlines.areas, -INSIDE), 0.03)
-        if rules.longest > 0
-        else outlines.areas[:0]
-    )
-    edges, edge_at = edges_of(rings_of(outlines.areas), len(outlines.tops))
-    walk = Walk(
-        paths.points,
-        paths.starts,
-        paths.layer,
-        paths.feature,
-        paths.closed,
-        paths.width,
-        paths.height,
-        paths.z,
-        paths.island,
-        paths.cause,
-        spacing(paths.width[paths.starts[:-1]], paths.height) if len(paths) else np.empty(0),
-        order.sequence,
-        order.entry,
-    )
-    guide_at = np.searchsorted(guide.owner, np.arange(len(outlines.tops) + 1))
-    land = Land(outlines.tops, edges, edge_at, guide.points, guide.starts, guide_at)
     habits = Habits(
         rules.retract_from,
         rules.always,
@@ -121,7 +104,7 @@ def lay(
         *origin,
         raised,
     )
-    found, around = _lay(walk, land, habits)
+    found, around = _lay(_walk(paths, order), _land(outlines, rules.longest > 0), habits)
     x, y, z = (np.ascontiguousarray(found.xyz[:, k]) for k in range(3))
     return Rows(
         found.layer,
@@ -140,26 +123,66 @@ def lay(
     )
 
 
+def _walk(paths: PathTable, order: Order) -> Walk:
+    lane = np.empty(0)
+    if len(paths):
+        lane = spacing(paths.width[paths.starts[:-1]], paths.height)
+    return Walk(
+        paths.points,
+        paths.starts,
+        paths.layer,
+        paths.feature,
+        paths.closed,
+        paths.width,
+        paths.height,
+        paths.z,
+        paths.island,
+        paths.cause,
+        lane,
+        order.sequence,
+        order.entry,
+    )
+
+
+def _land(outlines: Outlines, around: bool) -> Land:
+    """What travels run over; with rings to go ``around`` along, where that is wanted."""
+    inside = outlines.areas[:0]
+    if around:
+        inside = shapely.simplify(offset(outlines.areas, -INSIDE), 0.03)
+    guide, layers = rings_of(inside), len(outlines.tops)
+    edges, edge_at = edges_of(rings_of(outlines.areas), layers)
+    guide_at = np.searchsorted(guide.owner, np.arange(layers + 1))
+    return Land(outlines.tops, edges, edge_at, guide.points, guide.starts, guide_at)
+
+
 class Walk(NamedTuple):
     """The paths in the order they are walked, for the kernel: columns as in `PathTable`."""
 
     #: (K, 2) points of all paths, and (P + 1,) where each begins
     points: np.ndarray
+    #: (P + 1,) first point of every path
     starts: np.ndarray
     #: (P,) by path
     layer: np.ndarray
+    #: (P,) code
     feature: np.ndarray
+    #: (P,) whether it ends where it begins
     closed: np.ndarray
     #: (K,) bead width at every point, (P,) bead height and z in mm
     width: np.ndarray
+    #: (P,) of the bead in mm
     height: np.ndarray
+    #: (P,) top of the bead in mm, or NaN
     z: np.ndarray
+    #: (P,) −1 for none
     island: np.ndarray
+    #: (P,) why it is there
     cause: np.ndarray
     #: (P,) room in mm a bead takes beside its neighbours
     lane: np.ndarray
     #: (P,) path at every step, and the point it is entered at
     sequence: np.ndarray
+    #: (P,) point it is entered at
     entry: np.ndarray
 
 
@@ -181,13 +204,21 @@ class Land(NamedTuple):
 class Habits(NamedTuple):
     """`TravelRules` and the place of the bed, for the kernel; lengths in mm."""
 
+    #: travels shorter than this do not retract
     retract_from: float
+    #: whether every other one does
     always: bool
+    #: longest detour
     longest: float
+    #: how far the head is lifted
     lift: float
+    #: whether walls go on into each other
     joined: bool
+    #: where the middle of the bed lies
     origin_x: float
+    #: the same along y
     origin_y: float
+    #: how far a raft raises the part
     raised: float
 
 
@@ -263,7 +294,9 @@ def _way(land, habits, here, x, y, px, py, way):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True)
-def _travel(out, row, habits, here, x, y, z, px, py, level, barred, between, way):  # type: ignore[no-untyped-def]
+def _travel(  # type: ignore[no-untyped-def]
+    out, row, habits, here, x, y, z, px, py, level, barred, between, way
+):
     """Rows of a travel from (x, y, z) to (px, py, level): pulling back, lifting, the way, lowering,
     giving back. Returns the next row and z.
     """

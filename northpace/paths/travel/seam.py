@@ -58,13 +58,19 @@ class Ways(NamedTuple):
     points: np.ndarray
     #: (P,) first point of every path, and the one behind its last
     first: np.ndarray
+    #: (P,) the one behind its last point
     last: np.ndarray
+    #: (P,) layer, island and rank
     layer: np.ndarray
+    #: (P,) −1 for none
     island: np.ndarray
+    #: (P,) order inside an island
     rank: np.ndarray
     #: (P,) whether it follows the seam, is closed, has to be laid from its first point to its last
     seamed: np.ndarray
+    #: (P,) whether it ends where it begins
     closed: np.ndarray
+    #: (P,) whether it runs from its first point to its last only
     fixed: np.ndarray
 
 

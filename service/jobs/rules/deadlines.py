@@ -26,39 +26,45 @@ BELOW = 0.05
 
 @dataclass
 class Turn:
-    """What one machine does for a deadline: so many copies, with a change of the plan (empty: as it
-    is), its ≈ seconds a copy and surface error (µm), when the last one is done and how far to
-    either side that may come out (s).
-    """
+    """What one machine does for a deadline."""
 
+    #: its name, the nozzle's id, and how many copies
     machine: str
     nozzle: int
     copies: int
+    #: a change of the plan in words and by setting; empty for as it is
     words: str
     change: dict[str, Any]
+    #: ≈ seconds a copy and its surface error in µm
     time_s: float
     p95_um: float
+    #: when the last copy is done, and how far to either side that may come out in s
     done_at: datetime
     give_s: float
 
 
 @dataclass
 class Room:
-    """A machine until the deadline: from when on it is free, machine seconds there are, and seconds
-    a copy takes as the plan is and with the fastest layers; infinite where the plan does not suit
-    the machine, which ``why`` says.
-    """
+    """A machine until the deadline; seconds are infinite where the plan does not suit it."""
 
+    #: the nozzle, and the plan for it
     nozzle: Nozzle
     spec: PlanSpec
+    #: from when on it is free
     begin: datetime
+    #: machine seconds there are, and seconds a change of bed takes
     seconds: float
     change_s: float
+    #: one standard deviation of its estimates as a share
     spread: float
+    #: how many times faster than real it runs, 1 unless simulated
     factor: float
+    #: ≈ figures of the plan as it is
     now: dict[str, Any] = field(default_factory=dict)
+    #: seconds a copy takes as the plan is, and with the fastest layers
     as_is: float = np.inf
     fastest: float = np.inf
+    #: why the plan does not suit the machine
     why: str = ""
 
     @property

@@ -57,7 +57,7 @@ def compute(version_id: int) -> None:
         )
         return
     keys = {
-        "moves_key": keep(browser_bytes(result.moves), ".arrow"),
+        "moves_key": keep(browser_bytes(result.moves, result.outlines.tops), ".arrow"),
         "gcode_key": keep(result.gcode, ".gcode"),
     }
     mine.update(

@@ -33,22 +33,27 @@ class Declined(Exception):
 
 @dataclass(frozen=True)
 class State:
-    """What a printer says: phase (idle, heating, printing, paused, done, failed, cancelled), run
-    and name on it, reason, seconds into the run, seconds left, layer and layers, mm of filament
-    extruded, temperatures in °C.
-    """
+    """What a printer says."""
 
+    #: idle, heating, printing, paused, done, failed or cancelled
     phase: str
+    #: run and file name on it
     run: str = ""
     name: str = ""
+    #: why it is in that phase
     reason: str = ""
+    #: seconds into the run, and left
     seconds: float = 0.0
     left_s: float = 0.0
+    #: layer it is at, and how many there are
     layer: int = 0
     layers: int = 0
+    #: filament extruded in mm
     extruded_mm: float = 0.0
+    #: temperatures in °C
     nozzle: float = 0.0
     bed: float = 0.0
+    #: how many times faster than real it runs
     factor: float = 1.0
 
     @classmethod

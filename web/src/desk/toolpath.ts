@@ -31,6 +31,32 @@ export interface Toolpath {
   tops: Float32Array;
 }
 
+/**
+ * First move of every layer, and one more entry for the end. A layer without moves, such as a tip
+ * too thin for any bead, begins and ends where the next one begins.
+ */
+export function startsOf(layer: Int32Array, layers: number): Int32Array {
+  const starts = new Int32Array(layers + 1).fill(layer.length);
+  for (let k = layer.length - 1; k >= 0; k--) {
+    const n = layer[k] ?? -1;
+    if (n >= 0 && n < layers) starts[n] = k;
+  }
+  for (let n = layers - 1; n >= 0; n--) {
+    starts[n] = Math.min(starts[n] ?? 0, starts[n + 1] ?? 0);
+  }
+  return starts;
+}
+
+/** Tops of the layers as far as moves tell, for move tables that do not state them. */
+export function topsOf(layer: Int32Array, z: Float32Array): Float32Array {
+  const tops = new Float32Array((layer.at(-1) ?? -1) + 1);
+  for (let k = 0; k < layer.length; k++) {
+    const n = layer[k] ?? -1;
+    if (n >= 0) tops[n] = z[k] ?? 0;
+  }
+  return tops;
+}
+
 export function readToolpath(buffer: ArrayBuffer): Toolpath {
   const table = tableFromIPC(new Uint8Array(buffer));
   const column = (name: string) => {
@@ -43,21 +69,14 @@ export function readToolpath(buffer: ArrayBuffer): Toolpath {
   const elapsed = new Float64Array(seconds.length);
   let total = 0;
   for (let k = 0; k < seconds.length; k++) elapsed[k] = total += seconds[k] ?? 0;
-  const layers = (layer.at(-1) ?? -1) + 1;
-  const layerStart = new Int32Array(layers + 1).fill(layer.length);
-  for (let k = layer.length - 1; k >= 0; k--) {
-    const n = layer[k] ?? -1;
-    if (n >= 0) layerStart[n] = k;
-  }
   const z = column("z");
+  const stated = table.schema.metadata.get("tops");
+  const tops = stated ? Float32Array.from(stated.split(","), Number) : topsOf(layer, z);
+  const layerStart = startsOf(layer, tops.length);
   const features = (table.schema.metadata.get("features") ?? "").split(",") as Feature[];
   const feature = column("feature") as unknown as Uint8Array;
   const seen = new Array<boolean>(features.length).fill(false);
   for (let k = 0; k < feature.length; k++) seen[feature[k] as number] = true;
-  const tops = Float32Array.from(
-    { length: layers },
-    (_, n) => z[(layerStart[n + 1] ?? 0) - 1] ?? 0,
-  );
   return {
     count: layer.length,
     tops,

@@ -35,7 +35,8 @@ class Command(BaseCommand):
         asyncio.run(self._work(wait=not options["until_empty"]))
 
     async def _work(self, wait: bool) -> None:
-        connected = app.with_connector(app.connector.get_worker_connector())  # type: ignore[attr-defined]
+        connector: Any = app.connector
+        connected = app.with_connector(connector.get_worker_connector())
         async with connected.open_async():
             await connected.run_worker_async(
                 wait=wait,
