@@ -1,5 +1,5 @@
 """Adaptive and best-fit stacks: least time for a surface target, best surface within a time
-(computations §4).
+(`docs/computations.md` §4).
 
 A target on the mean or on the 95th percentile is a bound on a sum over layers. A multiplier prices
 it; multipliers reach only the convex hull of what is possible, so exchanges of stretches between

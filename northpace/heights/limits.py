@@ -1,5 +1,5 @@
 """What a stack of layers must keep to: every rule as a mask over (boundary, height), in whole z
-steps (computations §4).
+steps (`docs/computations.md` §4).
 """
 
 from __future__ import annotations

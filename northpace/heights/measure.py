@@ -1,5 +1,5 @@
 """The surface error of a stack: mean, 95th percentile, max and share above the target, and layer by
-layer (computations §3).
+layer (`docs/computations.md` §3).
 """
 
 from __future__ import annotations

@@ -1,5 +1,5 @@
 """The surface table: what any stack of layers does to the surface of a placed part, prepared once
-(computations §3).
+(`docs/computations.md` §3).
 
 At a point whose smooth normal is n, a layer of height h leaves a step of ``h·|n_z|`` between its
 deepest and highest point. The normal turns within the layer as the surface curves, and the table

@@ -1,1 +1,1 @@
-"""Mass, length, cost and spools (computations §10)."""
+"""Mass, length, cost and spools (`docs/computations.md` §10)."""

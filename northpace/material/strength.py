@@ -1,5 +1,5 @@
-"""Strength proxies (computations §11): how much of each section is solid, and its stiffness in
-bending. Not a simulation.
+"""Strength proxies (`docs/computations.md` §11): how much of each section is solid, and its
+stiffness in bending. Not a simulation.
 """
 
 from __future__ import annotations

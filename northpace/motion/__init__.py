@@ -1,3 +1,3 @@
-"""Motion and time: accelerations, junctions, look-ahead, flow limit, least layer time (computations
-§9).
+"""Motion and time: accelerations, junctions, look-ahead, flow limit, least layer time
+(`docs/computations.md` §9).
 """

@@ -1,4 +1,4 @@
-"""The bead: section and spacing of what the nozzle lays (computations §1).
+"""The bead: section and spacing of what the nozzle lays (`docs/computations.md` §1).
 
 A laid bead of width w and height h has the section of a stadium, a rectangle with half-round ends.
 """

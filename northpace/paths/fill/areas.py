@@ -1,5 +1,5 @@
 """Which parts of a layer are solid: within the solid thickness of open air above or below
-(computations §5).
+(`docs/computations.md` §5).
 """
 
 from __future__ import annotations

@@ -1,4 +1,6 @@
-"""What of the solid areas shows as a top, and what spans open air as a bridge (computations §5)."""
+"""What of the solid areas shows as a top, and what spans open air as a bridge
+(`docs/computations.md` §5).
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""Why a patch is solid: which open face causes it, and how far it is carried (computations §5)."""
+"""Why a patch is solid: which open face causes it, and how far it is carried
+(`docs/computations.md` §5).
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""Walls: closed beads along every outline, and the border the fill starts at (computations §6)."""
+"""Walls: closed beads along every outline, and the border the fill starts at
+(`docs/computations.md` §6).
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""Beads of fitting width along the middle of what is too narrow for two beads (computations §6)."""
+"""Beads of fitting width along the middle of what is too narrow for two beads
+(`docs/computations.md` §6).
+"""
 
 from __future__ import annotations
 
