@@ -65,8 +65,8 @@ def _parser() -> argparse.ArgumentParser:
         added.add_argument("part", type=Path)
         added.add_argument("--spec", type=Path, help="a plan spec as JSON")
         added.add_argument("--set", **MANY, metavar="GROUP.NAME=VALUE", dest="pairs")
-        subject = "comparison" if run is _compare else "report"
-        added.add_argument("--report", type=Path, help=_suffixes(subject))
+        subject = {_plan: "report", _compare: "comparison"}.get(run)
+        added.add_argument("--report", type=Path, help=_suffixes(subject) if subject else ".json")
         return added
 
     plan = of_part("plan", _plan, "from a mesh file to G-code, move table and report")
@@ -149,15 +149,18 @@ def _emit(data: Any, target: Path | None) -> None:
 
 
 def _plan(options: argparse.Namespace) -> None:
-    moves = options.moves and export_for("moves", options.moves.suffix, str(options.moves))
+    written = [
+        (target, export_for(subject, target.suffix, str(target)))
+        for subject, target in (("moves", options.moves), ("report", options.report))
+        if target
+    ]
     spec = _spec(options)
     plan = Pipeline().plan(Source.at(options.part), spec, {"part": options.part.stem})
     if options.gcode:
         options.gcode.write_bytes(plan.gcode)
-    if options.moves:
-        options.moves.write_bytes(moves.write(to_arrow(plan.moves)))
-    if options.report:
-        _emit(plan.report, options.report)
+    for target, way in written:
+        subject = to_arrow(plan.moves) if way.subject == "moves" else plan.report
+        target.write_bytes(way.write(subject))
     figures = plan.report
     stuff = figures["filament"]
     print(
@@ -186,6 +189,8 @@ def _frontier(options: argparse.Namespace) -> None:
 def _compare(options: argparse.Namespace) -> None:
     if not options.others:
         raise InputError("give at least one other plan, such as --with body.walls=2")
+    target = options.report
+    way = target and export_for("comparison", target.suffix, str(target))
     specs = [_spec(options), *(with_settings(_spec(options), pairs) for pairs in options.others)]
     pipeline, source = Pipeline(), Source.at(options.part)
     plans = [pipeline.plan(source, spec) for spec in specs]
@@ -195,9 +200,8 @@ def _compare(options: argparse.Namespace) -> None:
     for row in found["totals"]:
         label = ", ".join(part for part in (row["label"], row["unit"]) if part)
         print(f"{label:32} " + " ".join(f"{value:12.5g}" for value in row["values"]))
-    if options.report:
-        way = export_for("comparison", options.report.suffix, str(options.report))
-        options.report.write_bytes(way.write(found))
+    if target:
+        target.write_bytes(way.write(found))
 
 
 def _propose(options: argparse.Namespace) -> None:

@@ -103,9 +103,9 @@ class Heights(BrowserCase):
         page.get_by_role("button", name="Undo the change").click()
         self.settled(time_cap_min=minutes)
         # back to the start, and forward again
-        undo = page.get_by_role("button", name="Undo", exact=True)
-        while undo.is_enabled():
-            undo.click()
+        page.get_by_role("button", name="Undo", exact=True).click()
+        for _ in range(PlanVersion.objects.count()):
+            page.keyboard.press("Control+z")
         self.settled(kind=None)
         self.assertEqual(self.micrometres(), even)
         page.get_by_role("button", name="Redo").click()

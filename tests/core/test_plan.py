@@ -464,6 +464,9 @@ class CommandLine(unittest.TestCase):
                 ["compare", part],
                 ["propose", part, "--give", "70"],
                 ["propose", part, "--keep", "body.wals"],
+                ["plan", part, "--report", f"{folder}/report.docx"],
+                ["plan", part, "--moves", f"{folder}/moves.json"],
+                ["compare", part, "--with", "body.walls=2", "--report", f"{folder}/c.docx"],
             ):
                 code, _, err = self.run_main(*arguments)
                 self.assertEqual((code, len(err.strip().splitlines())), (2, 1), arguments)
