@@ -347,10 +347,40 @@ class Report(TypedDict):
     core_version: NotRequired[str]
 
 
+class Resolved(TypedDict):
+    """Values a plan leaves open, as the core takes them."""
+
+    #: layer heights between the rules' bounds, mm
+    least_height: float
+    greatest_height: float
+    #: seconds a layer needs to set
+    least_layer_time: float
+    #: °C
+    nozzle_temp: float
+    first_nozzle_temp: float
+    bed_temp: float
+    first_bed_temp: float
+    #: mm/s that cooling does not go below
+    floor_speed: float
+    #: % of the full fan
+    fan: float
+    bridge_fan: float
+    #: mm³/s that is not exceeded
+    safe_flow: float
+
+
+class Now(TypedDict):
+    """What figures are said of: every setting, and what is left open as the core takes it."""
+
+    spec: dict[str, dict[str, Any]]
+    resolved: Resolved
+
+
 class QuickReport(TypedDict):
-    """The ≈ figures of a plan."""
+    """The ≈ figures of a plan, and the settings they are of."""
 
     exact: bool
+    now: Now
     pace: Pace
     time_s: Times
     filament: Filament

@@ -136,6 +136,10 @@ SPECTACULAR_SETTINGS = {
     "DESCRIPTION": "Parts, plans and jobs of a workshop.",
     "SERVE_INCLUDE_SCHEMA": False,
     "COMPONENT_SPLIT_REQUEST": True,
+    "POSTPROCESSING_HOOKS": [
+        "drf_spectacular.hooks.postprocess_schema_enums",
+        "service.config.typed.describe_places",
+    ],
     "ENUM_NAME_OVERRIDES": {
         "ConnectionKindEnum": "service.workshop.rules.printers.CONNECTIONS",
         "VersionStateEnum": "service.plans.models.PlanVersion.State",

@@ -4,10 +4,18 @@ from __future__ import annotations
 
 from typing import Any
 
-from drf_spectacular.extensions import OpenApiSerializerExtension
+from drf_spectacular.extensions import (
+    OpenApiSerializerExtension,
+    OpenApiSerializerFieldExtension,
+)
 from drf_spectacular.plumbing import ResolvedComponent
 from pydantic import TypeAdapter
+from rest_framework import serializers
 from typing_extensions import is_typeddict
+
+from northpace.spec.declare import Group
+from northpace.spec.places.bands import Band
+from northpace.spec.places.regions import Region
 
 
 class TypedDictExtension(OpenApiSerializerExtension):  # type: ignore[no-untyped-call]
@@ -33,6 +41,66 @@ class TypedDictExtension(OpenApiSerializerExtension):  # type: ignore[no-untyped
             )
             auto_schema.registry.register_on_missing(component)
         return _plain(schema)
+
+
+class CoreField(serializers.DictField):
+    """One of the core's models as it is sent: described by the model, read by `spec_from`."""
+
+    def __init__(self, kind: type[Group], **options: Any) -> None:
+        self.kind = kind
+        super().__init__(**options)
+
+
+class CoreFieldExtension(OpenApiSerializerFieldExtension):  # type: ignore[no-untyped-call]
+    """The model of a `CoreField` as a component of its name, and those it is made of."""
+
+    target_class = CoreField
+
+    def map_serializer_field(self, auto_schema: Any, direction: Any) -> dict[str, Any]:
+        for name, schema in _models(self.target.kind).items():
+            component = ResolvedComponent(
+                name=name, type=ResolvedComponent.SCHEMA, object=name, schema=schema
+            )
+            auto_schema.registry.register_on_missing(component)
+        return {"$ref": f"#/components/schemas/{self.target.kind.__name__}"}
+
+
+def describe_places(result: dict[str, Any], **_: Any) -> dict[str, Any]:
+    """Describes bands and regions, which are sent inside the settings of a plan."""
+    schemas = result["components"]["schemas"]
+    for kind in (Band, Region):
+        for name, schema in _models(kind).items():
+            schemas.setdefault(name, schema)
+    return result
+
+
+def _models(kind: type[Group]) -> dict[str, dict[str, Any]]:
+    """The schemas of a model and those it is made of, by their names."""
+    schema = kind.model_json_schema(ref_template="#/components/schemas/{model}")
+    parts = {**schema.pop("$defs", {}), kind.__name__: schema}
+    return {name: _told(_plain(part)) for name, part in parts.items()}
+
+
+#: What of a setting's declaration is for forms (`/api/settings` says it), not for the description.
+FOR_FORMS = {"label", "moves", "multiline", "source", "unit", "within", "default"}
+
+
+def _told(schema: dict[str, Any]) -> dict[str, Any]:
+    """A model's schema without what is said of its settings elsewhere, and with tuples as lists,
+    which this version of the description has no word for.
+    """
+    properties = {
+        name: {key: value for key, value in entry.items() if key not in FOR_FORMS}
+        for name, entry in schema["properties"].items()
+    }
+    return {**schema, "properties": {name: _listed(entry) for name, entry in properties.items()}}
+
+
+def _listed(schema: dict[str, Any]) -> dict[str, Any]:
+    out = {key: _listed(value) if key == "items" else value for key, value in schema.items()}
+    if "prefixItems" in out:
+        out["items"] = out.pop("prefixItems")[0]
+    return out
 
 
 def shown_as(kind: type, nullable: bool = False) -> dict[str, Any]:

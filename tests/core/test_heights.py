@@ -518,7 +518,7 @@ class AgainstBruteForce(unittest.TestCase):
     @given(st.integers(0, 10_000), st.floats(0, 1))
     @settings(max_examples=60, deadline=None)
     def test_a_bound_on_the_sum(self, seed, share):
-        from northpace.heights.fit import _bounded
+        from northpace.heights.fit import Deal, _bounded
 
         rules, seconds, error = small(seed)
         everything = every_stack(rules)
@@ -541,7 +541,8 @@ class AgainstBruteForce(unittest.TestCase):
             solve(rules, seconds, error, 0.0),
             solve(rules, error, seconds, 1e-9),
         )
-        found, gap, _ = _bounded(problem, seconds, error, limit, 0.0, 0.0, problem.fastest)
+        deal = Deal(rules, seconds, error, limit)
+        found, gap, _ = _bounded(deal, 0.0, 0.0, problem.fastest)
         self.assertLessEqual(total(found, rules.low, error), limit + 1e-5)
         self.assertAlmostEqual(total(found, rules.low, seconds), best, places=4)
         self.assertLess(gap, 1e-5)

@@ -138,7 +138,7 @@ class Search(unittest.TestCase):
                     "families": ("heights", "pace", "solid"),
                 }
             ),
-            seconds=20,
+            aim=Aim(seconds=20),
         )
         for one in (*found.singles, *found.chain):
             self.assertEqual(one.family, "solid")
@@ -152,7 +152,7 @@ class Search(unittest.TestCase):
             lambda report, height: Held(
                 **{**held_now(report, self.spec, height).as_dict(), "mass_g": cap}
             ),
-            seconds=20,
+            aim=Aim(seconds=20),
         )
         for one in (*found.singles, *found.chain):
             self.assertLessEqual(one.after["mass_g"], cap + 1e-9)

@@ -17,7 +17,7 @@ from northpace.part.solid import load_part
 from northpace.part.stl import binary_stl, mesh_arrays
 from northpace.paths.bead import spacing
 from northpace.paths.fill.areas import reach
-from northpace.paths.walls.loops import walls
+from northpace.paths.walls.loops import Asked, walls
 from northpace.plan.pipeline import Pipeline
 from northpace.spec import Machine, Placement, PlanSpec, Surface, with_settings
 from tests.core.shapes import cube, organic, source, stl, torus
@@ -151,7 +151,8 @@ class Outlines(unittest.TestCase):
 class WallsAndAreas(unittest.TestCase):
     def test_walls_of_a_square_lie_where_the_formula_says(self):
         outlines = cut(placed(cube()), np.full(100, 0.2))
-        found = walls(outlines, np.full(100, 3), np.full(100, 0.5), np.full(100, 0.4), False, True)
+        asked = Asked(np.full(100, 3), np.full(100, 0.5), np.full(100, 0.4), False, True)
+        found = walls(outlines, asked)
         s0, s1 = spacing(0.5, 0.2), spacing(0.4, 0.2)
         expected = [0.5 / 2, 0.5 / 2 + (s0 + s1) / 2, 0.5 / 2 + (s0 + s1) / 2 + s1]
         table = found.paths

@@ -55,3 +55,11 @@ export function signedPercent(now: number, before: number): string {
 /** A difference in a measure with its sign: −0.20 mm. */
 export const signedMm = (mm: number): string =>
   `${mm < 0 ? "−" : "+"}${Math.abs(mm).toFixed(2)} mm`;
+
+/** A setting's value as text; what has no words of its own is written as JSON. */
+export const textOf = (value: unknown): string => {
+  if (typeof value === "string") return value;
+  return typeof value === "number" || typeof value === "boolean"
+    ? String(value)
+    : JSON.stringify(value);
+};

@@ -32,6 +32,10 @@ export const FEATURES: Record<Feature, { label: string; colour: string }> = {
   start: { label: "heating, homing", colour: "#D9D3C4" },
 };
 
+/** What a feature of a report is called and drawn in; a newer core may know one this page lacks. */
+export const featureOf = (name: string) =>
+  (FEATURES as Partial<Record<string, (typeof FEATURES)[Feature]>>)[name];
+
 export const LAID: Feature[] = [
   "outer-wall",
   "inner-wall",

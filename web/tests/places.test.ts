@@ -8,14 +8,19 @@ import {
   edgeWords,
   overlap,
   withChange,
-} from "../src/desk/places/places";
+} from "../src/desk/panels/places/places";
 
 const settings = [
   { name: "body.infill_density", label: "Infill density", unit: "%" },
   { name: "pace.infill_speed", label: "Infill", unit: "mm/s" },
 ] as Setting[];
-const band = (from_mm: number, to_mm: number, rest: Partial<Band> = {}): Band =>
-  ({ name: "", from_mm, to_mm, changes: {}, ...rest }) as Band;
+const band = (from_mm: number, to_mm: number, rest: Partial<Band> = {}): Band => ({
+  name: "",
+  from_mm,
+  to_mm,
+  changes: {},
+  ...rest,
+});
 
 describe("bands in words", () => {
   it("says what a band does", () => {

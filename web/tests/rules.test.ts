@@ -1,9 +1,9 @@
 import { describe, expect, it } from "vitest";
 
 import type { Layers } from "../src/api/client";
-import { withValue, withValues } from "../src/desk/choice";
+import { withValue, withValues } from "../src/desk/state/choice";
 import { runAround, spansOf } from "../src/desk/lanes/rules";
-import { evenAtError, evenAtTime } from "../src/desk/tradeoff/frontier";
+import { evenAtError, evenAtTime } from "../src/desk/panels/tradeoff/frontier";
 
 describe("what decides", () => {
   it("joins neighbours with the same rule", () => {

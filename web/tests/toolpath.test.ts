@@ -1,7 +1,13 @@
 import { describe, expect, it } from "vitest";
 
 import { beadAt } from "../src/desk/stage/beads/beadAt";
-import { moveAt, silhouette, startsOf, topsOf, type Toolpath } from "../src/desk/toolpath";
+import {
+  moveAt,
+  silhouette,
+  startsOf,
+  topsOf,
+  type Toolpath,
+} from "../src/desk/state/toolpath";
 
 /** Two layers with a bead each and an empty third one: start, travel, bead, travel, bead. */
 const layer = Int32Array.from([-1, 0, 0, 1, 1]);

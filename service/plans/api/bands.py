@@ -12,7 +12,8 @@ from rest_framework.views import APIView
 
 from northpace.errors import InputError
 from northpace.spec import spec_from
-from northpace.spec.places.bands import merged, repeated
+from northpace.spec.places.bands import Band, merged, repeated
+from service.config.typed import CoreField
 from service.plans.api.asking import asked
 
 
@@ -29,7 +30,7 @@ class RepeatSerializer(serializers.Serializer[Any]):
 
 
 class BandsSerializer(serializers.Serializer[Any]):
-    bands = serializers.ListField(child=serializers.DictField())
+    bands = serializers.ListField(child=CoreField(Band))
 
 
 class BandsRepeat(APIView):

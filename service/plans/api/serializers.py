@@ -8,10 +8,10 @@ from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
 from northpace import VERSION
-from northpace.figures import Report, Surface
+from northpace.figures import Report, Resolved, Surface
 from northpace.heights.measure import MEASURES
-from northpace.motion.speeds import safe_flow
-from northpace.spec import resolve_heat, spec_from
+from northpace.plan.now import resolved
+from northpace.spec import spec_from
 from service.config.typed import shown_as
 from service.parts.api.parts import PartSerializer
 from service.plans.models import Acknowledgement, Plan, PlanVersion, TestSlice
@@ -37,22 +37,6 @@ class PlanChangeSerializer(serializers.Serializer[Any]):
     verdict = serializers.CharField(required=False, allow_blank=True, max_length=300)
     baseline = serializers.IntegerField(required=False, allow_null=True)
     recipe = serializers.IntegerField(required=False, allow_null=True)
-
-
-class ResolvedSerializer(serializers.Serializer[Any]):
-    """Values a plan leaves open, as the core takes them."""
-
-    least_height = serializers.FloatField()
-    greatest_height = serializers.FloatField()
-    least_layer_time = serializers.FloatField()
-    nozzle_temp = serializers.FloatField()
-    first_nozzle_temp = serializers.FloatField()
-    bed_temp = serializers.FloatField()
-    first_bed_temp = serializers.FloatField()
-    floor_speed = serializers.FloatField()
-    fan = serializers.FloatField()
-    bridge_fan = serializers.FloatField()
-    safe_flow = serializers.FloatField()
 
 
 class VersionSerializer(serializers.ModelSerializer[PlanVersion]):
@@ -89,15 +73,9 @@ class VersionSerializer(serializers.ModelSerializer[PlanVersion]):
         """Of this core; what an older one computed is computed again when the service starts."""
         return version.report if version.core_version == VERSION else None
 
-    @extend_schema_field(ResolvedSerializer)
-    def get_resolved(self, version: PlanVersion) -> dict[str, float]:
-        spec = spec_from(version.spec)
-        return {
-            "least_height": spec.machine.least_height,
-            "greatest_height": spec.machine.h_max,
-            "safe_flow": safe_flow(spec),
-            **resolve_heat(spec),
-        }
+    @extend_schema_field(shown_as(Resolved))
+    def get_resolved(self, version: PlanVersion) -> Any:
+        return resolved(spec_from(version.spec))
 
 
 class VersionProgressSerializer(serializers.ModelSerializer[PlanVersion]):

@@ -9,6 +9,7 @@ from northpace import VERSION
 from northpace.estimate.quick import correction_of, quick
 from northpace.estimate.rates import Correction
 from northpace.part.place import check_size
+from northpace.plan.now import now
 from northpace.spec import PlanSpec, spec_from
 from service.core import pipeline
 from service.plans.models import Plan, PlanVersion
@@ -118,7 +119,7 @@ def correction_for(plan: Plan, spec: PlanSpec) -> Correction | None:
 
 def quick_figures(plan: Plan, spec: PlanSpec) -> dict[str, Any]:
     """The ≈ figures of a spec for the plan's part: its heights, surface, time and mass."""
-    source = plan.part.source
+    source, said_of = plan.part.source, now(spec)
     placed = pipeline().placed(source, spec)
     check_size(placed, spec.machine)
     correction = correction_for(plan, spec)
@@ -131,6 +132,7 @@ def quick_figures(plan: Plan, spec: PlanSpec) -> dict[str, Any]:
     out = quick(shape, spec, stack.heights, correction).figures(spec)
     out["layers"].update(stack.layers)
     out["surface"] = stack.figures(table, spec)
+    out["now"] = said_of
     return out
 
 

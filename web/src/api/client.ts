@@ -9,6 +9,7 @@ export type Plan = Schemas["Plan"];
 export type PlanRow = Schemas["PlanList"];
 export type Version = Schemas["Version"];
 export type Report = Schemas["Report"];
+export type Now = Schemas["Now"];
 export type Quick = Schemas["QuickReport"];
 export type Surface = Schemas["Surface"];
 export type Pace = Schemas["Pace"];

@@ -1364,6 +1364,38 @@ export interface components {
             value: unknown;
             because: string;
         };
+        /** @enum {string} */
+        AtEnum: "layer" | "foot" | "top" | "point";
+        /**
+         * @description A stretch of height with settings of its own; everything it does not change stays as
+         *     it is.
+         */
+        Band: {
+            /** @description As the maker calls it. */
+            name?: string;
+            /** @description Lower edge above the plate. */
+            from_mm?: number;
+            /** @description Upper edge above the plate. */
+            to_mm?: number;
+            /** @description Instead of a height in mm. */
+            from_edge?: components["schemas"]["Edge"] | null;
+            /** @description Instead of a height in mm. */
+            to_edge?: components["schemas"]["Edge"] | null;
+            /** @description Of every layer in it. */
+            height_mm?: number | null;
+            /** @description Least height of a layer in it. */
+            least_mm?: number | null;
+            /** @description Greatest height of a layer in it. */
+            greatest_mm?: number | null;
+            /** @description Settings by name with their value in the band. */
+            changes?: {
+                [key: string]: unknown;
+            };
+            /** @description Settings by name with the value they reach in the band's last layer, evenly from that of its first. */
+            ramps?: {
+                [key: string]: number;
+            };
+        };
         /** @description A band where its edges really are. */
         BandPlace: {
             name: string;
@@ -1376,14 +1408,10 @@ export interface components {
             grams: (number | null)[];
         };
         Bands: {
-            bands: {
-                [key: string]: unknown;
-            }[];
+            bands: components["schemas"]["Band"][];
         };
         BandsRequest: {
-            bands: {
-                [key: string]: unknown;
-            }[];
+            bands: components["schemas"]["Band"][];
         };
         /** @description The version others are compared with. */
         Baseline: {
@@ -1553,6 +1581,26 @@ export interface components {
         };
         Done: {
             done: string[];
+        };
+        /**
+         * @description What an edge of a band is tied to, where that is not a height in mm. A point is in the file's
+         *     coordinates, so it moves with the part.
+         */
+        Edge: {
+            /** @description The top of a layer by its number, the end of the solid foot, the top of the part, or a point of the part: a flat, a finding. */
+            at?: components["schemas"]["AtEnum"];
+            /** @description Number of the layer whose top it is, from the bed. */
+            layer?: number;
+            /** @description How far above that the edge lies; below where negative. */
+            offset?: number;
+            /** @description Of the point, in the file. */
+            x?: number;
+            /** @description Of the point, in the file. */
+            y?: number;
+            /** @description Of the point, in the file. */
+            z?: number;
+            /** @description As the screen calls it. */
+            label?: string;
         };
         /** @description What one change of settings did, from the exact versions before and after it. */
         Effect: {
@@ -2152,6 +2200,15 @@ export interface components {
         NameRequest: {
             template?: string;
         };
+        /** @description What figures are said of: every setting, and what is left open as the core takes it. */
+        Now: {
+            spec: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            resolved: components["schemas"]["Resolved"];
+        };
         Nozzle: {
             readonly id: number;
             /** Format: double */
@@ -2518,9 +2575,10 @@ export interface components {
             rest: string;
             refused: string[];
         };
-        /** @description The ≈ figures of a plan. */
+        /** @description The ≈ figures of a plan, and the settings they are of. */
         QuickReport: {
             exact: boolean;
+            now: components["schemas"]["Now"];
             pace: components["schemas"]["Pace"];
             time_s: components["schemas"]["Times"];
             filament: components["schemas"]["Filament"];
@@ -2674,27 +2732,16 @@ export interface components {
         };
         /** @description Values a plan leaves open, as the core takes them. */
         Resolved: {
-            /** Format: double */
             least_height: number;
-            /** Format: double */
             greatest_height: number;
-            /** Format: double */
             least_layer_time: number;
-            /** Format: double */
             nozzle_temp: number;
-            /** Format: double */
             first_nozzle_temp: number;
-            /** Format: double */
             bed_temp: number;
-            /** Format: double */
             first_bed_temp: number;
-            /** Format: double */
             floor_speed: number;
-            /** Format: double */
             fan: number;
-            /** Format: double */
             bridge_fan: number;
-            /** Format: double */
             safe_flow: number;
         };
         Review: {
@@ -3165,6 +3212,56 @@ export interface components {
             /** Format: double */
             value: number;
             to: components["schemas"]["ToEnum"];
+        };
+        /**
+         * @description A volume in the part. All its measures are in the file's coordinates, so it moves, turns and
+         *     scales with the part.
+         */
+        Region: {
+            /** @description As the maker calls it. */
+            name?: string;
+            /**
+             * @description Under or over a face, within a distance of a face, inside a drawn outline; or a plain solid.
+             * @enum {string}
+             */
+            shape?: "under" | "over" | "near" | "outline" | "box" | "cylinder" | "ball";
+            /** @description Of a point on the face, or of the middle. */
+            x?: number;
+            /** @description Of a point on the face, or of the middle. */
+            y?: number;
+            /** @description Of a point on the face, or of the middle. */
+            z?: number;
+            /** @description The face goes on over edges that turn by no more than this. */
+            spread?: number;
+            /** @description Depth under or height over the face (0: all the way), distance from it, or radius. */
+            reach?: number;
+            /** @description Of a box. */
+            size_x?: number;
+            /** @description Of a box. */
+            size_y?: number;
+            /** @description Of a box, a cylinder, or along a drawn outline (half of it to either side). */
+            size_z?: number;
+            /** @description Corners of a drawn outline; at least three. */
+            points?: number[][];
+            /** @description Settings by name with their value inside. */
+            changes?: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description How much the part's surface inside it counts.
+             * @enum {string}
+             */
+            attention?: "" | "seen" | "ordinary" | "hidden";
+            /**
+             * @description Attracts the seam, or keeps it clear.
+             * @enum {string}
+             */
+            seam?: "" | "attract" | "clear";
+            /**
+             * @description Asked for under the surface inside it, or forbidden.
+             * @enum {string}
+             */
+            support?: "" | "ask" | "forbid";
         };
     };
     responses: never;

@@ -106,7 +106,7 @@ export function ComparePage() {
             key: row.key,
             label: row.label,
             values: row.values,
-            unit: row.unit ?? "",
+            unit: row.unit,
           }))}
         />
       </section>
@@ -243,7 +243,7 @@ function PlanCard({
       </p>
       <TextField
         label={`Verdict on plan ${plan.number}`}
-        value={plan.verdict ?? ""}
+        value={plan.verdict}
         width="w-full"
         placeholder="verdict"
         mayBeEmpty

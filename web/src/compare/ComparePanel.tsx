@@ -62,7 +62,7 @@ export function ComparePanel({ plan }: { plan: Plan }) {
                 key: row.key,
                 label: row.label,
                 values: row.values,
-                unit: row.unit ?? "",
+                unit: row.unit,
               }))}
           />
           <Settings found={found} />

@@ -7,8 +7,8 @@ import { answer as answerTo } from "../desk/stage/beads/questions";
 import { Bed, type BedShape } from "../desk/stage/Bed";
 import { Camera } from "../desk/stage/Camera";
 import { SOFTWARE } from "../desk/stage/graphics";
-import { type Toolpath, useToolpath } from "../desk/toolpath";
-import { layerAtHeight } from "../desk/useCursor";
+import { type Toolpath, useToolpath } from "../desk/state/toolpath";
+import { layerAtHeight } from "../desk/state/useCursor";
 import { type ComparedPlan, titleOf } from "./useCompared";
 
 const NOTHING_HIDDEN: ReadonlySet<never> = new Set<never>();

@@ -1,8 +1,8 @@
 import { clsx } from "clsx";
 import type { ReactNode } from "react";
 
-import { hours, plain } from "../format";
-import { FEATURES, type Feature } from "../tokens";
+import { hours, plain, textOf } from "../format";
+import { featureOf } from "../tokens";
 import { type Compared, MARKS, titleOf } from "./useCompared";
 
 /** A figure in its unit. */
@@ -152,9 +152,9 @@ export const featureRows = (found: Compared, key: "seconds" | "grams") =>
           <i
             aria-hidden
             className="mr-1.5 inline-block h-2.5 w-2.5"
-            style={{ background: FEATURES[row.feature as Feature]?.colour }}
+            style={{ background: featureOf(row.feature)?.colour }}
           />
-          {FEATURES[row.feature as Feature]?.label ?? row.feature}
+          {featureOf(row.feature)?.label ?? row.feature}
         </>
       ),
     }));
@@ -173,7 +173,7 @@ export function Settings({ found }: { found: Compared }) {
             : "no"
           : Array.isArray(value)
             ? value.join(", ") || "none"
-            : String(value);
+            : textOf(value);
   return (
     <table className="w-full text-[13px]">
       <caption className="sr-only">Settings that differ</caption>

@@ -40,11 +40,9 @@ export function Frame({ session }: { session: Schemas["Session"] }) {
               className={({ isActive }) =>
                 "narrow flex min-h-11 items-center justify-center border-l-[3px] " +
                 "px-0.5 text-[13px] -outline-offset-2 " +
-                `${
-                  isActive
-                    ? "border-north bg-paper font-semibold text-ink"
-                    : "border-transparent hover:bg-ink-2"
-                }`
+                (isActive
+                  ? "border-north bg-paper font-semibold text-ink"
+                  : "border-transparent hover:bg-ink-2")
               }
             >
               {name}

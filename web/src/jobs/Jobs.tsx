@@ -29,11 +29,7 @@ export function Jobs() {
   if (board.isPending) return <Message title="Jobs" text="Fetching the jobs …" />;
   if (!board.data)
     return (
-      <Message
-        title="Jobs"
-        text={board.error?.message ?? "The jobs could not be fetched."}
-        again={() => void board.refetch()}
-      />
+      <Message title="Jobs" text={board.error.message} again={() => void board.refetch()} />
     );
   if (search.has("far")) return <FarBoard board={board.data} />;
   const wrong = Object.values(orders)

@@ -1,5 +1,5 @@
 import type { Schemas } from "../api/client";
-import { NumberField } from "../desk/NumberField";
+import { NumberField } from "../desk/panels/NumberField";
 import { signedMm } from "../format";
 
 type Measure = Schemas["Measure"];

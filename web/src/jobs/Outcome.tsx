@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { api, csrf, data, type Job, refusalOf } from "../api/client";
-import { NumberField } from "../desk/NumberField";
+import { NumberField } from "../desk/panels/NumberField";
 import { grams, span } from "../format";
 import { Measures } from "./Measures";
 
@@ -16,14 +16,16 @@ type Word = keyof typeof WORDS;
 export function Outcome({ job }: { job: Job }) {
   const client = useQueryClient();
   const [open, setOpen] = useState(false);
-  const [word, setWord] = useState<Word>((job.outcome || "good") as Word);
+  // nothing is said of a job at first
+  const said = job.outcome as Word | "";
+  const [word, setWord] = useState<Word>(said || "good");
   const [minutes, setMinutes] = useState<number | null>(
     job.actual_s ? job.actual_s / 60 : null,
   );
   const [finishing, setFinishing] = useState(job.finishing_min);
   const [weighed, setWeighed] = useState<number | null>(job.weighed_g);
   const [measures, setMeasures] = useState(job.measures);
-  const [note, setNote] = useState(job.note ?? "");
+  const [note, setNote] = useState(job.note);
   const [flow, setFlow] = useState<number | null>(null);
   const told = () =>
     Promise.all(
@@ -75,9 +77,9 @@ export function Outcome({ job }: { job: Job }) {
   if (!open)
     return (
       <p className="w-56 text-[13px]">
-        {job.outcome ? (
+        {said ? (
           <>
-            <b>{WORDS[job.outcome as Word]}</b>
+            <b>{WORDS[job.outcome]}</b>
             {job.finishing_min > 0 && `, ${span(60 * job.finishing_min)} of finishing`}
             {job.weighed_g && `, weighs ${grams(job.weighed_g)} g`}{" "}
           </>
@@ -95,7 +97,7 @@ export function Outcome({ job }: { job: Job }) {
           </a>
         )}{" "}
         <button className="quiet" onClick={() => setOpen(true)}>
-          {job.outcome ? "change …" : "what came of it …"}
+          {said ? "change …" : "what came of it …"}
         </button>
       </p>
     );

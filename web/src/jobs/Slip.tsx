@@ -95,7 +95,7 @@ export function Slip() {
           <dt className="text-ink-2">file checksum</dt>
           <dd>
             <code className="text-[12px] break-all">
-              {String((job.checksums as Record<string, string>).file ?? "").slice(0, 16)}
+              {((job.checksums as Record<string, string>).file ?? "").slice(0, 16)}
             </code>
           </dd>
           <dt className="text-ink-2">committed</dt>

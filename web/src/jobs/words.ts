@@ -18,7 +18,7 @@ export function clock(at: string | Date, now: Date = new Date()): string {
   return when.toDateString() === now.toDateString()
     ? time
     : `${when.toLocaleDateString("en-GB", { weekday: "short", day: "numeric", month: "short" })} ` +
-        `${time}`;
+        time;
 }
 
 /** How far either side a clock time may lie, in minutes; nothing while that is not known. */

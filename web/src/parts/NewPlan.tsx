@@ -11,8 +11,7 @@ import {
   useSettings,
   useSuitingRecipes,
 } from "../api/hooks";
-import { differences, inWords } from "../desk/recipes";
-import type { Values } from "../desk/choice";
+import { differences, inWords } from "../desk/state/recipes";
 import { grams } from "../format";
 import { Sheet } from "../frame/Sheet";
 
@@ -46,7 +45,7 @@ export function NewPlan({
   const fits = useFits(chosenNozzle?.nozzle.id, chosenSpool?.material.id).data ?? [];
   const chosen = fitting.find((entry) => entry.id === recipe);
   const columns = differences(
-    [{ settings: {} }, ...fitting.map((entry) => ({ settings: entry.settings as Values }))],
+    [{ settings: {} }, ...fitting.map((entry) => ({ settings: entry.settings }))],
     settings.filter((entry) => entry.type !== "list"),
   ).slice(0, 9);
   const make = useMutation({

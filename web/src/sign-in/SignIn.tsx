@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useState } from "react";
+import { type SyntheticEvent, useState } from "react";
 
 import { api, data } from "../api/client";
 import { Mark } from "../frame/Mark";
@@ -13,7 +13,7 @@ export function SignIn() {
     mutationFn: () => data(api.POST("/api/session", { body: { username, password } })),
     onSuccess: (session) => client.setQueryData(["session"], session),
   });
-  const submit = (event: FormEvent) => {
+  const submit = (event: SyntheticEvent) => {
     event.preventDefault();
     enter.mutate();
   };

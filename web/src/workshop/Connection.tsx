@@ -17,7 +17,7 @@ export function Connection({
   onConnection: (connection: NonNullable<Machine["connection"]>) => void;
 }) {
   const now = machine.connection ?? { kind: "none" };
-  const [kind, setKind] = useState<(typeof KINDS)[number][0]>(now.kind ?? "none");
+  const [kind, setKind] = useState<(typeof KINDS)[number][0]>(now.kind);
   const [where, setWhere] = useState(now.address ?? now.folder ?? "");
   const keep = () =>
     onConnection(
@@ -28,8 +28,7 @@ export function Connection({
           : { kind: "none" },
     );
   const same =
-    kind === (now.kind ?? "none") &&
-    (kind === "none" || where === (now.address ?? now.folder ?? ""));
+    kind === now.kind && (kind === "none" || where === (now.address ?? now.folder ?? ""));
   return (
     <form
       className="flex flex-wrap items-center gap-2 text-[13px]"

@@ -1,7 +1,7 @@
 import { clsx } from "clsx";
 import type { Setting } from "../api/client";
 import { plain } from "../format";
-import { ValueEditor } from "../desk/SettingRow";
+import { ValueEditor } from "../desk/panels/SettingRow";
 import { Points } from "./Points";
 
 type Values = Record<string, unknown>;
@@ -10,7 +10,7 @@ type Values = Record<string, unknown>;
 function helpOf(setting: Setting): string {
   if (setting.min === null || setting.max === null) return setting.help;
   const bounds = `${plain(setting.min)} to ${plain(setting.max)}`;
-  return `${setting.help} ${bounds} ${setting.unit ?? ""}`;
+  return `${setting.help} ${bounds} ${setting.unit}`;
 }
 
 /**
@@ -74,7 +74,7 @@ export function Figures({
                   {setting.type === "list" ? (
                     <Points
                       setting={setting}
-                      value={(value as Record<string, number>[]) ?? []}
+                      value={(value ?? []) as Record<string, number>[]}
                       onValue={(next) => set(setting, next)}
                     />
                   ) : (

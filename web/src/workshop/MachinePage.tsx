@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 
 import { api, data, type Machine, type Material, type Setting } from "../api/client";
-import { NumberField } from "../desk/NumberField";
+import { NumberField } from "../desk/panels/NumberField";
 import { Connection } from "./Connection";
 import { Figures } from "./Figures";
 import { Learnt } from "./Learnt";

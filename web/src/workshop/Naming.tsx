@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { api, data, type Schemas } from "../api/client";
-import { NumberField } from "../desk/NumberField";
+import { NumberField } from "../desk/panels/NumberField";
 
 type Workshop = Schemas["Workshop"];
 

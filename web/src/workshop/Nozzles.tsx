@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 
 import { api, data, type Machine } from "../api/client";
-import { NumberField } from "../desk/NumberField";
+import { NumberField } from "../desk/panels/NumberField";
 
 type Nozzle = Machine["nozzles"][number];
 

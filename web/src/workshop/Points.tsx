@@ -1,5 +1,5 @@
 import type { Setting } from "../api/client";
-import { NumberField } from "../desk/NumberField";
+import { NumberField } from "../desk/panels/NumberField";
 
 /** What the two numbers of a point are, by the setting that lists them. */
 const KINDS: Record<

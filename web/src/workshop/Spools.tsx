@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { api, data, type Material, type Schemas } from "../api/client";
-import { NumberField } from "../desk/NumberField";
+import { NumberField } from "../desk/panels/NumberField";
 import { grams } from "../format";
 import { clock } from "../jobs/words";
 import { TextField } from "./TextField";

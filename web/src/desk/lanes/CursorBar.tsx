@@ -1,8 +1,8 @@
 import { Pause, Play } from "lucide-react";
 
-import { NumberField } from "../NumberField";
-import type { Toolpath } from "../toolpath";
-import { type Cursor, layerAtHeight, RATES } from "../useCursor";
+import { NumberField } from "../panels/NumberField";
+import type { Toolpath } from "../state/toolpath";
+import { type Cursor, layerAtHeight, RATES } from "../state/useCursor";
 
 /** The cursor typed: as a height or as a layer number; and the print played from it. */
 export function CursorBar({

@@ -1,5 +1,5 @@
-import { NumberField } from "../NumberField";
-import { type Band, edgeWords } from "../places/places";
+import { NumberField } from "../panels/NumberField";
+import { type Band, edgeWords } from "../panels/places/places";
 import type { Pin } from "./rules";
 
 interface Bounds {

@@ -67,7 +67,7 @@ export function FindingLane({
             stroke={SHEET}
           />
           <title>
-            {`${finding.severity} at ${(spot[2] ?? 0).toFixed(2)} mm: ` + `${finding.message}`}
+            {`${finding.severity} at ${(spot[2] ?? 0).toFixed(2)} mm: ` + finding.message}
           </title>
         </g>
       ))}

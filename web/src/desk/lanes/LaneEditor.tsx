@@ -1,9 +1,9 @@
 import type { Setting } from "../../api/client";
 import { plain } from "../../format";
-import { NumberField } from "../NumberField";
-import { type Band, bandAt, withChange } from "../places/places";
-import { withValue } from "../choice";
-import type { Desk } from "../useDesk";
+import { NumberField } from "../panels/NumberField";
+import { type Band, bandAt, withChange } from "../panels/places/places";
+import { withValue } from "../state/choice";
+import type { Desk } from "../state/useDesk";
 import type { SettingLane } from "./settingLanes";
 
 /**

@@ -1,8 +1,8 @@
 import type { ReactNode } from "react";
 
 import { signedSpan, signedUm } from "../../format";
-import { NumberField } from "../NumberField";
-import type { Figures } from "../useDesk";
+import { NumberField } from "../panels/NumberField";
+import type { Figures } from "../state/useDesk";
 import { RULES, runAround } from "./rules";
 
 export const KINDS = [

@@ -1,6 +1,6 @@
 import type { Report } from "../../api/client";
 import { Sheet } from "../../frame/Sheet";
-import type { Figures } from "../useDesk";
+import type { Figures } from "../state/useDesk";
 import { RULES } from "./rules";
 import { SETTING_LANES } from "./settingLanes";
 

@@ -2,8 +2,8 @@ import type { PointerEvent } from "react";
 
 import { FJORD, SHEET } from "../../tokens";
 import type { Setting } from "../../api/client";
-import { type Band, bandWords } from "../places/places";
-import type { RegionLines } from "../places/useRegionLines";
+import { type Band, bandWords } from "../panels/places/places";
+import type { RegionLines } from "../panels/places/useRegionLines";
 import type { Pin } from "./rules";
 
 interface Place {

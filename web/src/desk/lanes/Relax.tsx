@@ -2,8 +2,8 @@ import { useQueries } from "@tanstack/react-query";
 
 import { api, data, type Machine } from "../../api/client";
 import { signedSpan, signedUm } from "../../format";
-import type { Desk, Figures } from "../useDesk";
-import { MEASURES, type Measure } from "../tradeoff/frontier";
+import type { Desk, Figures } from "../state/useDesk";
+import { MEASURES, type Measure } from "../panels/tradeoff/frontier";
 import { relaxations, RULES, type Span } from "./rules";
 
 /**
@@ -41,7 +41,7 @@ export function Relax({
             params: { path: { id: plan } },
             body: {
               ...offer.choice,
-              settings: offer.choice.settings as Record<string, Record<string, unknown>>,
+              settings: offer.choice.settings,
             },
           }),
         ),

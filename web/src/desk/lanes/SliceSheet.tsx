@@ -4,8 +4,8 @@ import { Link } from "react-router";
 
 import { api, csrf, data, type Plan, refusalOf, type TestSlice } from "../../api/client";
 import { Sheet } from "../../frame/Sheet";
-import { NumberField } from "../NumberField";
-import type { Desk } from "../useDesk";
+import { NumberField } from "../panels/NumberField";
+import type { Desk } from "../state/useDesk";
 
 const REACH = 2;
 

@@ -3,9 +3,9 @@
  * mean.
  */
 import type { Layers, Machine } from "../../api/client";
-import { bandsOf } from "../places/places";
-import type { Choice } from "../choice";
-import { type Wanted, withSurface } from "../wanted";
+import { bandsOf } from "../panels/places/places";
+import type { Choice } from "../state/choice";
+import { type Wanted, withSurface } from "../state/wanted";
 
 export type Rule = Layers["rule"][number];
 

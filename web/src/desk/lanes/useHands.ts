@@ -4,10 +4,10 @@
  */
 import { type PointerEvent, useRef, useState } from "react";
 
-import type { Choice } from "../choice";
-import type { Desk } from "../useDesk";
-import { withSurface } from "../wanted";
-import { type Band, bandsOf } from "../places/places";
+import type { Choice } from "../state/choice";
+import type { Desk } from "../state/useDesk";
+import { withSurface } from "../state/wanted";
+import { type Band, bandsOf } from "../panels/places/places";
 import { type Pin, pinsOf } from "./rules";
 
 /** Within so many pixels an edge snaps. */

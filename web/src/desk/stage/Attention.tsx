@@ -1,6 +1,6 @@
-import { NumberField } from "../NumberField";
-import type { Desk } from "../useDesk";
-import { withSurface } from "../wanted";
+import { NumberField } from "../panels/NumberField";
+import type { Desk } from "../state/useDesk";
+import { withSurface } from "../state/wanted";
 
 export interface Mark {
   x: number;

@@ -9,8 +9,8 @@ import {
 } from "three";
 
 import { INK } from "../../tokens";
-import type { Toolpath } from "../toolpath";
-import { layerAtHeight } from "../useCursor";
+import type { Toolpath } from "../state/toolpath";
+import { layerAtHeight } from "../state/useCursor";
 
 /** The baseline's layer at a height, dashed, over this plan's beads. */
 export function GhostPath({

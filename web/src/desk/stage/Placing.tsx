@@ -1,4 +1,4 @@
-import { type RegionShape, SHAPES } from "../places/places";
+import { type RegionShape, SHAPES } from "../panels/places/places";
 
 const SAYS: Record<RegionShape, string> = {
   under:

@@ -3,7 +3,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { BufferAttribute, BufferGeometry, Plane, Vector3 } from "three";
 
 import { FJORD, NORTH } from "../../tokens";
-import type { RegionLines } from "../places/useRegionLines";
+import type { RegionLines } from "../panels/places/useRegionLines";
 
 export interface Grip {
   n: number;

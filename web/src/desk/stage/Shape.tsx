@@ -3,7 +3,7 @@ import { useEffect, useMemo } from "react";
 import { Raycaster, Triangle, Vector3 } from "three";
 
 import type { Layers } from "../../api/client";
-import { layerAtHeight } from "../useCursor";
+import { layerAtHeight } from "../state/useCursor";
 import { layerTexture, type Paint, surfaceMaterial } from "./surfaceMaterial";
 import type { PartShape } from "./useShape";
 
@@ -102,7 +102,7 @@ function spotAt(
   if (!face) return null;
   const attribute = (name: string) => shape.geometry.getAttribute(name);
   const at = (index: number) =>
-    new Vector3().fromBufferAttribute(attribute("position") as never, index);
+    new Vector3().fromBufferAttribute(attribute("position"), index);
   const weights = new Triangle(at(face.a), at(face.b), at(face.c)).getBarycoord(
     point,
     new Vector3(),

@@ -1,6 +1,6 @@
-import { NumberField } from "../NumberField";
-import { supportMarksOf, withSupportMarks } from "../paths/Stands";
-import type { Desk } from "../useDesk";
+import { NumberField } from "../panels/NumberField";
+import { supportMarksOf, withSupportMarks } from "../panels/paths/Stands";
+import type { Desk } from "../state/useDesk";
 
 export interface SupportBrush {
   want: boolean;

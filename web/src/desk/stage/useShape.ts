@@ -85,3 +85,10 @@ export function toFile(
       det(m.map((row, r) => row.map((value, c) => (c === k ? (v[r] ?? 0) : value)))) / whole,
   ) as [number, number, number];
 }
+
+/** The same to the thousandth of a millimetre, as places are kept. */
+export const fileOf = (
+  affine: number[][],
+  point: [number, number, number],
+): [number, number, number] =>
+  toFile(affine, point).map((v) => Number(v.toFixed(3))) as [number, number, number];

@@ -2,8 +2,8 @@ import { clsx } from "clsx";
 import type { Report } from "../../../api/client";
 import { span } from "../../../format";
 import { FEATURES } from "../../../tokens";
-import { patchesOf, withPatch } from "../../paths/patches";
-import type { Desk } from "../../useDesk";
+import { patchesOf, withPatch } from "../../panels/paths/patches";
+import type { Desk } from "../../state/useDesk";
 import type { Bead } from "./beadAt";
 
 const WHY: Record<string, string> = {

@@ -3,7 +3,7 @@ import { useEffect, useMemo } from "react";
 import { BufferGeometry, type ShaderMaterial, Vector2 } from "three";
 
 import type { Feature } from "../../../tokens";
-import type { Toolpath } from "../../toolpath";
+import type { Toolpath } from "../../state/toolpath";
 import { UNTOUCHED } from "../screenPoints";
 import { beadMaterial, beadTextures, colourList, CORNERS, valueTexture } from "./beadMaterial";
 import type { Answer } from "./questions";

@@ -1,6 +1,6 @@
 import { clsx } from "clsx";
 import { FEATURES, LAID, type Feature } from "../../../tokens";
-import type { Toolpath } from "../../toolpath";
+import type { Toolpath } from "../../state/toolpath";
 import { Legend } from "../Legend";
 import { type Answer, type Question, QUESTIONS } from "./questions";
 

@@ -9,7 +9,7 @@ import {
 } from "three";
 
 import { FEATURES, INK, INK_3, SHEET } from "../../../tokens";
-import type { Toolpath } from "../../toolpath";
+import type { Toolpath } from "../../state/toolpath";
 import { screenPoints, UNTOUCHED } from "../screenPoints";
 
 /**

@@ -1,6 +1,6 @@
 /** The bead under a point of a layer, and its figures. */
 import type { Feature } from "../../../tokens";
-import type { Toolpath } from "../../toolpath";
+import type { Toolpath } from "../../state/toolpath";
 import { reached } from "./questions";
 
 export interface Bead {

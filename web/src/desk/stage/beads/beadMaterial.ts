@@ -19,8 +19,8 @@ import {
   Vector2,
 } from "three";
 
-import { FEATURES, PAPER } from "../../../tokens";
-import type { Toolpath } from "../../toolpath";
+import { featureOf, PAPER } from "../../../tokens";
+import type { Toolpath } from "../../state/toolpath";
 
 /** Vertices a bead takes. */
 export const CORNERS = 6;
@@ -164,4 +164,4 @@ export function colourList(colours: string[]): Color[] {
 }
 
 export const featureColours = (path: Toolpath): string[] =>
-  path.features.map((name) => FEATURES[name]?.colour ?? "#999999");
+  path.features.map((name) => featureOf(name)?.colour ?? "#999999");

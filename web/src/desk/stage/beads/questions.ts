@@ -3,7 +3,7 @@
  * mean.
  */
 import type { Report } from "../../../api/client";
-import type { Toolpath } from "../../toolpath";
+import type { Toolpath } from "../../state/toolpath";
 import { featureColours } from "./beadMaterial";
 
 export type Question = "what" | "minutes" | "flow" | "cool" | "wide" | "tall" | "why";

@@ -1,0 +1,280 @@
+import { clsx } from "clsx";
+import { Popover } from "radix-ui";
+import type { ReactNode } from "react";
+
+import { euro, grams, hours, metres, signedPercent, signedSpan, span } from "../../format";
+import { MEASURES } from "../panels/tradeoff/frontier";
+import { numberOr } from "../state/choice";
+import { baselineName } from "../state/useGhost";
+import { useRoom } from "../state/room";
+
+/**
+ * The title sentence: each underlined word opens its choice; the figures beside it are the largest
+ * thing on the desk.
+ */
+export function Header({ onCommit }: { onCommit: () => void }) {
+  const { plan, desk, machine, machines, materials, ghost } = useRoom();
+  const { choice, change, figures, report } = desk;
+  const nozzle = machine?.nozzles.find((entry) => entry.id === choice.nozzle);
+  const material = materials.find((entry) => entry.id === choice.material);
+  const spool = material?.spools.find((entry) => entry.id === choice.spool);
+  const fitting =
+    spool && figures && figures.mass > 0 ? Math.floor(spool.usable_mass / figures.mass) : null;
+  const mark = figures?.state === "quick" ? "≈ " : "";
+  const { key, word } = MEASURES[desk.wanted.measure];
+  const compared = ghost.base?.report ?? null;
+  const than = compared ? `vs ${baselineName(plan)}` : "";
+  const looks = report?.findings.filter((finding) => finding.severity !== "note").length ?? 0;
+  const stops = report?.findings.filter((finding) => finding.severity === "stop").length ?? 0;
+  const spread = numberOr(desk.now.spec.machine?.estimate_spread, 0) / 100;
+  return (
+    <header
+      className={clsx(
+        "flex flex-wrap items-center gap-x-6 gap-y-1 border-b border-hairline",
+        "bg-sheet px-4 py-2",
+      )}
+    >
+      <div className="min-w-60 flex-1">
+        <h1 className="text-lg leading-tight font-semibold">
+          {plan.part.name}{" "}
+          <span className="text-[13px] font-normal text-ink-2">plan {plan.number}</span>
+        </h1>
+        <p className="text-[13px]">
+          on{" "}
+          <Choice word={machine?.name ?? "…"} label="Machine">
+            {machines.map((entry) => (
+              <Option
+                key={entry.id}
+                on={entry === machine}
+                onPick={() =>
+                  change({ ...choice, nozzle: entry.nozzles[0]?.id ?? choice.nozzle })
+                }
+              >
+                {entry.name}
+              </Option>
+            ))}
+          </Choice>
+          ,{" "}
+          <Choice word={`${nozzle?.bore ?? "…"} nozzle`} label="Nozzle">
+            {machine?.nozzles.map((entry) => (
+              <Option
+                key={entry.id}
+                on={entry === nozzle}
+                onPick={() => change({ ...choice, nozzle: entry.id })}
+              >
+                {entry.bore} mm, up to {entry.flow} mm³/s
+              </Option>
+            ))}
+          </Choice>
+          , in{" "}
+          <Choice word={material?.name ?? "…"} label="Material">
+            {materials.map((entry) => (
+              <Option
+                key={entry.id}
+                on={entry === material}
+                onPick={() =>
+                  change({ ...choice, material: entry.id, spool: entry.spools[0]?.id ?? null })
+                }
+              >
+                {entry.name}
+              </Option>
+            ))}
+          </Choice>{" "}
+          from{" "}
+          <Choice word={spool?.label ?? "no spool"} label="Spool">
+            {material?.spools.map((entry) => (
+              <Option
+                key={entry.id}
+                on={entry === spool}
+                onPick={() => change({ ...choice, spool: entry.id })}
+              >
+                {entry.label}, {entry.colour}, {grams(entry.usable_mass)} g left
+              </Option>
+            ))}
+            <Option on={!spool} onPick={() => change({ ...choice, spool: null })}>
+              no spool yet
+            </Option>
+          </Choice>
+          {spool && fitting !== null && (
+            <span className={fitting < 1 ? "text-stop" : "text-ink-2"}>
+              {" "}
+              ({grams(spool.usable_mass)} g left,{" "}
+              {fitting < 1 ? "not enough for one" : `${fitting} of these`})
+            </span>
+          )}
+        </p>
+      </div>
+      <dl
+        className={`flex flex-wrap gap-x-5 ${figures?.state === "old" ? "opacity-45" : ""}`}
+        aria-live="polite"
+        data-state={figures?.state ?? "none"}
+        data-version={plan.latest.number}
+      >
+        <Figure
+          name="time"
+          value={figures ? `${mark}${hours(figures.time)} h` : "…"}
+          below={
+            (figures ? rangeOf(figures.time, spread) : "") +
+            (figures && compared
+              ? `${signedSpan(figures.time - compared.time_s.total)} ${than}`
+              : "heating and homing in it")
+          }
+          id="time"
+        />
+        <Figure
+          name="filament"
+          value={figures ? `${mark}${grams(figures.mass)} g` : "…"}
+          below={figures ? `${metres(figures.length)} m · ${euro(figures.cost)}` : ""}
+          id="mass"
+        />
+        <Figure
+          name="step error"
+          value={figures ? `${mark}${Math.round(figures.surface[key])} µm` : "…"}
+          below={
+            figures && compared
+              ? `${word} ${signedPercent(figures.surface[key], compared.surface[key])} ${than}`
+              : word
+          }
+          id="surface"
+        />
+        <Figure
+          name="layers"
+          value={figures ? String(figures.layers.count) : "…"}
+          below={
+            figures
+              ? compared
+                ? `${compared.layers.count} in ${baselineName(plan)}`
+                : layerWord(figures.layers.heights_mm)
+              : ""
+          }
+          id="layers"
+        />
+        <Figure
+          name="findings"
+          value={report ? `${looks}${stops ? " ■" : looks ? " ▲" : ""}` : "…"}
+          below={stops ? "would not print" : looks ? "to look at" : "nothing to look at"}
+          id="findings"
+          tone={stops ? "text-stop" : looks ? "text-look" : ""}
+        />
+      </dl>
+      <div className="flex items-center gap-2">
+        <button className="quiet" disabled={!desk.canUndo} onClick={desk.undo} title="Ctrl Z">
+          Undo
+        </button>
+        <button
+          className="quiet"
+          disabled={!desk.canRedo}
+          onClick={desk.redo}
+          title="Ctrl Shift Z"
+        >
+          Redo
+        </button>
+        <button
+          className="action"
+          disabled={!desk.upToDate}
+          onClick={onCommit}
+          title={desk.upToDate ? "" : "A job is committed from exact figures"}
+        >
+          Commit job …
+        </button>
+      </div>
+    </header>
+  );
+}
+
+/**
+ * What a time may come to by how far the machine's jobs were off: two standard deviations to either
+ * side, nothing while that is not known.
+ */
+function rangeOf(time: number, spread: number): string {
+  const off = 2 * spread * time;
+  return off < 1 ? "" : `± ${span(off)} · `;
+}
+
+function layerWord(heights: number[]): string {
+  const rest = heights.slice(1);
+  if (!rest.length) return "one layer";
+  const [low, high] = [Math.min(...rest), Math.max(...rest)];
+  return low === high ? `even at ${low} mm` : `${low} to ${high} mm`;
+}
+
+function Figure({
+  name,
+  value,
+  below,
+  id,
+  tone = "",
+}: {
+  name: string;
+  value: string;
+  below: string;
+  id: string;
+  tone?: string;
+}) {
+  return (
+    <div className="flex min-w-20 flex-col">
+      <dt className="sr-only">{name}</dt>
+      <dd
+        data-figure={id}
+        className={`text-[22px] leading-tight font-semibold whitespace-nowrap ${tone}`}
+      >
+        {value}
+      </dd>
+      <dd className="narrow text-[12px] whitespace-nowrap text-ink-2">
+        {name} · {below}
+      </dd>
+    </div>
+  );
+}
+
+function Choice({
+  word,
+  label,
+  children,
+}: {
+  word: string;
+  label: string;
+  children: ReactNode;
+}) {
+  return (
+    <Popover.Root>
+      <Popover.Trigger className="word" aria-label={`${label}: ${word}`}>
+        {word}
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="start"
+          sideOffset={4}
+          className="z-50 flex min-w-48 flex-col border border-edge bg-sheet p-1"
+          aria-label={label}
+        >
+          {children}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+function Option({
+  on,
+  onPick,
+  children,
+}: {
+  on: boolean;
+  onPick: () => void;
+  children: ReactNode;
+}) {
+  return (
+    <Popover.Close
+      className={clsx(
+        "min-h-8 border-0 bg-transparent px-2 text-left hover:bg-paper",
+        on ? "font-semibold" : "",
+      )}
+      aria-current={on}
+      onClick={onPick}
+    >
+      {on ? "● " : ""}
+      {children}
+    </Popover.Close>
+  );
+}

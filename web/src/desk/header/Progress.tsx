@@ -1,0 +1,73 @@
+import { clsx } from "clsx";
+import type { Setting } from "../../api/client";
+import { useRoom } from "../state/room";
+
+const WORDS: Record<string, string> = {
+  load: "reading the part",
+  layers: "stacking layers",
+  outlines: "cutting outlines",
+  paths: "laying paths",
+  motion: "timing every move",
+  gcode: "writing the file",
+};
+
+/** Settings by the names they have on the screen, instead of those of the command line. */
+function inWords(message: string, settings: Setting[]): string {
+  const labels = new Map(settings.map((setting) => [setting.name, setting.label]));
+  return message.replace(/\b[a-z]+\.[a-z_]+\b/g, (name) => labels.get(name) ?? name);
+}
+
+/**
+ * One line between header and stage: what is being computed and how to stop it, or what is wrong
+ * and what is allowed.
+ */
+export function Progress() {
+  const { plan, desk, settings } = useRoom();
+  if (desk.failure)
+    return (
+      <p role="alert" className="border-b border-stop bg-sheet px-4 py-1.5 text-[13px]">
+        <b className="text-stop">■ Not possible:</b> {inWords(desk.failure.message, settings)}{" "}
+        {desk.canUndo && (
+          <button className="quiet ml-2" onClick={desk.undo}>
+            Undo the change
+          </button>
+        )}
+      </p>
+    );
+  if (plan.latest.state === "cancelled")
+    return (
+      <p role="status" className="border-b border-look bg-sheet px-4 py-1.5 text-[13px]">
+        <b className="text-look">▲ Stopped.</b> The exact figures shown are of the version
+        before; change anything to compute again.
+      </p>
+    );
+  if (!desk.computing) return <div className="h-[3px] bg-hairline" aria-hidden />;
+  return (
+    <div
+      className="relative h-[3px] bg-hairline"
+      role="progressbar"
+      aria-label="Computing the exact plan"
+      aria-valuenow={Math.round(100 * plan.latest.share)}
+    >
+      <div
+        className="h-full bg-fjord transition-[width]"
+        style={{ width: `${Math.max(4, 100 * plan.latest.share)}%` }}
+      />
+      <p
+        className={clsx(
+          "absolute top-1 left-1/2 z-20 flex -translate-x-1/2 items-center gap-2",
+          "border border-hairline bg-sheet px-2 py-0.5 text-[13px]",
+          "whitespace-nowrap",
+        )}
+      >
+        {plan.latest.state === "queued"
+          ? "waiting for a worker"
+          : (WORDS[plan.latest.stage] ?? "computing")}{" "}
+        …
+        <button className="word" onClick={() => void desk.cancel()}>
+          stop
+        </button>
+      </p>
+    </div>
+  );
+}

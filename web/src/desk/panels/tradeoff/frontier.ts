@@ -1,0 +1,101 @@
+/**
+ * The frontier of a plan: asked for in a rough form first, then in full; and what it says about
+ * even stacks.
+ */
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+
+import { api, data, type Frontier } from "../../../api/client";
+import type { Choice } from "../../state/choice";
+
+export type Measure = "mean" | "p95" | "max";
+export const MEASURES: Record<
+  Measure,
+  { word: string; long: string; key: "mean_um" | "p95_um" | "max_um" }
+> = {
+  mean: { word: "mean", long: "step error, mean", key: "mean_um" },
+  p95: { word: "P95", long: "step error, 95th percentile", key: "p95_um" },
+  max: { word: "max", long: "step error, largest", key: "max_um" },
+};
+/** Points asked for at first, and in full. */
+const ROUGH = 8;
+const FULL = 28;
+/** What only says which of the possible stacks is wanted does not change the frontier. */
+const WANTED = ["measure", "target_um", "time_cap_min", "layer_height"];
+
+export function useFrontier(
+  plan: number,
+  exact: number | null,
+  choice: Choice,
+  measure: Measure,
+) {
+  const surface = Object.fromEntries(
+    Object.entries(choice.settings.surface ?? {}).filter(([key]) => !WANTED.includes(key)),
+  );
+  const body = {
+    ...choice,
+    settings: { ...choice.settings, surface } as Record<string, Record<string, unknown>>,
+  };
+  const key = JSON.stringify([body, exact]);
+  const ask = (points: number) => () =>
+    data(
+      api.POST("/api/plans/{id}/frontier", {
+        params: { path: { id: plan } },
+        body: { ...body, measure, points },
+      }),
+    );
+  const options = {
+    staleTime: Infinity,
+    gcTime: 120_000,
+    retry: false,
+    placeholderData: keepPreviousData,
+  };
+  const rough = useQuery({
+    queryKey: ["frontier", plan, measure, key, ROUGH],
+    queryFn: ask(ROUGH),
+    ...options,
+  });
+  const full = useQuery({
+    queryKey: ["frontier", plan, measure, key, FULL],
+    queryFn: ask(FULL),
+    enabled: rough.isSuccess && !rough.isPlaceholderData,
+    ...options,
+  });
+  const ready = full.data && !full.isPlaceholderData;
+  return {
+    frontier: (ready ? full.data : rough.data) ?? full.data,
+    complete: !!ready,
+    error: rough.error ?? full.error,
+  };
+}
+
+type Even = Frontier["even"];
+
+/**
+ * Error (µm) of the even stack that takes a time (s), between the two nearest; null beyond them.
+ */
+export function evenAtTime(even: Even, seconds: number, measure: Measure): number | null {
+  const sorted = [...even].sort((a, b) => a.time_s - b.time_s);
+  return between(
+    sorted.map((p) => [p.time_s, p[MEASURES[measure].key]]),
+    seconds,
+  );
+}
+
+/** Time (s) of the even stack with an error (µm); null where none is so fine or so coarse. */
+export function evenAtError(even: Even, error: number, measure: Measure): number | null {
+  const sorted = [...even].sort((a, b) => a[MEASURES[measure].key] - b[MEASURES[measure].key]);
+  return between(
+    sorted.map((p) => [p[MEASURES[measure].key], p.time_s]),
+    error,
+  );
+}
+
+function between(points: [number, number][], x: number): number | null {
+  for (let k = 1; k < points.length; k++) {
+    const [x0, y0] = points[k - 1] as [number, number];
+    const [x1, y1] = points[k] as [number, number];
+    if (x >= x0 - 1e-6 && x <= x1 + 1e-6)
+      return x1 === x0 ? Math.min(y0, y1) : y0 + ((x - x0) / (x1 - x0)) * (y1 - y0);
+  }
+  return null;
+}

@@ -1,0 +1,44 @@
+import { useRoom } from "../state/room";
+import { Attention } from "./Attention";
+import { Placing } from "./Placing";
+import { SeamAreas } from "./SeamAreas";
+import { Supporting } from "./Supporting";
+import type { Brushes } from "./useBrushes";
+import type { RegionTools } from "./useRegionTools";
+
+/** The words and values beside whatever clicks on the part mark at the moment. */
+export function MarkingTool({ brushes, regions }: { brushes: Brushes; regions: RegionTools }) {
+  const { desk, marks } = useRoom();
+  const surface = desk.figures?.surface;
+  switch (marks.marking) {
+    case "regions":
+      return (
+        <Placing
+          shape={regions.kind}
+          upright={regions.upright}
+          onShape={regions.setKind}
+          corners={regions.corners.length}
+          onClose={regions.close}
+          onUndo={regions.undoCorner}
+        />
+      );
+    case "supports":
+      return <Supporting desk={desk} brush={brushes.support} onBrush={brushes.setSupport} />;
+    case "seam":
+      return (
+        <SeamAreas desk={desk} want={brushes.seamWanted} onWant={brushes.setSeamWanted} />
+      );
+    case "attention":
+      return (
+        <Attention
+          desk={desk}
+          brush={brushes.attention}
+          onBrush={brushes.setAttention}
+          seen={surface?.seen_mm2 ?? 0}
+          hidden={surface?.hidden_mm2 ?? 0}
+        />
+      );
+    case null:
+      return null;
+  }
+}

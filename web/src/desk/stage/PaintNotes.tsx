@@ -1,0 +1,60 @@
+import type { Layers } from "../../api/client";
+import { HEIGHT_COLOURS, Legend, STEP_COLOURS } from "./Legend";
+import type { Spot } from "./Shape";
+import type { View } from "./StageBar";
+
+/** The scale of what the shape is painted by, and what holds at the place pointed at. */
+export function PaintNotes({
+  view,
+  most,
+  limits,
+  spot,
+}: {
+  view: View;
+  /** End of the scale of step errors, µm. */
+  most: number;
+  limits: [number, number];
+  spot: Spot | null;
+}) {
+  return (
+    <>
+      {view === "steps" && (
+        <Legend
+          title="step error"
+          unit="µm"
+          from={0}
+          to={most}
+          colours={STEP_COLOURS}
+          format={(v) => String(Math.round(v))}
+        />
+      )}
+      {view === "heights" && (
+        <Legend
+          title="layer height"
+          unit="mm"
+          from={limits[0]}
+          to={limits[1]}
+          colours={HEIGHT_COLOURS}
+          format={(v) => v.toFixed(2)}
+        />
+      )}
+      {spot && (
+        <p
+          data-spot
+          className="narrow absolute right-3 bottom-12 bg-sheet/90 px-2 py-0.5 text-[13px]"
+        >
+          {spot.point[2].toFixed(2)} mm · layer {spot.layer + 1} · {spot.height.toFixed(2)} mm
+          tall · <b>step {Math.round(spot.errorUm)} µm</b> · {Math.round(spot.lean)}° from
+          level
+          {spot.attention === 2 ? " · seen" : spot.attention === 0 ? " · hidden" : ""}
+        </p>
+      )}
+    </>
+  );
+}
+
+/** The end of a scale of step errors: a round figure not below the largest, and never too small. */
+export function scaleEnd(layers: Layers | null): number {
+  const largest = layers?.error_um.reduce((a, b) => Math.max(a, b), 20) ?? 200;
+  return Math.ceil(largest / 20) * 20;
+}

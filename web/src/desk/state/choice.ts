@@ -1,0 +1,54 @@
+/** What a maker can change on the desk, and how it is changed. */
+import type { Plan } from "../../api/client";
+
+export type Values = Record<string, Record<string, unknown>>;
+
+/** What a maker can change: settings that differ from their defaults, and what makes the part. */
+export interface Choice {
+  settings: Values;
+  nozzle: number;
+  material: number;
+  spool: number | null;
+}
+
+export const choiceOf = (plan: Plan): Choice => ({
+  settings: plan.latest.settings,
+  nozzle: plan.latest.nozzle,
+  material: plan.latest.material,
+  spool: plan.latest.spool ?? null,
+});
+
+/**
+ * Settings with one value changed; a value equal to its default is left out, so that only
+ * differences are kept.
+ */
+export function withValue(
+  settings: Values,
+  group: string,
+  key: string,
+  value: unknown,
+  normal: unknown,
+): Values {
+  const others = Object.entries(settings[group] ?? {}).filter(([name]) => name !== key);
+  const own = Object.fromEntries(value === normal ? others : [...others, [key, value]]);
+  const next = { ...settings, [group]: own };
+  return Object.fromEntries(
+    Object.entries(next).filter(([, entries]) => Object.keys(entries).length > 0),
+  );
+}
+
+/** The same for several values of one group; `undefined` leaves a value to its default. */
+export function withValues(
+  settings: Values,
+  group: string,
+  values: Record<string, unknown>,
+): Values {
+  return Object.entries(values).reduce(
+    (now, [key, value]) => withValue(now, group, key, value, undefined),
+    settings,
+  );
+}
+
+/** A value of a spec as a number, or what stands in for it. */
+export const numberOr = (value: unknown, normal: number): number =>
+  typeof value === "number" ? value : normal;

@@ -1,0 +1,324 @@
+/**
+ * One plan on the desk: its settings, the ≈ figures at once, the exact ones when they come, and
+ * undo.
+ */
+import { useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+
+import {
+  api,
+  data,
+  type Layers,
+  type Now,
+  type Pace,
+  type Plan,
+  type Quick,
+  Refusal,
+  type Report,
+  type Setting,
+  type Surface,
+} from "../../api/client";
+import { OPEN } from "../../api/hooks";
+import { type Choice, choiceOf } from "./choice";
+import { wantedOf } from "./wanted";
+
+export interface Figures {
+  /**
+   * exact: of these settings; quick: ≈ of these settings; old: exact, but of the settings before.
+   */
+  state: "exact" | "quick" | "old";
+  time: number;
+  mass: number;
+  length: number;
+  cost: number;
+  byFeature: Record<string, number>;
+  pace: Pace;
+  layers: Layers;
+  surface: Surface;
+}
+
+const TYPING = 120;
+
+function figuresOf(source: Report | Quick, state: Figures["state"]): Figures {
+  return {
+    state,
+    time: source.time_s.total,
+    mass: source.filament.mass_g,
+    length: source.filament.length_mm,
+    cost: source.filament.cost,
+    byFeature: source.time_s.by_feature,
+    pace: source.pace,
+    layers: source.layers,
+    surface: source.surface,
+  };
+}
+
+export function useDesk(plan: Plan, settings: Setting[]) {
+  const client = useQueryClient();
+  const [draft, setDraft] = useState<Choice | null>(null);
+  const [quick, setQuick] = useState<Quick | null>(null);
+  const [refusal, setRefusal] = useState<Refusal | null>(null);
+  const turn = useRef(0);
+  /** What is to be kept once typing rests, and what is on its way to be kept. */
+  const pending = useRef<{ timer: number; body: ReturnType<typeof bodyOf> } | null>(null);
+  const keeping = useRef(false);
+  /** What is done one after the other: whether the last of it was kept. */
+  const saving = useRef<Promise<boolean>>(Promise.resolve(true));
+  /**
+   * While something is dragged: what is wanted last, and whether an answer is on its way.
+   */
+  const sliding = useRef<{ wanted: Choice | null; asking: boolean } | null>(null);
+  const saved = useMemo(() => choiceOf(plan), [plan]);
+  const choice = draft ?? saved;
+  const id = plan.id;
+
+  /** Keep what waits to be kept: a new version of the plan. */
+  const keep = useCallback(
+    (mine: number) => {
+      const waiting = pending.current;
+      if (!waiting) return;
+      pending.current = null;
+      keeping.current = true;
+      const path = { params: { path: { id } } };
+      saving.current = saving.current.then(async () => {
+        try {
+          const changed = await data(
+            api.PATCH("/api/plans/{id}", { ...path, body: waiting.body }),
+          );
+          // an answer to an older question must not put the plan back for a moment
+          await client.cancelQueries({ queryKey: ["plan", id] });
+          client.setQueryData(["plan", id], changed);
+          if (mine === turn.current) setDraft(null);
+          return true;
+        } catch (error) {
+          if (mine !== turn.current) return true;
+          setQuick(null);
+          setRefusal(error instanceof Refusal ? error : new Refusal(String(error), "", 0));
+          return false;
+        } finally {
+          keeping.current = false;
+        }
+      });
+    },
+    [client, id],
+  );
+
+  const send = useCallback(
+    async (next: Choice) => {
+      const mine = ++turn.current;
+      const body = bodyOf(next);
+      const path = { params: { path: { id } } };
+      const fail = (error: unknown) => {
+        if (mine !== turn.current) return;
+        setQuick(null);
+        setRefusal(error instanceof Refusal ? error : new Refusal(String(error), "", 0));
+      };
+      try {
+        const figures = await data(api.POST("/api/plans/{id}/quick", { ...path, body }));
+        // answers may overtake each other: only the newest question counts, and only it is kept
+        if (mine !== turn.current) return;
+        setQuick(figures);
+        setRefusal(null);
+      } catch (error) {
+        fail(error);
+        return;
+      }
+      // The exact plan is asked for once typing rests; the ≈ figures are there already.
+      window.clearTimeout(pending.current?.timer);
+      pending.current = { body, timer: window.setTimeout(() => keep(mine), TYPING) };
+    },
+    [id, keep],
+  );
+
+  const change = useCallback(
+    (next: Choice) => {
+      setDraft(next);
+      setQuick(null);
+      void send(next);
+    },
+    [send],
+  );
+
+  /**
+   * Follow a hand: ≈ figures of the newest place, one question at a time; nothing is kept before
+   * `settle`.
+   */
+  const slide = useCallback(
+    (next: Choice) => {
+      const now = (sliding.current ??= { wanted: null, asking: false });
+      now.wanted = next;
+      setDraft(next);
+      const ask = async () => {
+        const wanted = now.wanted;
+        if (!wanted || sliding.current !== now) return;
+        now.wanted = null;
+        now.asking = true;
+        const mine = ++turn.current;
+        try {
+          const figures = await data(
+            api.POST("/api/plans/{id}/quick", {
+              params: { path: { id } },
+              body: bodyOf(wanted),
+            }),
+          );
+          if (mine === turn.current) {
+            setQuick(figures);
+            setRefusal(null);
+          }
+        } catch (error) {
+          if (mine === turn.current && error instanceof Refusal) setRefusal(error);
+        }
+        now.asking = false;
+        void ask();
+      };
+      if (!now.asking) void ask();
+    },
+    [id],
+  );
+
+  const settle = useCallback(
+    (last: Choice) => {
+      sliding.current = null;
+      setDraft(last);
+      void send(last);
+    },
+    [send],
+  );
+
+  /** Take back what is not kept yet. */
+  const drop = useCallback(() => {
+    turn.current++;
+    window.clearTimeout(pending.current?.timer);
+    pending.current = null;
+    saving.current = saving.current.then(() => true);
+    setDraft(null);
+    setQuick(null);
+    setRefusal(null);
+  }, []);
+
+  /** One step back or forth through the kept versions, after what is on its way to be kept. */
+  const step = useCallback(
+    (way: "undo" | "redo") => {
+      const key = ["plan", id];
+      const path = { params: { path: { id } } };
+      const mine = ++turn.current;
+      saving.current = saving.current.then(async (kept) => {
+        if (!kept) {
+          drop();
+          return true;
+        }
+        const now = client.getQueryData<Plan>(key);
+        if (!(way === "undo" ? now?.can_undo : now?.can_redo)) return true;
+        try {
+          const changed = await data(
+            way === "undo"
+              ? api.POST("/api/plans/{id}/undo", path)
+              : api.POST("/api/plans/{id}/redo", path),
+          );
+          await client.cancelQueries({ queryKey: key });
+          client.setQueryData(key, changed);
+          if (mine !== turn.current) return true;
+          setDraft(null);
+          setQuick(null);
+          setRefusal(null);
+          const body = bodyOf(choiceOf(changed));
+          const figures = await data(api.POST("/api/plans/{id}/quick", { ...path, body }));
+          if (mine === turn.current) setQuick(figures);
+        } catch (error) {
+          if (mine === turn.current && error instanceof Refusal) setRefusal(error);
+        }
+        return true;
+      });
+    },
+    [client, drop, id],
+  );
+  const undo = useCallback(() => {
+    // what was never kept, because it waits or was refused, is only taken back
+    if (draft !== null && !keeping.current) drop();
+    else step("undo");
+  }, [draft, drop, step]);
+  const redo = useCallback(() => step("redo"), [step]);
+  const canUndo = plan.can_undo || draft !== null;
+  const canRedo = plan.can_redo && draft === null;
+
+  const cancel = useCallback(async () => {
+    client.setQueryData(
+      ["plan", id],
+      await data(api.POST("/api/plans/{id}/cancel", { params: { path: { id } } })),
+    );
+  }, [client, id]);
+
+  useEffect(() => {
+    // the first ≈ figures of a part take longest: asked for while the maker still looks, they are
+    // there when something changes
+    const now = choiceOf(plan);
+    void api
+      .POST("/api/plans/{id}/quick", { params: { path: { id } }, body: now })
+      .catch(() => undefined);
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- once per desk, not per version
+  }, [id]);
+
+  useEffect(() => {
+    const key = (event: KeyboardEvent) => {
+      const typing =
+        event.target instanceof HTMLInputElement ||
+        event.target instanceof HTMLTextAreaElement;
+      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && !typing) {
+        event.preventDefault();
+        if (event.shiftKey) redo();
+        else undo();
+      }
+    };
+    window.addEventListener("keydown", key);
+    return () => window.removeEventListener("keydown", key);
+  }, [undo, redo]);
+
+  const report = plan.exact?.report ?? null;
+  const upToDate = !draft && plan.latest.state === "done";
+  const figures = useMemo<Figures | null>(() => {
+    if (upToDate && plan.latest.report) return figuresOf(plan.latest.report, "exact");
+    if (quick) return figuresOf(quick, "quick");
+    return report ? figuresOf(report, "old") : null;
+  }, [upToDate, plan.latest.report, quick, report]);
+
+  /** What the figures shown are said of: the draft once its ≈ figures are there. */
+  const now = useMemo<Now>(() => {
+    if (quick && !upToDate) return quick.now;
+    return { spec: plan.latest.spec, resolved: plan.latest.resolved };
+  }, [upToDate, plan.latest.spec, plan.latest.resolved, quick]);
+
+  const wanted = useMemo(() => wantedOf(choice, settings), [choice, settings]);
+  const computing = !!draft || OPEN.includes(plan.latest.state);
+  const failure =
+    refusal ??
+    (!draft && plan.latest.state === "failed"
+      ? new Refusal(plan.latest.message, "", 422)
+      : null);
+  return {
+    choice,
+    wanted,
+    change,
+    slide,
+    settle,
+    undo,
+    redo,
+    canUndo,
+    canRedo,
+    cancel,
+    figures,
+    now,
+    report,
+    upToDate,
+    computing: computing && !failure,
+    failure,
+  };
+}
+
+export type Desk = ReturnType<typeof useDesk>;
+
+const bodyOf = (choice: Choice) => ({
+  settings: choice.settings as Record<string, Record<string, unknown>>,
+  nozzle: choice.nozzle,
+  material: choice.material,
+  spool: choice.spool,
+});

@@ -1,0 +1,30 @@
+/** Where the maker is sent: a height for the cursor, a place for the stage's camera. */
+import { useCallback, useState } from "react";
+
+import type { Finding } from "../../api/client";
+import type { Focus } from "../stage/Camera";
+import { type Cursor, layerAtHeight } from "./useCursor";
+import type { Desk } from "./useDesk";
+
+export interface Sight {
+  focus: Focus | null;
+  leave: () => void;
+  toHeight: (z: number) => void;
+  toPlace: (at: [number, number, number], title: string) => void;
+  toFinding: (finding: Finding, at: readonly number[]) => void;
+}
+
+export function useSight(desk: Desk, cursor: Cursor): Sight {
+  const [focus, setFocus] = useState<Focus | null>(null);
+  const leave = useCallback(() => setFocus(null), []);
+  const toHeight = (z: number) => {
+    if (desk.figures) cursor.go(layerAtHeight(desk.figures.layers.tops_mm, z));
+  };
+  const toPlace = (at: [number, number, number], title: string) => {
+    toHeight(at[2]);
+    setFocus({ at, title });
+  };
+  const toFinding = (finding: Finding, [x = 0, y = 0, z = 0]: readonly number[]) =>
+    toPlace([x, y, z], finding.message);
+  return { focus, leave, toHeight, toPlace, toFinding };
+}
