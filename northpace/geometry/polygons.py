@@ -10,6 +10,7 @@ import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 import shapely
@@ -18,6 +19,8 @@ _THREADS = min(2, os.cpu_count() or 1)
 _pool = ThreadPoolExecutor(_THREADS, thread_name_prefix="polygons")
 EMPTY = shapely.Polygon()
 MITRE_LIMIT = 2.0
+#: mm to which outlines are rounded where a boolean fails without it
+GRID = 1e-6
 
 
 def threaded(function: Callable[..., np.ndarray], *arrays: np.ndarray) -> np.ndarray:
@@ -69,6 +72,27 @@ def _distinct(areas: np.ndarray, by: np.ndarray) -> tuple[np.ndarray, np.ndarray
     return first, place
 
 
+def boolean(function: Callable[..., np.ndarray], a: np.ndarray, b: np.ndarray) -> np.ndarray:
+    """A boolean of polygons, pairwise. Pairs that the kernel refuses, because an outline touches or
+    crosses itself, are made valid and taken on a grid, far finer than a move is written.
+    """
+    try:
+        return np.asarray(function(a, b))
+    except shapely.GEOSException:
+        out = np.full(len(a), EMPTY, object)
+        for k in range(len(a)):
+            try:
+                out[k] = function(a[k], b[k])
+            except shapely.GEOSException:
+                out[k] = function(_valid(a[k]), _valid(b[k]), grid_size=GRID)
+        return out
+
+
+def _valid(area: shapely.Geometry) -> shapely.Geometry:
+    """The area as one whose outlines neither touch nor cross themselves."""
+    return shapely.make_valid(area, method="structure", keep_collapsed=False)
+
+
 def intersection(a: np.ndarray, b: np.ndarray) -> np.ndarray:
     """Common areas, pairwise; only areas are kept. Equal pairs, as in every upright stretch of a
     part, cost nothing.
@@ -76,18 +100,20 @@ def intersection(a: np.ndarray, b: np.ndarray) -> np.ndarray:
     out = a.copy()
     index = np.flatnonzero(~shapely.equals_exact(a, b, 0.0))
     if len(index):
-        out[index] = only_areas(threaded(shapely.intersection, a[index], b[index]))
+        out[index] = only_areas(
+            threaded(partial(boolean, shapely.intersection), a[index], b[index])
+        )
     return out
 
 
 def difference(a: np.ndarray, b: np.ndarray) -> np.ndarray:
     """What is in a and not in b, pairwise; only areas are kept."""
-    return only_areas(threaded(shapely.difference, a, b))
+    return only_areas(threaded(partial(boolean, shapely.difference), a, b))
 
 
 def union(a: np.ndarray, b: np.ndarray) -> np.ndarray:
     """Areas in either, pairwise."""
-    return only_areas(threaded(shapely.union, a, b))
+    return only_areas(threaded(partial(boolean, shapely.union), a, b))
 
 
 def only_areas(found: np.ndarray) -> np.ndarray:

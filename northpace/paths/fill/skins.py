@@ -164,15 +164,17 @@ def span_direction(patch: shapely.Geometry, below: shapely.Geometry) -> tuple[fl
         of.append(np.full(LINES, k))
     cut = shapely.intersection(shapely.linestrings(np.concatenate(lines)), patch)
     parts, place = shapely.get_parts(cut, return_index=True)
-    parts, place = parts[shapely.get_type_id(parts) == 1], place[shapely.get_type_id(parts) == 1]
+    # lines that pass beside the patch are empty, those that touch a corner are points
+    inside = (shapely.get_type_id(parts) == 1) & ~shapely.is_empty(parts)
+    parts, place = parts[inside], place[inside]
     which = np.concatenate(of)[place]
-    ends = shapely.get_coordinates(parts).reshape(len(parts), -1, 2)[:, [0, -1]]
-    way = ends[:, 1] - ends[:, 0]
+    first, last = (shapely.get_coordinates(shapely.get_point(parts, k)) for k in (0, -1))
+    way = last - first
     length = np.hypot(*way.T)
     step = 0.4 * way / np.maximum(length, 1e-9)[:, None]
     shapely.prepare(below)
-    held = shapely.contains_xy(below, *(ends[:, 0] - step).T) & shapely.contains_xy(
-        below, *(ends[:, 1] + step).T
+    held = shapely.contains_xy(below, *(first - step).T) & shapely.contains_xy(
+        below, *(last + step).T
     )
     total = np.bincount(which, length, len(turns))
     share = np.bincount(which, length * held, len(turns)) / np.maximum(total, 1e-9)
