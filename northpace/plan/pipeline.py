@@ -41,7 +41,7 @@ from northpace.plan.run import Cancelled, Run
 from northpace.plan.source import Source
 from northpace.plan.stage import PHASES, Request
 from northpace.plan.stages import findings as checks
-from northpace.plan.stages import heights, moves, paths, shape
+from northpace.plan.stages import heights, moves, order, shape
 from northpace.spec import PlanSpec, digest, spec_from
 
 __all__ = ["Cancelled", "Pipeline", "Plan", "Source"]
@@ -249,7 +249,7 @@ class Pipeline:
         _tell(tell, "outlines")
         run(heights.outlines)
         _tell(tell, "paths")
-        run(paths.rows)
+        run(order.rows)
         _tell(tell, "motion")
         run(moves.timed)
         if beside:

@@ -19,7 +19,7 @@ from northpace.paths.travel.lay import Rows
 from northpace.plan.cache import StageCache
 from northpace.plan.run import Run
 from northpace.plan.stage import Request
-from northpace.plan.stages import heights, paths
+from northpace.plan.stages import fill, heights, order, supports, walls
 from northpace.spec import PlanSpec, with_settings
 from tests.core.shapes import source
 
@@ -84,9 +84,9 @@ def lay_out(solid: m3.Manifold, *pairs: str) -> Laid:
     return Laid(
         spec,
         run(heights.outlines),
-        run(paths.rows),
-        run(paths.areas),
-        run(paths.stands),
-        run(paths.footing),
-        run(paths.gaps).missing,
+        run(order.rows),
+        run(fill.areas),
+        run(supports.stands),
+        run(supports.footing),
+        run(walls.gaps).missing,
     )

@@ -9,7 +9,7 @@ from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding
 from northpace.checks.registry import CHECKS
 from northpace.plan.stage import Stage
-from northpace.plan.stages import heights, moves, paths, shape
+from northpace.plan.stages import fill, heights, moves, order, places, shape, supports, walls
 from northpace.spec import PlanSpec
 
 #: The stage each fact comes from.
@@ -19,17 +19,17 @@ FACTS: dict[str, Stage[Any]] = {
     "outlines": heights.outlines,
     "stack": heights.stack,
     "surface": shape.surface,
-    "leaning": paths.leaning,
-    "counts": paths.counts,
-    "turns": paths.turns,
-    "gaps": paths.gaps,
-    "regions": paths.regions,
-    "areas": paths.areas,
-    "skins": paths.skins,
-    "why": paths.why,
-    "stands": paths.stands,
-    "footing": paths.footing,
-    "rows": paths.rows,
+    "leaning": supports.leaning,
+    "counts": walls.counts,
+    "turns": walls.turns,
+    "gaps": walls.gaps,
+    "regions": places.regions,
+    "areas": fill.areas,
+    "skins": fill.skins,
+    "why": fill.why,
+    "stands": supports.stands,
+    "footing": supports.footing,
+    "rows": order.rows,
     "timed": moves.timed,
     "amounts": moves.amounts,
 }

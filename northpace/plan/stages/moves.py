@@ -13,7 +13,7 @@ from northpace.outlines.sections import Outlines
 from northpace.paths.travel.lay import Rows
 from northpace.plan.stage import stage
 from northpace.plan.stages.heights import heights, outlines
-from northpace.plan.stages.paths import rows
+from northpace.plan.stages.order import rows
 from northpace.spec import PlanSpec, local_settings
 
 #: Settings of pace, heat and air that bands may change.

@@ -1,0 +1,182 @@
+"""What lies inside the walls: solid layers and why they are, infill."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from northpace.moves import SOLID, TOP
+from northpace.outlines.sections import Outlines
+from northpace.paths.fill import skins as faces
+from northpace.paths.fill.areas import FillAreas, SkinRules
+from northpace.paths.fill.bridges import bridge_paths
+from northpace.paths.fill.by_place import (
+    DENSITY,
+    INFILL_SETTINGS,
+    SKIN_SETTINGS,
+    laid_density,
+    local_infill,
+    split_areas,
+)
+from northpace.paths.fill.by_place import skin_rules as rules_by_layer
+from northpace.paths.fill.skins import Skins
+from northpace.paths.fill.solid import solid_paths
+from northpace.paths.fill.why import Why, reasons
+from northpace.paths.places import Places
+from northpace.paths.supports.stands import Stands
+from northpace.paths.table import PathTable
+from northpace.paths.walls.loops import Walls
+from northpace.plan.stage import Names, stage
+from northpace.plan.stages.heights import outlines
+from northpace.plan.stages.places import REGIONS
+from northpace.plan.stages.portions import (
+    NOMINAL,
+    changing,
+    layered,
+    widths,
+)
+from northpace.plan.stages.supports import stands
+from northpace.plan.stages.walls import Turns, counts, shells, turns, walls
+from northpace.spec import PlanSpec
+
+
+@stage(
+    outlines,
+    turns,
+    phase="paths",
+    local=(DENSITY, "body.build"),
+    known_by=lambda full: full.tolist(),
+)
+def full(spec: PlanSpec, outlines: Outlines, turns: Turns) -> np.ndarray:
+    """(N,) whether a layer is solid throughout."""
+    return np.asarray(laid_density(layered(spec, outlines), turns) >= 100)
+
+
+@stage(outlines, turns, full, phase="paths", reads=("body.floor_every",), local=SKIN_SETTINGS)
+def skin_rules(spec: PlanSpec, outlines: Outlines, turns: Turns, full: np.ndarray) -> SkinRules:
+    """What is solid in every layer, and why."""
+    return rules_by_layer(layered(spec, outlines), turns, outlines, full)
+
+
+def _of_areas(spec: PlanSpec) -> Names:
+    names: Names = (
+        *("body.tie_length", "body.caught_infill", "body.caught_height", "body.patches"),
+        *("body.solid_width", "body.build", changing(*SKIN_SETTINGS, DENSITY)),
+    )
+    if spec.body.caught_infill == "keep":
+        return names
+    names = (*names, "body.infill_width")
+    if spec.body.caught_infill != "when-quicker":
+        return names
+    return (*names, DENSITY, "pace.infill_speed", "pace.solid_speed", "pace.acceleration")
+
+
+@stage(outlines, shells, walls, skin_rules, REGIONS, phase="paths", reads=_of_areas)
+def areas(
+    spec: PlanSpec,
+    outlines: Outlines,
+    shells: Outlines | None,
+    walls: Walls,
+    rules: SkinRules,
+    regions: Places,
+) -> FillAreas:
+    """Where solid fill and where infill goes."""
+    here = regions.among(spec.body.regions)
+    return split_areas(shells or outlines, walls.border, spec, here, rules)
+
+
+@stage(
+    outlines, shells, areas, stands, phase="paths", reads=("body.solid_width", "body.tie_length")
+)
+def skins(
+    spec: PlanSpec, outlines: Outlines, shells: Outlines | None, areas: FillAreas, stands: Stands
+) -> Skins:
+    """Which solid areas show, which bridge, and which lie inside."""
+    body, held = spec.body, stands.held if len(stands.at) else None
+    return faces.skins(areas.solid, shells or outlines, body.solid_width, body.tie_length, held)
+
+
+@stage(outlines, shells, areas, skin_rules, phase="paths")
+def why(
+    spec: PlanSpec,
+    outlines: Outlines,
+    shells: Outlines | None,
+    areas: FillAreas,
+    rules: SkinRules,
+) -> Why:
+    """Why every solid patch is solid."""
+    return reasons(areas, shells or outlines, rules)
+
+
+@stage(
+    outlines,
+    counts,
+    skins,
+    why,
+    phase="paths",
+    reads=(
+        "body.solid_angles",
+        "body.solid_pattern",
+        "body.top_pattern",
+        "body.bridge_width",
+        "body.first_layer_width",
+        "machine.nozzle",
+    ),
+    local=("body.solid_width", "body.top_width"),
+)
+def solid(
+    spec: PlanSpec, outlines: Outlines, counts: np.ndarray, skins: Skins, why: Why
+) -> PathTable:
+    """Lines of solid layers, tops and bridges."""
+    body, rank = spec.body, int(counts.max(initial=0)) + 1
+    bridge = spec.machine.nozzle if body.bridge_width is None else body.bridge_width
+    inner = widths(spec, outlines, "body.solid_width")
+    top = widths(spec, outlines, "body.top_width", "body.solid_width")
+    return PathTable.joined(
+        [
+            bridge_paths(skins.bridges, outlines, bridge, rank, why.of[skins.bridges_of]),
+            solid_paths(
+                skins.inner,
+                outlines,
+                inner,
+                body.solid_angles,
+                body.solid_pattern,
+                rank + 1,
+                SOLID,
+                why.of[skins.inner_of],
+            ),
+            solid_paths(
+                skins.tops,
+                outlines,
+                top,
+                body.solid_angles,
+                body.top_pattern,
+                rank + 2,
+                TOP,
+                why.of[skins.tops_of],
+            ),
+        ]
+    )
+
+
+@stage(
+    outlines,
+    counts,
+    turns,
+    areas,
+    REGIONS,
+    phase="paths",
+    reads=(*NOMINAL, "machine.nozzle", "machine.greatest_height"),
+    local=INFILL_SETTINGS,
+)
+def infill(
+    spec: PlanSpec,
+    outlines: Outlines,
+    counts: np.ndarray,
+    turns: Turns,
+    areas: FillAreas,
+    regions: Places,
+) -> PathTable:
+    """Infill, with the pattern and density that hold in every layer and region."""
+    here = regions.among(spec.body.regions)
+    rank = int(counts.max(initial=0)) + 4
+    return local_infill(areas.sparse, outlines, layered(spec, outlines), here, turns, rank)

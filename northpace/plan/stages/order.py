@@ -1,0 +1,110 @@
+"""All paths of a plan in the rows they are laid in."""
+
+from __future__ import annotations
+
+from northpace.outlines.sections import Outlines
+from northpace.part.place import Placed
+from northpace.paths.fill.gaps import Gaps
+from northpace.paths.footing import Foot
+from northpace.paths.places import PACE_SETTINGS, Places
+from northpace.paths.spiral.stretches import laid_as_spirals
+from northpace.paths.supports.stands import Stands
+from northpace.paths.table import PathTable
+from northpace.paths.travel.lay import Rows, TravelRules, lay
+from northpace.paths.travel.seam import SeamRule, seam_marks
+from northpace.plan.stage import Names, stage
+from northpace.plan.stages.fill import infill, solid
+from northpace.plan.stages.heights import outlines
+from northpace.plan.stages.places import REGIONS
+from northpace.plan.stages.portions import ORIGIN, changing, layered, saying
+from northpace.plan.stages.shape import placed
+from northpace.plan.stages.supports import footing, stands
+from northpace.plan.stages.walls import Turns, gaps, turns
+from northpace.spec import PlanSpec
+
+
+@stage(footing, stands, gaps, solid, infill, phase="paths")
+def laid(
+    spec: PlanSpec,
+    footing: Foot,
+    stands: Stands,
+    gaps: Gaps,
+    solid: PathTable,
+    infill: PathTable,
+) -> PathTable:
+    """All paths of the plan, in no order yet."""
+    tables = [footing.paths, stands.paths, gaps.around, gaps.between, solid, infill]
+    return PathTable.joined(tables)
+
+
+@stage(
+    outlines,
+    placed,
+    footing,
+    laid,
+    REGIONS,
+    phase="paths",
+    reads=(
+        "surface.seam",
+        "surface.seam_bearing",
+        "surface.seam_marks",
+        "body.joined_walls",
+        "pace.retraction_travel",
+        "pace.retract_where",
+        "pace.longest_detour",
+        "pace.lift",
+        "pace.order",
+        *ORIGIN,
+        saying("seam"),
+    ),
+)
+def order(
+    spec: PlanSpec,
+    outlines: Outlines,
+    placed: Placed,
+    footing: Foot,
+    laid: PathTable,
+    regions: Places,
+) -> Rows:
+    """All paths in the order they are laid, with the travel between them."""
+    surface, pace, joined_walls = spec.surface, spec.pace, spec.body.joined_walls
+    here = regions.among(spec.body.regions)
+    marks = seam_marks(surface, placed)
+    seam = SeamRule(surface.seam, surface.seam_bearing, marks, joined_walls, here.seams())
+    rules = TravelRules(
+        pace.retraction_travel,
+        pace.retract_where == "always",
+        pace.longest_detour,
+        pace.lift,
+        joined_walls,
+        pace.order,
+    )
+    return lay(laid, outlines, seam, rules, spec.machine.origin, footing.lift)
+
+
+@stage(order, REGIONS, phase="paths", reads=(*ORIGIN, changing(*PACE_SETTINGS)))
+def parted(spec: PlanSpec, order: Rows, regions: Places) -> Rows:
+    """Rows cut at the borders of regions that change the pace."""
+    here = regions.among(spec.body.regions)
+    return here.parted(order, spec.machine.origin) if here.change(*PACE_SETTINGS) else order
+
+
+def _of_spirals(spec: PlanSpec) -> Names:
+    built = [spec.body.build, *(band.changes.get("body.build") for band in spec.surface.bands)]
+    if "spiral" not in built:
+        return ()
+    return (
+        *("body.outer_contour_only", "body.rim", "body.build", "surface.seam_bearing"),
+        *("machine.least_height", *ORIGIN),
+    )
+
+
+@stage(
+    parted, outlines, turns, footing, phase="paths", reads=_of_spirals, local=("body.outer_width",)
+)
+def rows(spec: PlanSpec, parted: Rows, outlines: Outlines, turns: Turns, footing: Foot) -> Rows:
+    """All moves of the part before they have speeds, spirals among them."""
+    if not turns:
+        return parted
+    widths = layered(spec, outlines)["body.outer_width"]
+    return laid_as_spirals(parted, outlines, turns, spec, widths, footing.lift)

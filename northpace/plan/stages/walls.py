@@ -1,0 +1,109 @@
+"""The walls of a plan: how many, where, what they leave, and what is laid as a spiral."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from northpace.geometry.polygons import Pieces, joined
+from northpace.moves import GAP
+from northpace.outlines.sections import Outlines
+from northpace.paths.fill.by_place import (
+    shelled,
+)
+from northpace.paths.fill.gaps import Gaps, compact, dabs, gap_paths
+from northpace.paths.spiral.stretches import spirals
+from northpace.paths.table import PathTable
+from northpace.paths.walls import loops
+from northpace.paths.walls.loops import Walls, nominal_height, wall_counts
+from northpace.paths.walls.widen import widen
+from northpace.plan.stage import stage
+from northpace.plan.stages.heights import outlines
+from northpace.plan.stages.portions import (
+    NOMINAL,
+    layered,
+    widths,
+)
+from northpace.spec import PlanSpec
+
+Turns = tuple[tuple[int, int], ...]
+
+
+@stage(
+    outlines,
+    phase="paths",
+    reads=("body.bottom_thickness", "body.bottom_layers"),
+    local=("body.build",),
+)
+def turns(spec: PlanSpec, outlines: Outlines) -> Turns:
+    """First layer and end of every stretch that is laid as one spiral."""
+    return tuple(spirals(layered(spec, outlines), outlines))
+
+
+@stage(
+    outlines,
+    turns,
+    phase="paths",
+    reads=NOMINAL,
+    local=("body.walls", "body.wall_thickness", "body.outer_width", "body.inner_width"),
+    known_by=lambda counts: counts.tobytes().hex(),
+)
+def counts(spec: PlanSpec, outlines: Outlines, turns: Turns) -> np.ndarray:
+    """(N,) number of walls in every layer; a spiral's wall is not among them."""
+    found = wall_counts(layered(spec, outlines), nominal_height(spec.surface, outlines))
+    for begin, end in turns:
+        found[begin:end] = 0
+    return found
+
+
+@stage(
+    outlines,
+    counts,
+    phase="paths",
+    reads=("body.first_layer_width", "body.wall_order", "body.thin_beads"),
+    local=("body.outer_width", "body.inner_width"),
+)
+def walls(spec: PlanSpec, outlines: Outlines, counts: np.ndarray) -> Walls:
+    """Closed beads along the outlines, and what they leave."""
+    asked = loops.Asked(
+        counts,
+        widths(spec, outlines, "body.outer_width"),
+        widths(spec, outlines, "body.inner_width"),
+        spec.body.wall_order == "outside-first",
+        spec.body.thin_beads,
+    )
+    return loops.walls(outlines, asked)
+
+
+@stage(
+    outlines,
+    counts,
+    walls,
+    phase="paths",
+    reads=(
+        "body.first_layer_width",
+        "body.fill_gaps",
+        "body.thin_beads",
+        "body.inner_width",
+        "body.outer_width",
+    ),
+    local=("body.solid_width",),
+)
+def gaps(spec: PlanSpec, outlines: Outlines, counts: np.ndarray, walls: Walls) -> Gaps:
+    """Beads of fitting width where walls leave room, and what no bead reaches."""
+    body, count = spec.body, int(counts.max(initial=0))
+    width = widths(spec, outlines, "body.solid_width")
+    between, left = gap_paths(walls.leftover, outlines, width, count, body.fill_gaps)
+    around, left = walls.paths, joined([left, walls.slivers])
+    if body.fill_gaps:
+        around, left = widen(walls.paths, left, body.inner_width)
+    spots, missing = Pieces(left.polygons[:0], left.owner[:0]), walls.missing
+    if body.thin_beads:
+        spots, missing = compact(walls.missing, body.outer_width)
+    between = PathTable.joined([between, dabs(spots, outlines, width, 45.0, count, GAP)])
+    return Gaps(around, between, left, missing)
+
+
+@stage(outlines, turns, phase="paths", local=("body.outer_width",))
+def shells(spec: PlanSpec, outlines: Outlines, turns: Turns) -> Outlines | None:
+    """Outlines that cover only their wall where a spiral is laid; None where none is."""
+    return shelled(outlines, turns, layered(spec, outlines)) if turns else None
