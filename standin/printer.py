@@ -13,15 +13,13 @@ import os
 import threading
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
-from standin.drive import drive
 from standin.limits import Limits
-from standin.text import WAIT, Program, read
+from standin.tape import Tape, tape_of
 
 #: Faults that can be set, with what each does.
 FAULTS = {
@@ -35,6 +33,17 @@ ACTIVE = ("heating", "printing", "paused")
 ENDED = ("done", "failed", "cancelled")
 #: Runs remembered after they ended.
 REMEMBERED = 1000
+#: What is said of a run, as it is while none is on the machine.
+NO_RUN: dict[str, Any] = {
+    "run": "",
+    "name": "",
+    "reason": "",
+    "seconds": 0.0,
+    "extruded_mm": 0.0,
+    "layer": 0,
+    "layers": 0,
+    "total_s": 0.0,
+}
 
 
 class Refused(Exception):
@@ -43,76 +52,6 @@ class Refused(Exception):
     def __init__(self, status: int, why: str) -> None:
         super().__init__(why)
         self.status = status
-
-
-@dataclass
-class Tape:
-    """A file ready to run: ends of its steps in seconds (K,), filament fed until then (K,) in mm,
-    layer of each step, and where layers begin (s).
-    """
-
-    clock: np.ndarray
-    fed: np.ndarray
-    layer: np.ndarray
-    wait: np.ndarray
-    starts: np.ndarray
-    sets: list[tuple[float, str, float]] = field(default_factory=list)
-
-    def fed_at(self, t: float) -> float:
-        """Filament in mm that has left the spool for good after ``t`` seconds; what is pulled back
-        in between does not count.
-        """
-        k = int(np.searchsorted(self.clock, t, "left"))
-        if k >= len(self.fed):
-            return float(self.fed[-1])
-        before, begun = (float(self.fed[k - 1]), float(self.clock[k - 1])) if k else (0.0, 0.0)
-        span = float(self.clock[k]) - begun
-        return (
-            before + (float(self.fed[k]) - before) * min(max((t - begun) / span, 0.0), 1.0)
-            if span > 0
-            else before
-        )
-
-    def when_fed(self, mm: float) -> float:
-        """Seconds after which so much filament has left the spool; infinite when the file takes
-        less.
-        """
-        k = int(np.searchsorted(self.fed, mm, "left"))
-        if k >= len(self.fed):
-            return float("inf")
-        before, begun = (float(self.fed[k - 1]), float(self.clock[k - 1])) if k else (0.0, 0.0)
-        share = (mm - before) / max(float(self.fed[k]) - before, 1e-12)
-        return begun + share * (float(self.clock[k]) - begun)
-
-
-def tape_of(text: str, limits: Limits, reach: float, layer_extra: float) -> Tape:
-    """Read a file and run through it once: ``reach`` is the share of its accelerations the machine
-    really has, ``layer_extra`` what a layer takes beside its moves (s).
-    """
-    try:
-        program: Program = read(text, limits)
-    except ValueError as error:
-        raise Refused(422, str(error)) from error
-    if not len(program.kind):
-        raise Refused(422, "the file holds nothing to do")
-    program.push = program.push * reach
-    seconds = drive(program, limits.weaker(reach))
-    layers = int(program.layer.max(initial=-1)) + 1
-    first = np.searchsorted(program.layer, np.arange(layers), "left")
-    if layer_extra > 0:
-        seconds[first[first < len(seconds)]] += layer_extra
-    clock = np.cumsum(seconds)
-    starts = np.r_[0.0, clock][first] if layers else np.empty(0)
-    fed = np.maximum.accumulate(np.maximum(np.cumsum(program.way[:, 3]), 0.0))
-    begin = np.r_[0.0, clock]
-    return Tape(
-        clock,
-        fed,
-        program.layer,
-        program.kind == WAIT,
-        starts,
-        [(float(begin[min(at, len(clock))]), what, value) for at, what, value in program.sets],
-    )
 
 
 class Printer:
@@ -142,15 +81,8 @@ class Printer:
         self._book = folder / "state.json"
         self.s: dict[str, Any] = {
             "phase": "idle",
-            "run": "",
-            "name": "",
-            "reason": "",
-            "seconds": 0.0,
-            "extruded_mm": 0.0,
+            **NO_RUN,
             "spool_mm": None,
-            "layer": 0,
-            "layers": 0,
-            "total_s": 0.0,
             "faults": [],
             "history": {},
             "factor": factor,
@@ -171,28 +103,11 @@ class Printer:
         with self._lock:
             self.advance()
             s = self.s
-            out = {
-                key: s[key]
-                for key in (
-                    "phase",
-                    "run",
-                    "name",
-                    "reason",
-                    "seconds",
-                    "extruded_mm",
-                    "spool_mm",
-                    "layer",
-                    "layers",
-                    "total_s",
-                    "factor",
-                )
-            }
-            heat = self._heat()
             return {
-                **out,
+                **{key: s[key] for key in ("phase", *NO_RUN, "spool_mm", "factor")},
                 "machine": self.name,
                 "left_s": max(s["total_s"] - s["seconds"], 0.0) if s["phase"] in ACTIVE else 0.0,
-                **heat,
+                **self._heat(),
                 "free_bytes": 0
                 if self._has("full-storage")
                 else max(self.storage - self._used(), 0),
@@ -238,13 +153,10 @@ class Printer:
                 raise Refused(404, "there is no file of this run")
             tape = self._tape(run)
             self.s |= {
+                **NO_RUN,
                 "phase": "heating",
                 "run": run,
                 "name": name,
-                "reason": "",
-                "seconds": 0.0,
-                "extruded_mm": 0.0,
-                "layer": 0,
                 "layers": len(tape.starts),
                 "total_s": float(tape.clock[-1]),
             }
@@ -281,17 +193,7 @@ class Printer:
             self.advance()
             if self.s["phase"] in ACTIVE:
                 raise Refused(409, f"busy with {self.s['name']}")
-            self.s |= {
-                "phase": "idle",
-                "run": "",
-                "name": "",
-                "reason": "",
-                "layer": 0,
-                "layers": 0,
-                "total_s": 0.0,
-                "seconds": 0.0,
-                "extruded_mm": 0.0,
-            }
+            self.s |= {"phase": "idle", **NO_RUN}
             self._write()
             return self.state()
 
@@ -425,22 +327,7 @@ class Printer:
     def _end(self, phase: str, reason: str) -> None:
         s = self.s
         s |= {"phase": phase, "reason": reason}
-        history = {
-            **s["history"],
-            s["run"]: {
-                key: s[key]
-                for key in (
-                    "phase",
-                    "run",
-                    "name",
-                    "reason",
-                    "seconds",
-                    "extruded_mm",
-                    "layer",
-                    "layers",
-                )
-            },
-        }
+        history = {**s["history"], s["run"]: {key: s[key] for key in ("phase", *NO_RUN)}}
         s["history"] = dict(list(history.items())[-REMEMBERED:])
         self._file(s["run"]).unlink(missing_ok=True)
 
@@ -481,9 +368,12 @@ class Printer:
             if key not in self._tapes:
                 if len(self._tapes) > 40:
                     self._tapes.clear()
-                self._tapes[key] = tape_of(
-                    data.decode("ascii", "replace"), self.limits, self.reach, self.layer_extra
-                )
+                text = data.decode("ascii", "replace")
+                try:
+                    tape = tape_of(text, self.limits, self.reach, self.layer_extra)
+                except ValueError as error:
+                    raise Refused(422, str(error)) from error
+                self._tapes[key] = tape
             self._tapes[run] = self._tapes[key]
         return self._tapes[run]
 

@@ -11,7 +11,8 @@ import numpy as np
 from northpace.plan.pipeline import Pipeline
 from northpace.spec import PlanSpec
 from standin.limits import Limits
-from standin.printer import Printer, Refused, tape_of
+from standin.printer import Printer, Refused
+from standin.tape import tape_of
 from tests.core.shapes import cube, source
 
 PLAN = Pipeline().plan(source(cube(6)), PlanSpec())
