@@ -14,10 +14,11 @@ from demo.workshop import MACHINES, MATERIALS
 from northpace.estimate.quick import correction_of, quick
 from northpace.plan.pipeline import Cancelled, Pipeline
 from northpace.plan.source import Source
+from northpace.proposals.exact import changed
 from northpace.proposals.held import Held, broken, held_now, skin_mm, thinner
 from northpace.proposals.options import options, with_change
 from northpace.proposals.rank import Ranker, combinations, rank
-from northpace.proposals.search import Aim, changed, propose
+from northpace.proposals.search import Aim, propose
 from northpace.spec import PlanSpec, digest, spec_from, with_settings
 from northpace.spec.by_layer import value_of
 from tests.core.shapes import PIPELINE, cube, knob, stl
