@@ -268,6 +268,14 @@ class Plans(Api):
         ).json()
         self.assertFalse(quick["exact"])
         self.assertAlmostEqual(quick["time_s"]["total"] / exact["time_s"]["total"], 1, delta=0.05)
+        # what the figures are said of comes with them, before it is kept
+        settings = {"body": {"walls": 5}, "air": {"nozzle_temp": 231}}
+        now = self.client.post(
+            f"/api/plans/{plan}/quick", {"settings": settings}, content_type=JSON
+        ).json()["now"]
+        self.assertEqual((now["spec"]["body"]["walls"], now["resolved"]["nozzle_temp"]), (5, 231))
+        kept = self.change(plan, settings=settings).json()["latest"]
+        self.assertEqual({"spec": kept["spec"], "resolved": kept["resolved"]}, now)
         for settings, words in (
             ({"body": {"walls": 99}}, "0 to 50"),
             ({"oops": {}}, "no group"),
