@@ -1,8 +1,8 @@
-import { clsx } from "clsx";
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { api, data, type Machine, type Material, type Setting } from "../api/client";
+import { Chooser } from "./Chooser";
 import { MachinePage } from "./MachinePage";
 
 /** The machines at the left, the chosen one beside them. */
@@ -17,79 +17,27 @@ export function Machines({
 }) {
   const client = useQueryClient();
   const [chosen, setChosen] = useState<number | null>(null);
-  const [name, setName] = useState<string | null>(null);
-  const make = useMutation({
-    mutationFn: () =>
-      data(
-        api.POST("/api/machines", {
-          body: { name: (name ?? "").trim(), bore: 0.4, flow: 20 },
-        }),
-      ),
-    onSuccess: async (made) => {
-      setName(null);
-      await client.invalidateQueries({ queryKey: ["machines"] });
-      setChosen(made.id);
-    },
-  });
   const machine = machines.find((entry) => entry.id === chosen) ?? machines[0];
+  const make = async (name: string) => {
+    const made = await data(
+      api.POST("/api/machines", { body: { name, bore: 0.4, flow: 20 } }),
+    );
+    await client.invalidateQueries({ queryKey: ["machines"] });
+    return made.id;
+  };
   return (
-    <div className="grid grid-cols-[200px_minmax(0,1fr)] items-start gap-4">
-      <section aria-label="Machines" className="card flex flex-col p-2">
-        <h2 className="mb-1 px-1 text-lg font-semibold">Machines</h2>
-        {machines.map((entry) => (
-          <button
-            key={entry.id}
-            aria-pressed={entry === machine}
-            className={clsx(
-              "border-0 border-l-[3px] px-2 py-2 text-left",
-              entry === machine
-                ? "border-north bg-paper font-semibold"
-                : "border-transparent bg-transparent hover:bg-paper",
-            )}
-            onClick={() => setChosen(entry.id)}
-          >
-            {entry.name}
-            <span className="narrow block text-[12px] font-normal text-ink-2">
-              {sizeOf(entry)} · {entry.nozzles.map((nozzle) => nozzle.bore).join(", ")} mm
-            </span>
-          </button>
-        ))}
-        {name === null ? (
-          <button className="quiet mt-2" onClick={() => setName("")}>
-            + machine
-          </button>
-        ) : (
-          <form
-            className="mt-2 flex flex-col gap-1"
-            onSubmit={(event) => {
-              event.preventDefault();
-              if (name.trim()) make.mutate();
-            }}
-          >
-            <input
-              className="field"
-              aria-label="Name of the machine"
-              autoFocus
-              maxLength={80}
-              value={name}
-              onChange={(event) => setName(event.target.value)}
-            />
-            <span className="flex gap-1">
-              <button className="quiet" disabled={!name.trim() || make.isPending}>
-                Make it
-              </button>
-              <button type="button" className="quiet" onClick={() => setName(null)}>
-                Not now
-              </button>
-            </span>
-            {make.error && (
-              <span role="alert" className="text-[13px] text-stop">
-                {make.error.message}
-              </span>
-            )}
-          </form>
-        )}
-      </section>
+    <Chooser
+      title="Machines"
+      kind="machine"
+      entries={machines.map((entry) => ({
+        id: entry.id,
+        name: entry.name,
+        words: `${sizeOf(entry)} · ${entry.nozzles.map((nozzle) => nozzle.bore).join(", ")} mm`,
+      }))}
+      chosen={machine?.id}
+      onChoose={setChosen}
+      make={make}
+    >
       {machine ? (
         <MachinePage
           key={machine.id}
@@ -103,7 +51,7 @@ export function Machines({
           nozzle.
         </p>
       )}
-    </div>
+    </Chooser>
   );
 }
 
