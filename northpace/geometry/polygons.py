@@ -128,12 +128,21 @@ def only_areas(found: np.ndarray) -> np.ndarray:
     return found
 
 
+def memory(areas: np.ndarray) -> int:
+    """Bytes that areas take, about: a corner is two numbers, kept with its ring and geometry."""
+    return 48 * int(shapely.get_num_coordinates(areas).sum())
+
+
 @dataclass(frozen=True)
 class Pieces:
     """Simple polygons (P,) and the index (P,) of the entry each came from."""
 
     polygons: np.ndarray
     owner: np.ndarray
+
+    @property
+    def nbytes(self) -> int:
+        return memory(self.polygons) + self.owner.nbytes
 
     def __len__(self) -> int:
         return len(self.polygons)

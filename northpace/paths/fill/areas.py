@@ -44,10 +44,7 @@ class FillAreas:
 
     @property
     def nbytes(self) -> int:
-        return sum(
-            48 * int(shapely.get_num_coordinates(p.polygons).sum())
-            for p in (self.solid, self.sparse)
-        )
+        return self.solid.nbytes + self.sparse.nbytes
 
 
 def reach(

@@ -29,6 +29,10 @@ class Gaps(NamedTuple):
     left: Pieces
     missing: Pieces
 
+    @property
+    def nbytes(self) -> int:
+        return sum(part.nbytes for part in self)
+
 
 def gap_paths(
     areas: Pieces, outlines: Outlines, width: np.ndarray, rank: int, fill: bool

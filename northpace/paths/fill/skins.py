@@ -54,10 +54,7 @@ class Skins:
 
     @property
     def nbytes(self) -> int:
-        return sum(
-            48 * int(shapely.get_num_coordinates(p.polygons).sum())
-            for p in (self.inner, self.tops, self.bridges.pieces)
-        )
+        return sum(pieces.nbytes for pieces in (self.inner, self.tops, self.bridges.pieces))
 
 
 def skins(

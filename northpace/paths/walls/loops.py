@@ -17,6 +17,7 @@ from northpace.geometry.polygons import (
     difference,
     explode,
     joined,
+    memory,
     offset,
     only_areas,
     rings_of,
@@ -54,7 +55,7 @@ class Walls:
 
     @property
     def nbytes(self) -> int:
-        return self.paths.nbytes + 48 * int(shapely.get_num_coordinates(self.border).sum())
+        return self.paths.nbytes + memory(self.border)
 
 
 def nominal_height(surface: Surface, outlines: Outlines) -> float:
