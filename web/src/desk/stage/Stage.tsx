@@ -202,6 +202,11 @@ function StageWords({ room, view, beads }: { room: Room; view: View; beads: bool
           {beads ? "baseline drawn dashed at this height" : "the baseline's layers are shown"}
         </p>
       )}
+      {!room.placed.shape && !beads && (
+        <p role="status" className="absolute right-3 bottom-14 text-[13px] text-ink-2">
+          Fetching the part’s shape …
+        </p>
+      )}
       {view === "beads" && !room.path && (
         <p role="status" className="absolute top-12 left-3 text-[13px] text-ink-2">
           The beads appear when the exact plan is there.
