@@ -68,8 +68,8 @@ def file_name(template: str, values: dict[str, str], limit: int) -> str:
     """The name with extension, at most ``limit`` characters: the part's name gives way first, then
     the end.
 
-    >>> file_name(DEFAULT_TEMPLATE, {"time": "1h00", "part": "Dome cap", "material": "PETG", "plan":
-    "4"}, 32)
+    >>> values = {"time": "1h00", "part": "Dome cap", "material": "PETG", "plan": "4"}
+    >>> file_name(DEFAULT_TEMPLATE, values, 32)
     '1h00_dome-cap_petg_p4.gcode'
     """
     check_template(template)

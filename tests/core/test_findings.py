@@ -210,6 +210,15 @@ CASES: list[tuple[str, tuple, tuple]] = [
 FOUND: dict[tuple, dict] = {}
 
 
+#: Said of whole layers, of the whole plan or of a place that is not on the part.
+NOWHERE = {
+    *("empty-layer", "region-outside", "edge-in-layer", "open-by-design", "too-tall"),
+    *("outside-bed", "small-contact", "needless-footing", "over-time", "over-mass", "over-cost"),
+    *("abrasive", "slowed", "short-layer", "flow-limit", "never-reached", "no-supports"),
+    *("target-out-of-reach", "above-target", "height-jump", "tall-overhang"),
+}
+
+
 class EveryFinding(unittest.TestCase):
     def findings(self, solid, *pairs):
         key = (id(solid), pairs)  # parts of CASES live as long as the module
@@ -250,6 +259,7 @@ class EveryFinding(unittest.TestCase):
             low, high = np.array(solid.bounding_box()).reshape(2, 3)
             middle = (low + high)[:2] / 2
             found = self.findings(*yes)[code]
+            self.assertEqual(not found.places, code in NOWHERE, code)
             for x, y, z in found.places:
                 self.assertTrue(
                     (

@@ -8,6 +8,7 @@ import shapely
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
+from northpace.errors import InputError
 from northpace.gcode.read import read_gcode
 from northpace.gcode.write import _number
 from northpace.geometry.polygons import offset
@@ -20,7 +21,7 @@ from northpace.part.stl import binary_stl
 from northpace.paths.bead import area, spacing
 from northpace.plan.pipeline import Pipeline
 from northpace.spec import Machine, PlanSpec, with_settings
-from tests.core.shapes import arrays, source
+from tests.core.shapes import PIPELINE, arrays, cube, source
 
 finite = {"allow_nan": False, "allow_infinity": False}
 MACHINE = Machine(max_acceleration_xy=100000, max_speed_xy=2000)
@@ -57,16 +58,27 @@ class Numbers(unittest.TestCase):
         self.assertFalse("." in text and text.endswith("0"))
         self.assertNotEqual(text, "-0")
 
-    @given(st.binary(max_size=400))
-    @settings(deadline=None)
-    def test_the_reader_never_breaks_on_any_bytes(self, data):
-        from northpace.errors import InputError
+    def test_the_reader_never_breaks_on_any_bytes(self):
+        whole = PIPELINE.plan(source(cube(2)), PlanSpec()).gcode
+        read_ones = 0
 
-        try:
-            read = read_gcode(data)
-        except InputError:
-            return
-        self.assertTrue(np.isfinite(read.seconds).all())
+        # bytes alone are hardly ever a file, so they are put into one
+        @given(st.binary(max_size=60), st.floats(0, 1), st.integers(0, 200))
+        @settings(deadline=None)
+        def put_in(data, at, instead_of):
+            nonlocal read_ones
+            k = int(at * len(whole))
+            try:
+                found = read_gcode(whole[:k] + data + whole[k + instead_of :])
+            except InputError as error:
+                self.assertTrue(error.message)
+                return
+            read_ones += 1
+            self.assertTrue(np.isfinite(found.seconds).all())
+            self.assertTrue((found.seconds >= 0).all())
+
+        put_in()
+        self.assertGreater(read_ones, 10)
 
 
 class MotionProperties(unittest.TestCase):
