@@ -92,6 +92,30 @@ class Places(BrowserCase):
         made = self.saved(lambda: page.get_by_role("button", name="Undo", exact=True).click())
         self.assertEqual(made["surface"]["bands"][0]["changes"], {"body.infill_density": 30})
 
+    def test_what_is_typed_stands_while_it_is_kept(self):
+        page = self.page
+        # a busy machine, on which what is put off comes late
+        page.add_init_script(
+            "const soon = window.setTimeout;"
+            "window.setTimeout = (act, ms, ...rest) => soon(act, Math.max(ms ?? 0, 50), ...rest)"
+        )
+        self.plan(stl(cube(16)), "block.stl")
+        self.tab("Places")
+        self.saved(lambda: page.get_by_role("button", name="+ band at the cursor").click())
+        row = page.locator("[data-band-row='0']")
+        expect(row).to_contain_text("10.00 → 14.00 mm")
+        row.evaluate(
+            """row => {
+                window.shown = [];
+                new MutationObserver(() => window.shown.push(row.textContent)).observe(
+                    row, {subtree: true, childList: true, characterData: true})
+            }"""
+        )
+        self.saved(lambda: self.type("To", "12"))
+        shown = page.evaluate("window.shown")
+        self.assertGreater(len(shown), 0)
+        self.assertEqual([text for text in shown if "10.00 → 12.00 mm" not in text], [])
+
     def test_a_test_tower_and_its_best_value(self):
         page = self.page
         self.plan(stl(m3.Manifold.cube((12.0, 12.0, 30.0))), "tower.stl")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import time
 
 from django.contrib.auth.models import User
 from django.core.management import CommandError
@@ -29,6 +30,13 @@ class Emptied(TransactionTestCase):
                     raise
             else:
                 return
+
+    def wait_for(self, condition, seconds=60):
+        """Go on once the condition holds."""
+        end = time.monotonic() + seconds
+        while not condition():
+            self.assertLess(time.monotonic(), end, "waited too long")
+            time.sleep(0.02)
 
 
 class Quiet(Emptied):

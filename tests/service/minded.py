@@ -92,10 +92,4 @@ class Minded(Planned):
         # counts
         return float(np.cumsum(read.filament)[read.layer < layer - 1].max()) * job.grams_per_mm
 
-    def wait_for(self, condition, seconds=60):
-        end = time.monotonic() + seconds
-        while not condition():
-            self.assertLess(time.monotonic(), end, "waited too long")
-            time.sleep(0.02)
-
     small = staticmethod(lambda size=6: stl(cube(size)))

@@ -5,7 +5,6 @@ import signal
 import subprocess
 import sys
 import tempfile
-import time
 from pathlib import Path
 
 from django.core.files.storage import default_storage
@@ -29,12 +28,6 @@ call_command("work", "--until-empty")
 
 
 class LostWorker(Quiet):
-    def wait_for(self, condition, seconds=60):
-        end = time.monotonic() + seconds
-        while not condition():
-            self.assertLess(time.monotonic(), end, "waited too long")
-            time.sleep(0.05)
-
     def test_killed_in_the_middle(self):
         workshop = make_workshop()
         client = signed_in()

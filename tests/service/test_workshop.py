@@ -3,6 +3,9 @@ workshop file; what does not suit.
 """
 
 import json
+from concurrent.futures import ThreadPoolExecutor
+
+from django.db import connection, transaction
 
 from service.workshop.models import Machine, Material, Spool, SpoolEntry
 from tests.service.base import make_workshop, signed_in
@@ -162,6 +165,37 @@ class Materials(Workshop):
         self.assertEqual([entry["severity"] for entry in found], ["stop", "look"])
         self.assertIn("needs a bed of 130 °C", found[0]["message"])
         self.send("get", "fits?nozzle=x&material=1", status=422)
+
+
+class AtOnce(Workshop):
+    def test_a_change_does_not_put_back_what_another_one_is_just_keeping(self):
+        machine = Machine.objects.get()
+        with ThreadPoolExecutor(1) as other, transaction.atomic():
+            Machine.objects.filter(pk=machine.pk).update(held=True)
+            answer = other.submit(self.patch_elsewhere, machine.pk, {"clears_itself": True})
+            self.wait_for(self.somebody_waits)
+        self.assertEqual(answer.result(30), 200)
+        machine.refresh_from_db()
+        self.assertEqual((machine.held, machine.clears_itself), (True, True))
+
+    def patch_elsewhere(self, pk, body):
+        try:
+            return self.client.patch(f"/api/machines/{pk}", body, content_type=JSON).status_code
+        finally:
+            connection.close()
+
+    def somebody_waits(self):
+        with connection.cursor() as cursor:
+            cursor.execute("select count(*) from pg_locks where not granted")
+            return cursor.fetchone()[0] > 0
+
+    def test_only_the_figures_named_are_changed(self):
+        path = f"machines/{Machine.objects.get().pk}"
+        self.send("patch", path, {"figures": {"size_x": 180}})
+        found = self.send("patch", path, {"figures": {"size_z": 190}})
+        self.assertEqual(found["figures"], {"size_x": 180, "size_y": 200, "size_z": 190})
+        found = self.send("patch", path, {"figures": {"size_x": None}})
+        self.assertEqual(found["figures"], {"size_y": 200, "size_z": 190})
 
 
 class Files(Workshop):

@@ -99,7 +99,7 @@ class MachineSerializer(serializers.ModelSerializer[Machine]):
         extra_kwargs = {"bed_change_min": {"min_value": 0, "max_value": 1440}}
 
     def validate_figures(self, value: dict[str, Any]) -> dict[str, Any]:
-        return check_figures(value)
+        return check_figures(with_figures(self.instance, value))
 
     def validate_connection(self, value: dict[str, Any]) -> dict[str, Any]:
         return check_connection(dict(value))
@@ -127,6 +127,14 @@ def name_once(act: Any, what: str, name: str) -> Any:
         raise InputError(f"there is {what} '{name}' already; take another name", "name") from error
 
 
+def with_figures(instance: Machine | Material | None, changes: dict[str, Any]) -> dict[str, Any]:
+    """Figures with those that a request names changed, and left to their defaults where it says
+    ``null``: whoever corrects one does not put the others back to what they had read.
+    """
+    kept = instance.figures if instance is not None else {}
+    return {key: value for key, value in {**kept, **changes}.items() if value is not None}
+
+
 class InWorkshop(APIView):
     """Views whose serializers know the workshop."""
 
@@ -141,6 +149,19 @@ class InWorkshop(APIView):
         )
         found.is_valid(raise_exception=True)
         return found
+
+    def changed(
+        self, form: type[serializers.Serializer[Any]], request: Request, rows: Any, what: str = ""
+    ) -> Any:
+        """The one row of ``rows`` with what the request changes. It is held from being read to
+        being kept, so that of two changes at once neither is lost.
+        """
+        with transaction.atomic():
+            found = get_object_or_404(rows.select_for_update(of=("self",)))
+            filled = self.filled(form, request, found)
+            if not what:
+                return filled.save()
+            return name_once(filled.save, what, filled.validated_data.get("name", str(found)))
 
 
 class MachineList(InWorkshop):
@@ -191,9 +212,8 @@ class MachineDetail(InWorkshop):
         """Correct a machine. Plans keep the machine as it was when they were computed, until they
         are changed.
         """
-        machine = self._machine(request, pk)
-        form = self.filled(MachineSerializer, request, machine)
-        saved = name_once(form.save, "a machine", form.validated_data.get("name", machine.name))
+        rows = Machine.objects.filter(pk=pk, workshop=workshop_of(request))
+        saved = self.changed(MachineSerializer, request, rows, "a machine")
         return Response(MachineSerializer(saved, context=self.context(request)).data)
 
     @extend_schema(operation_id="machine_remove", responses={204: None})
@@ -238,11 +258,8 @@ class NozzleDetail(InWorkshop):
     )
     def patch(self, request: Request, pk: int) -> Response:
         """Correct a nozzle."""
-        return Response(
-            NozzleSerializer(
-                self.filled(NozzleSerializer, request, self._nozzle(request, pk)).save()
-            ).data
-        )
+        rows = Nozzle.objects.filter(pk=pk, machine__workshop=workshop_of(request))
+        return Response(NozzleSerializer(self.changed(NozzleSerializer, request, rows)).data)
 
     @extend_schema(operation_id="nozzle_remove", responses={204: None})
     def delete(self, request: Request, pk: int) -> Response:

@@ -12,7 +12,7 @@ from rest_framework.response import Response
 
 from northpace.errors import InputError
 from service.accounts.api.auth import workshop_of
-from service.workshop.api.machines import InWorkshop, name_once, removed
+from service.workshop.api.machines import InWorkshop, name_once, removed, with_figures
 from service.workshop.models import Material, Spool, SpoolEntry
 from service.workshop.rules import spools
 from service.workshop.rules.materials import check_figures
@@ -86,7 +86,7 @@ class MaterialSerializer(serializers.ModelSerializer[Material]):
         fields = ["id", "name", "figures", "spools"]
 
     def validate_figures(self, value: dict[str, Any]) -> dict[str, Any]:
-        return check_figures(value)
+        return check_figures(with_figures(self.instance, value))
 
 
 class EntrySerializer(serializers.ModelSerializer[SpoolEntry]):
@@ -131,12 +131,9 @@ class MaterialDetail(InWorkshop):
     )
     def patch(self, request: Request, pk: int) -> Response:
         """Correct a material."""
-        material = self._material(request, pk)
-        form = self.filled(MaterialSerializer, request, material)
+        rows = Material.objects.filter(pk=pk, workshop=workshop_of(request))
         return Response(
-            MaterialSerializer(
-                name_once(form.save, "a material", form.validated_data.get("name", material.name))
-            ).data
+            MaterialSerializer(self.changed(MaterialSerializer, request, rows, "a material")).data
         )
 
     @extend_schema(operation_id="material_remove", responses={204: None})
@@ -174,11 +171,8 @@ class SpoolDetail(SpoolView):
     @extend_schema(operation_id="spool_change", request=SpoolSerializer, responses=SpoolSerializer)
     def patch(self, request: Request, pk: int) -> Response:
         """Correct a spool; what is put right by hand has a line in its ledger."""
-        return Response(
-            SpoolSerializer(
-                self.filled(SpoolSerializer, request, self.spool(request, pk)).save()
-            ).data
-        )
+        rows = Spool.objects.filter(pk=pk, material__workshop=workshop_of(request))
+        return Response(SpoolSerializer(self.changed(SpoolSerializer, request, rows)).data)
 
     @extend_schema(operation_id="spool_remove", responses={204: None})
     def delete(self, request: Request, pk: int) -> Response:

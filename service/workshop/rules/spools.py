@@ -34,11 +34,10 @@ def book(
 
 def put_right(spool: Spool, left: float, kind: str, note: str = "") -> SpoolEntry | None:
     """Say what is left on a spool (g), by hand or from a scale."""
-    return (
-        book(spool, left - spool.usable_mass, kind, note)
-        if abs(left - spool.usable_mass) > 1e-9
-        else None
-    )
+    with transaction.atomic():
+        # a job may have taken from it since it was read
+        now = Spool.objects.select_for_update().get(pk=spool.pk).usable_mass
+        return book(spool, left - now, kind, note) if abs(left - now) > 1e-9 else None
 
 
 def weigh(spool: Spool, gross: float) -> SpoolEntry | None:

@@ -21,22 +21,17 @@ export function Figures({
   groups,
   settings,
   figures,
-  onFigures,
+  onChange,
 }: {
   groups: readonly (readonly [string, readonly string[]])[];
   settings: Setting[];
   figures: Values;
-  onFigures: (figures: Values) => void;
+  /** What is changed and nothing else; `null` is as the default says. */
+  onChange: (changes: Values) => void;
 }) {
   const set = (setting: Setting, value: unknown) => {
-    const rest = Object.fromEntries(
-      Object.entries(figures).filter(([key]) => key !== setting.key),
-    );
-    onFigures(
-      JSON.stringify(value) === JSON.stringify(setting.default)
-        ? rest
-        : { ...rest, [setting.key]: value },
-    );
+    const same = JSON.stringify(value) === JSON.stringify(setting.default);
+    onChange({ [setting.key]: same ? null : value });
   };
   return (
     <div className="grid grid-cols-[repeat(auto-fit,minmax(300px,1fr))] gap-x-8 gap-y-3">
@@ -47,7 +42,7 @@ export function Figures({
             .map((key) => settings.find((setting) => setting.key === key))
             .filter((setting) => setting !== undefined)
             .map((setting) => {
-              const own = setting.key in figures;
+              const own = (figures[setting.key] ?? null) !== null;
               const value = own ? figures[setting.key] : setting.default;
               const id = `figure-${setting.name}`;
               return (

@@ -47,9 +47,11 @@ const GROUPS = [
   ["Start and end", ["start_gcode", "end_gcode"]],
 ] as const;
 
+type Values = Record<string, unknown>;
+
 type Change = Partial<
   Pick<Machine, "name" | "bed_change_min" | "clears_itself" | "held" | "connection" | "loaded">
-> & { figures?: Record<string, unknown> };
+> & { figures?: Values };
 
 /** One machine: how jobs get to it, its nozzles, and everything it states about itself. */
 export function MachinePage({
@@ -67,6 +69,8 @@ export function MachinePage({
     mutationFn: (body: Change) =>
       data(api.PATCH("/api/machines/{id}", { params: { path: { id: kept.id } }, body })),
     onSuccess: again,
+    // one after the other, so that the last one typed is the one that stands
+    scope: { id: `machine ${kept.id}` },
   });
   const remove = useMutation({
     mutationFn: () => api.DELETE("/api/machines/{id}", { params: { path: { id: kept.id } } }),
@@ -75,8 +79,14 @@ export function MachinePage({
   const own = settings.filter((setting) => setting.group === "machine");
   const wrong = save.error ?? remove.error;
   // what was just ticked or typed shows at once
-  const machine: Machine = save.isPending ? { ...kept, ...save.variables } : kept;
-  const columns = (machine.figures as Record<string, unknown>).axes;
+  const machine: Machine = save.isPending
+    ? {
+        ...kept,
+        ...save.variables,
+        figures: { ...(kept.figures as Values), ...save.variables.figures },
+      }
+    : kept;
+  const columns = (machine.figures as Values).axes;
   const groups = GROUPS.filter(
     ([title]) =>
       title !== "Motors and columns" || (columns !== undefined && columns !== "x-y-z"),
@@ -154,8 +164,8 @@ export function MachinePage({
       <Figures
         groups={groups}
         settings={own}
-        figures={machine.figures as Record<string, unknown>}
-        onFigures={(figures) => save.mutate({ figures })}
+        figures={machine.figures as Values}
+        onChange={(figures) => save.mutate({ figures })}
       />
       <TemplateHelp />
     </section>

@@ -26,6 +26,7 @@ export function MaterialPage({
     mutationFn: (body: { name?: string; figures?: Record<string, unknown> }) =>
       data(api.PATCH("/api/materials/{id}", { params: { path: { id: material.id } }, body })),
     onSuccess: again,
+    scope: { id: `material ${material.id}` },
   });
   const remove = useMutation({
     mutationFn: () =>
@@ -59,7 +60,7 @@ export function MaterialPage({
         groups={GROUPS}
         settings={settings.filter((setting) => setting.group === "material")}
         figures={material.figures as Record<string, unknown>}
-        onFigures={(figures) => save.mutate({ figures })}
+        onChange={(figures) => save.mutate({ figures })}
       />
     </section>
   );

@@ -39,6 +39,12 @@ export interface Figures {
 
 const TYPING = 120;
 
+/** What was changed, and the number of the version that keeps it, once it is known. */
+interface Draft {
+  choice: Choice;
+  kept: number | null;
+}
+
 function figuresOf(source: Report | Quick, state: Figures["state"]): Figures {
   return {
     state,
@@ -55,7 +61,7 @@ function figuresOf(source: Report | Quick, state: Figures["state"]): Figures {
 
 export function useDesk(plan: Plan, settings: Setting[]) {
   const client = useQueryClient();
-  const [draft, setDraft] = useState<Choice | null>(null);
+  const [changed, setChanged] = useState<Draft | null>(null);
   const [quick, setQuick] = useState<Quick | null>(null);
   const [refusal, setRefusal] = useState<Refusal | null>(null);
   const turn = useRef(0);
@@ -69,8 +75,30 @@ export function useDesk(plan: Plan, settings: Setting[]) {
    */
   const sliding = useRef<{ wanted: Choice | null; asking: boolean } | null>(null);
   const saved = useMemo(() => choiceOf(plan), [plan]);
+  // the draft stands until the plan that came has it: dropped with the answer, the version before
+  // would show for a moment, and what is typed then would be built on it
+  const draft =
+    changed !== null && (changed.kept === null || plan.latest.number < changed.kept)
+      ? changed.choice
+      : null;
   const choice = draft ?? saved;
   const id = plan.id;
+  const setDraft = useCallback(
+    (next: Choice) => setChanged({ choice: next, kept: null }),
+    [],
+  );
+
+  /** A newer version is there; the draft goes with it unless it has been changed since. */
+  const arrived = useCallback(
+    async (answer: Plan, mine: number) => {
+      // an answer to an older question must not put the plan back for a moment
+      await client.cancelQueries({ queryKey: ["plan", id] });
+      client.setQueryData(["plan", id], answer);
+      if (mine === turn.current)
+        setChanged((now) => now && { ...now, kept: answer.latest.number });
+    },
+    [client, id],
+  );
 
   /** Keep what waits to be kept: a new version of the plan. */
   const keep = useCallback(
@@ -82,13 +110,10 @@ export function useDesk(plan: Plan, settings: Setting[]) {
       const path = { params: { path: { id } } };
       saving.current = saving.current.then(async () => {
         try {
-          const changed = await data(
+          const answer = await data(
             api.PATCH("/api/plans/{id}", { ...path, body: waiting.body }),
           );
-          // an answer to an older question must not put the plan back for a moment
-          await client.cancelQueries({ queryKey: ["plan", id] });
-          client.setQueryData(["plan", id], changed);
-          if (mine === turn.current) setDraft(null);
+          await arrived(answer, mine);
           return true;
         } catch (error) {
           if (mine !== turn.current) return true;
@@ -100,7 +125,7 @@ export function useDesk(plan: Plan, settings: Setting[]) {
         }
       });
     },
-    [client, id],
+    [arrived, id],
   );
 
   const send = useCallback(
@@ -136,7 +161,7 @@ export function useDesk(plan: Plan, settings: Setting[]) {
       setQuick(null);
       void send(next);
     },
-    [send],
+    [send, setDraft],
   );
 
   /**
@@ -173,7 +198,7 @@ export function useDesk(plan: Plan, settings: Setting[]) {
       };
       if (!now.asking) void ask();
     },
-    [id],
+    [id, setDraft],
   );
 
   const settle = useCallback(
@@ -182,7 +207,7 @@ export function useDesk(plan: Plan, settings: Setting[]) {
       setDraft(last);
       void send(last);
     },
-    [send],
+    [send, setDraft],
   );
 
   /** Take back what is not kept yet. */
@@ -191,7 +216,7 @@ export function useDesk(plan: Plan, settings: Setting[]) {
     window.clearTimeout(pending.current?.timer);
     pending.current = null;
     saving.current = saving.current.then(() => true);
-    setDraft(null);
+    setChanged(null);
     setQuick(null);
     setRefusal(null);
   }, []);
@@ -210,18 +235,16 @@ export function useDesk(plan: Plan, settings: Setting[]) {
         const now = client.getQueryData<Plan>(key);
         if (!(way === "undo" ? now?.can_undo : now?.can_redo)) return true;
         try {
-          const changed = await data(
+          const answer = await data(
             way === "undo"
               ? api.POST("/api/plans/{id}/undo", path)
               : api.POST("/api/plans/{id}/redo", path),
           );
-          await client.cancelQueries({ queryKey: key });
-          client.setQueryData(key, changed);
+          await arrived(answer, mine);
           if (mine !== turn.current) return true;
-          setDraft(null);
           setQuick(null);
           setRefusal(null);
-          const body = bodyOf(choiceOf(changed));
+          const body = bodyOf(choiceOf(answer));
           const figures = await data(api.POST("/api/plans/{id}/quick", { ...path, body }));
           if (mine === turn.current) setQuick(figures);
         } catch (error) {
@@ -230,7 +253,7 @@ export function useDesk(plan: Plan, settings: Setting[]) {
         return true;
       });
     },
-    [client, drop, id],
+    [arrived, client, drop, id],
   );
   const undo = useCallback(() => {
     // what was never kept, because it waits or was refused, is only taken back
