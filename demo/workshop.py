@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 NAME = "Tern Point Instruments"
 CHECKLIST = ["Bed clean and dry", "Filament end free on the spool"]
 LABOUR = 28.0
@@ -10,7 +12,7 @@ TARE, NET = 214.0, 1000.0
 USER, PASSWORD, SHOWN = "tern", "tern-point", "Tern Point"
 
 _COSTS = {"hourly_rate": 1.2, "power": 130.0, "tariff": 0.32, "failed_share": 4.0}
-MACHINES = [
+MACHINES: list[dict[str, Any]] = [
     {
         "name": "Skua 220",
         "nozzles": [(0.4, 20.0, 0.08)],
@@ -77,7 +79,7 @@ MACHINES = [
     },
 ]
 
-MATERIALS = [
+MATERIALS: list[dict[str, Any]] = [
     {
         "name": "PETG",
         "figures": {
@@ -146,7 +148,7 @@ MATERIALS = [
 ]
 
 #: Recipes by what they are for; each says in figures how it differs.
-RECIPES = [
+RECIPES: list[dict[str, Any]] = [
     {
         "name": "Everyday",
         "bore": 0.4,

@@ -75,7 +75,7 @@ def _checks() -> tuple[int, int]:
     checks = [
         ("lint", [str(bin_ / "ruff"), "check", "."], ROOT),
         ("format", [str(bin_ / "ruff"), "format", "--check", "."], ROOT),
-        ("types of the core", [str(bin_ / "mypy")], ROOT),
+        ("types", [str(bin_ / "mypy")], ROOT),
         ("import contract", [str(bin_ / "lint-imports")], ROOT),
         ("front-end types", [str(tools / "tsc"), "--noEmit"], web),
         ("front-end lint", [str(tools / "eslint"), "src", "tests"], web),

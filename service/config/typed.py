@@ -36,11 +36,16 @@ class TypedDictExtension(OpenApiSerializerExtension):  # type: ignore[no-untyped
             mode="serialization", ref_template="#/components/schemas/{model}"
         )
         for name, part in schema.pop("$defs", {}).items():
-            component = ResolvedComponent(
-                name=name, type=ResolvedComponent.SCHEMA, object=name, schema=_plain(part)
-            )
-            auto_schema.registry.register_on_missing(component)
+            _describe(auto_schema, name, _plain(part))
         return _plain(schema)
+
+
+def _describe(auto_schema: Any, name: str, schema: dict[str, Any]) -> None:
+    """A schema as a component of its name, unless there is one already."""
+    component = ResolvedComponent(  # type: ignore[no-untyped-call]
+        name=name, type=ResolvedComponent.SCHEMA, object=name, schema=schema
+    )
+    auto_schema.registry.register_on_missing(component)
 
 
 class CoreField(serializers.DictField):
@@ -58,10 +63,7 @@ class CoreFieldExtension(OpenApiSerializerFieldExtension):  # type: ignore[no-un
 
     def map_serializer_field(self, auto_schema: Any, direction: Any) -> dict[str, Any]:
         for name, schema in _models(self.target.kind).items():
-            component = ResolvedComponent(
-                name=name, type=ResolvedComponent.SCHEMA, object=name, schema=schema
-            )
-            auto_schema.registry.register_on_missing(component)
+            _describe(auto_schema, name, schema)
         return {"$ref": f"#/components/schemas/{self.target.kind.__name__}"}
 
 
@@ -97,7 +99,9 @@ def _told(schema: dict[str, Any]) -> dict[str, Any]:
 
 
 def _listed(schema: dict[str, Any]) -> dict[str, Any]:
-    out = {key: _listed(value) if key == "items" else value for key, value in schema.items()}
+    out: dict[str, Any] = {
+        key: _listed(value) if key == "items" else value for key, value in schema.items()
+    }
     if "prefixItems" in out:
         out["items"] = out.pop("prefixItems")[0]
     return out

@@ -38,4 +38,4 @@ class IsMember(BasePermission):
 
 def workshop_of(request: Request) -> Workshop:
     """The workshop everything of this request is scoped to."""
-    return request.user.member.workshop  # type: ignore[no-any-return,union-attr]
+    return request.user.member.workshop  # type: ignore[union-attr]

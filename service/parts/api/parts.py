@@ -67,7 +67,7 @@ class PartSerializer(serializers.ModelSerializer[Part]):
             "created",
         ]
 
-    @extend_schema(responses=FactsSerializer(allow_null=True))  # type: ignore[arg-type]
+    @extend_schema(responses=FactsSerializer(allow_null=True))
     def get_facts(self, part: Part) -> FactsSerializer(allow_null=True):  # type: ignore[valid-type]
         return part.facts or None
 

@@ -36,16 +36,12 @@ def choices_of(
 ) -> tuple[Nozzle, Material, Spool | None]:
     """Nozzle, material and spool asked for, of this workshop only; what is not mentioned stays."""
     workshop = workshop_of(request)
-    nozzle = (
-        get_object_or_404(Nozzle, pk=values["nozzle"], machine__workshop=workshop)
-        if "nozzle" in values
-        else now and now.nozzle
-    )
-    material = (
-        get_object_or_404(Material, pk=values["material"], workshop=workshop)
-        if "material" in values
-        else now and now.material
-    )
+    nozzle: Nozzle | None = now.nozzle if now else None
+    if "nozzle" in values:
+        nozzle = get_object_or_404(Nozzle, pk=values["nozzle"], machine__workshop=workshop)
+    material: Material | None = now.material if now else None
+    if "material" in values:
+        material = get_object_or_404(Material, pk=values["material"], workshop=workshop)
     assert nozzle is not None and material is not None
     spool = now.spool if now and now.spool and now.spool.material_id == material.pk else None
     if "spool" in values:

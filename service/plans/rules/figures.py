@@ -69,14 +69,9 @@ def effects(plan: Plan, most: int = 12) -> list[dict[str, Any]]:
         found.append(
             {
                 "changes": changes,
-                **{
-                    name: after[f"report__{path}"] - before[f"report__{path}"]
-                    for name, path in (
-                        ("time_s", "time_s__total"),
-                        ("mass_g", "filament__mass_g"),
-                        ("p95_um", "surface__p95_um"),
-                    )
-                },
+                "time_s": after["report__time_s__total"] - before["report__time_s__total"],
+                "mass_g": after["report__filament__mass_g"] - before["report__filament__mass_g"],
+                "p95_um": after["report__surface__p95_um"] - before["report__surface__p95_um"],
             }
         )
     return found

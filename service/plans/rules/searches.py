@@ -11,11 +11,12 @@ from django.db import transaction
 from django.utils import timezone
 
 from northpace.errors import InputError
+from northpace.figures import Report
 from northpace.plan.pipeline import Cancelled
 from northpace.proposals.held import Held, held_now
 from northpace.proposals.search import Aim, Alternative, propose
+from northpace.spec import PlanSpec, spec_from
 from northpace.spec import settings as every_setting
-from northpace.spec import spec_from
 from service.core import pipeline
 from service.plans.models import Plan, PlanVersion, Search
 from service.plans.rules import figures, resolving
@@ -43,7 +44,7 @@ def begin(plan: Plan, held: dict[str, Any]) -> Search:
     return search
 
 
-def limits(held: dict[str, Any], report: dict[str, Any], spec: Any, height: float) -> Held:
+def limits(held: dict[str, Any], report: Report, spec: PlanSpec, height: float) -> Held:
     """What is held as the core wants it: shares of now, and the maker's own limits in
     their place.
     """
@@ -85,6 +86,10 @@ def run(search_id: int) -> None:
     search = Search.objects.select_related("plan__part", "version").get(pk=search_id)
     plan, spec = search.plan, spec_from(search.version.spec)
     correction = figures.correction_for(plan, spec)
+
+    def tell(stage: str, share: float) -> None:
+        mine.update(stage=stage, share=share)
+
     try:
         found = propose(
             pipeline(),
@@ -93,7 +98,7 @@ def run(search_id: int) -> None:
             lambda report, height: limits(search.held, report, spec, height),
             correction,
             Aim(alternatives=_nozzles(search.version)),
-            lambda stage, share: mine.update(stage=stage, share=share) and None,
+            tell,
             lambda: not mine.exists(),
         )
     except Cancelled:

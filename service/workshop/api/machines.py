@@ -43,10 +43,11 @@ class NozzleSerializer(serializers.ModelSerializer[Nozzle]):
         return round(tallest_layer(nozzle.bore), 3)
 
     def validate(self, values: dict[str, Any]) -> dict[str, Any]:
-        least = values.get("least_height", getattr(self.instance, "least_height", None))
-        bore = values.get("bore", getattr(self.instance, "bore", None))
-        greatest = values.get("greatest_height", getattr(self.instance, "greatest_height", None))
-        most = tallest_layer(bore) if greatest is None else greatest
+        def own(name: str) -> Any:
+            return values.get(name, getattr(self.instance, name, None))
+
+        least, greatest = own("least_height"), own("greatest_height")
+        most = tallest_layer(own("bore")) if greatest is None else greatest
         if least > most:
             raise InputError(
                 f"its least layer of {least:g} mm is above its greatest, {most:g} mm", "nozzle"

@@ -58,7 +58,7 @@ class SettingSerializer(serializers.Serializer[Any]):
     unit = serializers.CharField(allow_blank=True)
     min = serializers.FloatField(allow_null=True)
     max = serializers.FloatField(allow_null=True)
-    default = serializers.JSONField(allow_null=True)  # type: ignore[assignment]
+    default = serializers.JSONField(allow_null=True)
     choices = serializers.ListField(child=serializers.CharField())
     help = serializers.CharField()
     moves = serializers.ListField(child=serializers.CharField())

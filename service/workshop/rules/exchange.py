@@ -68,8 +68,8 @@ class MaterialRow(_Row):
 class WorkshopFile(_Row):
     """The whole file."""
 
-    format: str = Field(FORMAT, pattern=f"^{FORMAT}$")
-    version: int = Field(VERSION, ge=1, le=VERSION)
+    format: str = Field(default=FORMAT, pattern=f"^{FORMAT}$")
+    version: int = Field(default=VERSION, ge=1, le=VERSION)
     machines: list[MachineRow] = Field(default_factory=list, max_length=500)
     materials: list[MaterialRow] = Field(default_factory=list, max_length=500)
     checklist: list[str] | None = Field(None, max_length=40)

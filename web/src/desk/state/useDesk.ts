@@ -83,10 +83,7 @@ export function useDesk(plan: Plan, settings: Setting[]) {
       : null;
   const choice = draft ?? saved;
   const id = plan.id;
-  const setDraft = useCallback(
-    (next: Choice) => setChanged({ choice: next, kept: null }),
-    [],
-  );
+  const setDraft = useCallback((next: Choice) => setChanged({ choice: next, kept: null }), []);
 
   /** A newer version is there; the draft goes with it unless it has been changed since. */
   const arrived = useCallback(
