@@ -367,6 +367,8 @@ class Resolved(TypedDict):
     bridge_fan: float
     #: mm³/s that is not exceeded
     safe_flow: float
+    #: machine coordinates of the middle of the bed, mm
+    origin: list[float]
 
 
 class Now(TypedDict):

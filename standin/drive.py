@@ -4,6 +4,8 @@ way ahead permits.
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numba
 import numpy as np
 
@@ -12,6 +14,30 @@ from standin.text import WAIT, Program
 
 #: Seconds of a step.
 TICK = 0.0005
+
+
+class Asked(NamedTuple):
+    """What the steps of a program want, for the kernel."""
+
+    #: (K, 4) mm along x, y, z and of filament
+    way: np.ndarray
+    #: (K,) mm/s
+    speed: np.ndarray
+    #: (K,) mm/s²
+    push: np.ndarray
+
+
+class Frame(NamedTuple):
+    """What the machine allows."""
+
+    #: (4,) mm/s of x, y, z and filament
+    bounds: np.ndarray
+    #: (4,) mm/s² of the same
+    pushes: np.ndarray
+    #: mm a corner may be cut by
+    deviation: float
+    #: seconds of a step of time
+    tick: float
 
 
 def drive(program: Program, limits: Limits) -> np.ndarray:
@@ -29,9 +55,8 @@ def drive(program: Program, limits: Limits) -> np.ndarray:
         push = np.where(
             motor > 1e-12, np.minimum(program.push, limits.push_motor * far / motor), program.push
         )
-    return _drive(
-        program.kind, program.way, speed, push, program.wait, bounds, pushes, limits.deviation, TICK
-    )
+    frame = Frame(bounds, pushes, limits.deviation, TICK)
+    return _drive(program.kind, program.wait, Asked(program.way, speed, push), frame)
 
 
 def motor_way(way: np.ndarray, limits: Limits) -> np.ndarray:
@@ -69,9 +94,8 @@ def _carriages(at: np.ndarray, limits: Limits) -> np.ndarray:
 
 
 @numba.njit(cache=True)
-def _drive(  # type: ignore[no-untyped-def]
-    kind, way, speed, push, wait, bounds, pushes, deviation, tick
-):
+def _drive(kind, wait, asked, frame):  # type: ignore[no-untyped-def]
+    """(K,) seconds each step takes."""
     count = len(kind)
     seconds = np.zeros(count)
     first = 0
@@ -83,33 +107,32 @@ def _drive(  # type: ignore[no-untyped-def]
         last = first
         while last < count and kind[last] != WAIT:
             last += 1
-        _stretch(way, speed, push, bounds, pushes, deviation, tick, first, last, seconds)
+        _stretch(asked, frame, first, last, seconds)
         first = last
     return seconds
 
 
 @numba.njit(cache=True)
-def _stretch(  # type: ignore[no-untyped-def]
-    way, speed, push, bounds, pushes, deviation, tick, first, last, seconds
-):
+def _stretch(asked, frame, first, last, seconds):  # type: ignore[no-untyped-def]
     """Moves from rest to rest."""
+    tick = frame.tick
     n = last - first
     far, cruise, gain = np.zeros(n), np.zeros(n), np.zeros(n)
     heading = np.zeros((n, 3))
     for k in range(n):
-        w = way[first + k]
+        w = asked.way[first + k]
         far[k] = np.sqrt(w[0] ** 2 + w[1] ** 2 + w[2] ** 2)
         alone = far[k] < 1e-9  # only the filament moves
         if alone:
             far[k] = abs(w[3])
-        cruise[k], gain[k] = speed[first + k], push[first + k]
+        cruise[k], gain[k] = asked.speed[first + k], asked.push[first + k]
         if far[k] <= 0.0:
             continue
         for axis in range(4):
             share = abs(w[axis]) / far[k]
             if share > 1e-12:
-                cruise[k] = min(cruise[k], bounds[axis] / share)
-                gain[k] = min(gain[k], pushes[axis] / share)
+                cruise[k] = min(cruise[k], frame.bounds[axis] / share)
+                gain[k] = min(gain[k], frame.pushes[axis] / share)
         if not alone:
             for axis in range(3):
                 heading[k, axis] = w[axis] / far[k]
@@ -118,7 +141,12 @@ def _stretch(  # type: ignore[no-untyped-def]
     leave = np.zeros(n)
     for k in range(n - 2, -1, -1):
         corner = _corner(
-            heading[k], heading[k + 1], far[k], far[k + 1], min(gain[k], gain[k + 1]), deviation
+            heading[k],
+            heading[k + 1],
+            far[k],
+            far[k + 1],
+            min(gain[k], gain[k + 1]),
+            frame.deviation,
         )
         ahead = np.sqrt(leave[k + 1] ** 2 + 2.0 * gain[k + 1] * far[k + 1])
         leave[k] = min(min(corner, ahead), min(cruise[k], cruise[k + 1]))

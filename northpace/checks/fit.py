@@ -6,7 +6,7 @@ from northpace.checks.check import check
 from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding
 from northpace.part.place import misfits
-from northpace.paths.footing import lift_of, reach
+from northpace.paths.footing import extent_of, lift_of
 
 
 @check(
@@ -19,7 +19,7 @@ from northpace.paths.footing import lift_of, reach
 )
 def fit(facts: Facts) -> list[Finding]:
     spec = facts.spec
-    around, raised = reach(spec.footing), lift_of(spec.footing, spec.machine)
+    around, raised = extent_of(spec.footing), lift_of(spec.footing, spec.machine)
     return [
         Finding(code, "stop", sentence, help=help)
         for code, sentence, help in misfits(facts.placed, spec.machine, around, raised)

@@ -7,7 +7,7 @@ import numpy as np
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding, some
-from northpace.heights.limits import overhang_limit, spans
+from northpace.heights.rules import overhang_limit, spans
 
 
 @check(

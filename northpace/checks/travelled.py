@@ -18,6 +18,9 @@ def segments_of(rows: Rows, index: np.ndarray, spec: PlanSpec) -> np.ndarray:
 def listed(
     segments: np.ndarray, z: np.ndarray, weight: np.ndarray
 ) -> tuple[tuple[float, float, float], ...]:
+    """The middles of the weightiest segments (K, 2, 2), in mm, at heights ``z`` (K,): up to
+    ``MOST_PLACES`` points, the heaviest by ``weight`` (K,) first.
+    """
     order = np.argsort(-weight)[:MOST_PLACES]
     middle = segments[order].mean(axis=1)
     return tuple(

@@ -30,7 +30,7 @@ def lengths_of(
 
 
 def walls_of(profile: Profile, spec: PlanSpec, heights: np.ndarray) -> Walls:
-    """The walls of such a plan."""
+    """The walls of layers of these ``heights`` (N,), in mm."""
     return _walls(profile, spec.body, level_of(profile, np.cumsum(heights) - heights / 2), heights)
 
 
@@ -46,6 +46,9 @@ def laid_in(
     heights: np.ndarray,
     walls: Walls | None = None,
 ) -> Lengths:
+    """Millimetres laid in each layer and the width of its beads, by feature; ``levels`` (N,) are
+    the rows of the profile that layers of ``heights`` (N,) lie in, in mm.
+    """
     lengths, widths = _lengths(
         profile, spec, levels, heights, walls or _walls(profile, spec.body, levels, heights)
     )

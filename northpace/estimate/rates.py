@@ -27,8 +27,8 @@ Correction = dict[str, dict[str, float]]
 
 
 def lasting(spec: PlanSpec, per_layer: np.ndarray) -> np.ndarray:
-    """Seconds of layers that are slowed to their least time, as far as the floor speed
-    lets them.
+    """Seconds of layers that are slowed to their least time, as far as the floor speed lets them.
+    ``per_layer`` (N,) are the seconds they would take.
     """
     return np.maximum(per_layer, np.minimum(resolve_heat(spec)["least_layer_time"], per_layer * 8))
 

@@ -5,7 +5,7 @@ has it.
 from __future__ import annotations
 
 import json
-from typing import Any
+from typing import Any, NamedTuple
 
 import numba
 import numpy as np
@@ -18,6 +18,52 @@ from northpace.moves import BRIDGE, FEATURES, Moves
 from northpace.spec import PlanSpec, digest, resolve_heat
 
 
+class Columns(NamedTuple):
+    """The columns of the move table that are written, for the kernel."""
+
+    #: (M,) layer and feature of each move
+    layer: np.ndarray
+    feature: np.ndarray
+    #: (M,) where it ends, mm
+    x: np.ndarray
+    y: np.ndarray
+    z: np.ndarray
+    #: (M,) mm/s, mm/s²
+    speed: np.ndarray
+    acceleration: np.ndarray
+    #: (M,) mm of filament fed by the move
+    filament: np.ndarray
+
+
+class Text(NamedTuple):
+    """Pieces of text end to end: their letters, and (N + 1,) where each begins."""
+
+    letters: np.ndarray
+    at: np.ndarray
+
+
+class Texts(NamedTuple):
+    """What stands between moves."""
+
+    layers: Text
+    features: Text
+    #: what begins bridges in each layer, then what ends them
+    fans: Text
+
+
+def _columns(moves: Moves) -> Columns:
+    return Columns(
+        moves.layer,
+        moves.feature,
+        moves.x,
+        moves.y,
+        moves.z,
+        moves.speed,
+        moves.acceleration.astype(np.float64),
+        moves.filament,
+    )
+
+
 def write_gcode(
     moves: Moves, spec: PlanSpec, tops: np.ndarray, heights: np.ndarray, facts: dict[str, Any]
 ) -> bytes:
@@ -25,7 +71,7 @@ def write_gcode(
 
     ``facts`` go into the header comments (part, plan version, time, mass …). Temperatures and fan
     are set where they change: before the first layer, and with the comment of every layer that has
-    others than the one below.
+    others than the one below. ``tops`` and ``heights`` are (N,) for the layers, in mm.
     """
     heat = heat_by_layer(spec, tops, heights)
     scale = spec.machine.fan_scale
@@ -36,28 +82,14 @@ def write_gcode(
     feature_text = [
         f";feature {name}\n" if spec.machine.comments == "all" else "" for name in FEATURES
     ]
-    layer_bytes, layer_at = _joined(layer_text)
-    feature_bytes, feature_at = _joined(feature_text)
-    bridge_bytes, bridge_at = _joined(_bridge_fans(heat, scale))
+    texts = Texts(_joined(layer_text), _joined(feature_text), _joined(_bridge_fans(heat, scale)))
     changes = int((np.diff(moves.feature.astype(np.int16)) != 0).sum()) + len(tops) + 2
-    size = len(moves) * 92 + len(layer_bytes) + changes * 52 + 1024
+    size = len(moves) * 92 + len(texts.layers.letters) + changes * 52 + 1024
     out = np.empty(size, np.uint8)
     used = _write(
         out,
-        moves.layer,
-        moves.feature,
-        moves.x,
-        moves.y,
-        moves.z,
-        moves.speed,
-        moves.acceleration.astype(np.float64),
-        moves.filament,
-        layer_bytes,
-        layer_at,
-        feature_bytes,
-        feature_at,
-        bridge_bytes,
-        bridge_at,
+        _columns(moves),
+        texts,
         spec.machine.extrusion == "absolute",
         spec.machine.acceleration_word == "M204 P T",
     )
@@ -186,10 +218,10 @@ def _bridge_fans(heat: Heat, scale: str) -> list[str]:
     ]
 
 
-def _joined(texts: list[str]) -> tuple[np.ndarray, np.ndarray]:
+def _joined(texts: list[str]) -> Text:
     parts = [text.encode() for text in texts]
     at = np.cumsum([0] + [len(part) for part in parts])
-    return np.frombuffer(b"".join(parts) or b"\0", np.uint8), at.astype(np.int64)
+    return Text(np.frombuffer(b"".join(parts) or b"\0", np.uint8), at.astype(np.int64))
 
 
 @numba.njit(cache=True)
@@ -220,50 +252,36 @@ def _number(out: np.ndarray, at: int, value: float, decimals: int) -> int:
 
 
 @numba.njit(cache=True)
-def _text(out: np.ndarray, at: int, texts: np.ndarray, first: int, last: int) -> int:
-    for k in range(first, last):
-        out[at] = texts[k]
+def _text(out, at, text, n):  # type: ignore[no-untyped-def]
+    """Write a piece of text; returns the next free place."""
+    for k in range(text.at[n], text.at[n + 1]):
+        out[at] = text.letters[k]
         at += 1
     return at
 
 
 @numba.njit(cache=True)
-def _write(  # type: ignore[no-untyped-def]
-    out,
-    layer,
-    feature,
-    x,
-    y,
-    z,
-    speed,
-    acceleration,
-    filament,
-    layers,
-    layer_at,
-    features,
-    feature_at,
-    fans,
-    fan_at,
-    absolute,
-    two_words,
-):
+def _write(out, moves, texts, absolute, two_words):  # type: ignore[no-untyped-def]
+    """Write the moves as lines; returns how many letters they take."""
+    layer, feature, x, y, z = moves.layer, moves.feature, moves.x, moves.y, moves.z
+    speed, acceleration, filament = moves.speed, moves.acceleration, moves.filament
     at, now, kind, pace, push = 0, -1, -1, -1.0, -1.0
-    here = (len(fan_at) - 1) // 2  # what starts bridges comes first, then what ends them
+    here = (len(texts.fans.at) - 1) // 2  # what starts bridges comes first, then what ends them
     px, py, pz, fed = 0.0, 0.0, 0.0, 0.0
     push_travel = -1.0
     for k in range(1, len(layer)):
         while layer[k] > now:
             now += 1
-            at = _text(out, at, layers, layer_at[now], layer_at[now + 1])
+            at = _text(out, at, texts.layers, now)
             if kind == BRIDGE:
-                at = _text(out, at, fans, fan_at[now], fan_at[now + 1])
+                at = _text(out, at, texts.fans, now)
         if feature[k] != kind:
             if kind == BRIDGE:
-                at = _text(out, at, fans, fan_at[here + now], fan_at[here + now + 1])
+                at = _text(out, at, texts.fans, here + now)
             kind = feature[k]
-            at = _text(out, at, features, feature_at[kind], feature_at[kind + 1])
+            at = _text(out, at, texts.features, kind)
             if kind == BRIDGE:
-                at = _text(out, at, fans, fan_at[now], fan_at[now + 1])
+                at = _text(out, at, texts.fans, now)
         moved = two_words and filament[k] == 0.0  # travel has a word of its own
         if acceleration[k] != (push_travel if moved else push):
             if moved:

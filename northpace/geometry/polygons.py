@@ -25,7 +25,7 @@ GRID = 1e-6
 
 def threaded(function: Callable[..., np.ndarray], *arrays: np.ndarray) -> np.ndarray:
     """Apply a shapely function to arrays of equal length in two threads (GEOS frees the interpreter
-    lock).
+    lock). Each array and the result have one row per polygon, (N,) or more.
     """
     count = len(arrays[0])
     if count < 16:
@@ -74,7 +74,8 @@ def _distinct(areas: np.ndarray, by: np.ndarray) -> tuple[np.ndarray, np.ndarray
 
 def boolean(function: Callable[..., np.ndarray], a: np.ndarray, b: np.ndarray) -> np.ndarray:
     """A boolean of polygons, pairwise. Pairs that the kernel refuses, because an outline touches or
-    crosses itself, are made valid and taken on a grid, far finer than a move is written.
+    crosses itself, are made valid and taken on a grid, far finer than a move is written. ``a``,
+    ``b`` and the result are (N,) areas.
     """
     try:
         return np.asarray(function(a, b))
@@ -95,7 +96,7 @@ def _valid(area: shapely.Geometry) -> shapely.Geometry:
 
 def intersection(a: np.ndarray, b: np.ndarray) -> np.ndarray:
     """Common areas, pairwise; only areas are kept. Equal pairs, as in every upright stretch of a
-    part, cost nothing.
+    part, cost nothing. All are (N,).
     """
     out = a.copy()
     index = np.flatnonzero(~shapely.equals_exact(a, b, 0.0))
@@ -107,17 +108,19 @@ def intersection(a: np.ndarray, b: np.ndarray) -> np.ndarray:
 
 
 def difference(a: np.ndarray, b: np.ndarray) -> np.ndarray:
-    """What is in a and not in b, pairwise; only areas are kept."""
+    """What is in a and not in b, pairwise; only areas are kept. All are (N,)."""
     return only_areas(threaded(partial(boolean, shapely.difference), a, b))
 
 
 def union(a: np.ndarray, b: np.ndarray) -> np.ndarray:
-    """Areas in either, pairwise."""
+    """Areas in either, pairwise. All are (N,)."""
     return only_areas(threaded(partial(boolean, shapely.union), a, b))
 
 
 def only_areas(found: np.ndarray) -> np.ndarray:
-    """Drop the points and lines a boolean leaves behind where areas merely touch."""
+    """Drop the points and lines a boolean leaves behind where areas merely touch. (N,) of any
+    geometry in, (N,) areas out.
+    """
     mixed = shapely.get_type_id(found) == 7
     if mixed.any():
         found = found.copy()
@@ -129,7 +132,9 @@ def only_areas(found: np.ndarray) -> np.ndarray:
 
 
 def memory(areas: np.ndarray) -> int:
-    """Bytes that areas take, about: a corner is two numbers, kept with its ring and geometry."""
+    """Bytes that areas take, about: a corner is two numbers, kept with its ring and geometry.
+    ``areas`` is (N,).
+    """
     return 48 * int(shapely.get_num_coordinates(areas).sum())
 
 
@@ -152,7 +157,9 @@ NO_PIECES = Pieces(np.empty(0, object), np.empty(0, np.int64))
 
 
 def explode(areas: np.ndarray, least_area: float = 0.0) -> Pieces:
-    """The simple polygons of an array of areas, those up to ``least_area`` mm² left out."""
+    """The simple polygons of an array of areas, those up to ``least_area`` mm² left out. ``areas``
+    is (N,); what comes out knows its row in it.
+    """
     polygons, owner = shapely.get_parts(areas, return_index=True)
     kept = shapely.area(polygons) > least_area
     return Pieces(polygons[kept], owner[kept])
@@ -185,7 +192,9 @@ class Rings:
 
 
 def rings_of(areas: np.ndarray) -> Rings:
-    """All rings of an array of areas, outer ones counter-clockwise, holes clockwise."""
+    """All rings of an array of areas, outer ones counter-clockwise, holes clockwise. ``areas`` is
+    (N,); points are in mm.
+    """
     polygons, owner = shapely.get_parts(areas, return_index=True)
     polygons = shapely.orient_polygons(polygons)
     rings, ring_owner = shapely.get_rings(polygons, return_index=True)

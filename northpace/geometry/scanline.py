@@ -7,6 +7,7 @@ end to end along the walls where nothing is in between.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numba
 import numpy as np
@@ -26,6 +27,18 @@ class Chains:
     polygon: np.ndarray
     spacing: np.ndarray
     length: np.ndarray
+
+
+class Lines(NamedTuple):
+    """The lines wanted in each polygon (P,), for the kernel: their direction, and as in
+    `fill_lines`.
+    """
+
+    cosine: np.ndarray
+    sine: np.ndarray
+    spacing: np.ndarray
+    inset: np.ndarray
+    phase: np.ndarray
 
 
 def fill_lines(
@@ -62,23 +75,24 @@ def fill_lines(
     ring_starts = np.searchsorted(of_ring, np.arange(len(rings) + 1))
     polygon_starts = np.searchsorted(ring_owner, np.arange(len(polygons) + 1))
     turn = np.radians(np.broadcast_to(angle, (len(polygons),)))
-    found, starts, owner, used, length = _fill(
-        points,
-        ring_starts.astype(np.int64),
-        polygon_starts.astype(np.int64),
+    lines = Lines(
         np.cos(turn),
         np.sin(turn),
         np.broadcast_to(spacing, (len(polygons),)).astype(np.float64),
         np.broadcast_to(inset, (len(polygons),)).astype(np.float64),
-        fit,
-        join,
         np.broadcast_to(phase, (len(polygons),)).astype(np.float64),
+    )
+    found, starts, owner, used, length = _fill(
+        points, ring_starts.astype(np.int64), polygon_starts.astype(np.int64), lines, fit, join
     )
     return Chains(found, starts, owner, used, length)
 
 
 @numba.njit(cache=True)
 def grown(array: np.ndarray, needed: int) -> np.ndarray:
+    """The rows (K, C) with room for at least ``needed``: as they are, or copied into twice the
+    room.
+    """
     if needed <= len(array):
         return array
     bigger = np.empty((max(needed, 2 * len(array)), array.shape[1]), array.dtype)
@@ -87,9 +101,9 @@ def grown(array: np.ndarray, needed: int) -> np.ndarray:
 
 
 @numba.njit(cache=True)
-def _fill(  # type: ignore[no-untyped-def]
-    points, ring_starts, polygon_starts, cosine, sine, spacing, inset, fit, join, phase
-):
+def _fill(points, ring_starts, polygon_starts, wanted, fit, join):  # type: ignore[no-untyped-def]
+    """Chains as in `Chains`: points, starts, polygons, spacings, lengths."""
+    spacing, inset, phase = wanted.spacing, wanted.inset, wanted.phase
     count = len(polygon_starts) - 1
     used, length = np.zeros(count), np.zeros(count)
     out = np.empty((4096, 2), np.float64)
@@ -97,7 +111,7 @@ def _fill(  # type: ignore[no-untyped-def]
     filled, chains = 0, 0
     for p in range(count):
         first, last = ring_starts[polygon_starts[p]], ring_starts[polygon_starts[p + 1]]
-        c, s = cosine[p], sine[p]
+        c, s = wanted.cosine[p], wanted.sine[p]
         edges = np.empty((last - first, 4), np.float64)
         number = 0
         bottom, top = np.inf, -np.inf

@@ -15,7 +15,7 @@ from northpace.heights.conflict import explain
 from northpace.heights.decide import decide
 from northpace.heights.even import even_heights
 from northpace.heights.fit import Fit, HeightTask, adaptive, best_surface, least_time, prepared
-from northpace.heights.limits import check_stack_settings, finest, limits, speaking
+from northpace.heights.rules import check_stack_settings, finest, rules_of, speaking
 from northpace.heights.solve import passes, solve
 from northpace.heights.stack import Stack
 from northpace.heights.surface import SurfaceTable
@@ -33,9 +33,9 @@ def height_task(
     """
     surface, machine = spec.surface, spec.machine
     check_stack_settings(surface, machine, table.height)
-    rules = limits(table, surface, machine, spec.body.outer_width)
+    rules = rules_of(table, surface, machine, spec.body.outer_width)
     if speaking(surface) and not passes(rules):
-        rules = limits(table, surface, machine, spec.body.outer_width, free_edges=True)
+        rules = rules_of(table, surface, machine, spec.body.outer_width, free_edges=True)
     heights = rules.heights * table.z_step
     by_level = layer_seconds(profile, spec, heights, correction)
     middle = (np.arange(table.steps)[:, None] + rules.heights / 2) * table.z_step

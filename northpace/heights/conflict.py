@@ -8,7 +8,7 @@ import numpy as np
 
 from northpace.errors import InputError
 from northpace.heights.fit import HeightTask
-from northpace.heights.limits import BAND, EDGE, FLAT, LIMIT, OVERHANG, PIN, TARGET
+from northpace.heights.rules import BAND, EDGE, FLAT, LIMIT, OVERHANG, PIN, TARGET
 from northpace.heights.solve import reachable
 from northpace.spec import PlanSpec
 
@@ -76,10 +76,11 @@ def explain(task: HeightTask, spec: PlanSpec) -> InputError:
 def _reach(task: HeightTask, bits: int, step_limit: bool = True) -> np.ndarray:
     """(N + 1,) which z steps a stack can reach under some of the rules."""
     rules, count = task.rules, len(task.rules.heights)
-    least, most = rules.least, rules.most
     if not step_limit:
-        least, most = np.zeros(count, np.int64), np.full(count, count - 1)
-    return reachable(rules.broken, np.uint8(bits), rules.first, rules.low, least, most)
+        rules = rules._replace(
+            least=np.zeros(count, np.int64), most=np.full(count, count - 1, np.int64)
+        )
+    return reachable(rules, np.uint8(bits))
 
 
 def _words(name: str, spec: PlanSpec, z: float) -> str:

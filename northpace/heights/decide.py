@@ -11,7 +11,7 @@ import numpy as np
 
 from northpace.figures import Rule
 from northpace.heights.fit import HeightTask
-from northpace.heights.limits import BAND, EDGE, FLAT, LIMIT, OVERHANG, PIN, TARGET, finest
+from northpace.heights.rules import BAND, EDGE, FLAT, LIMIT, OVERHANG, PIN, TARGET, finest
 from northpace.spec import Surface
 
 #: Every rule that can decide.

@@ -9,14 +9,14 @@ from typing import NamedTuple
 import numba
 import numpy as np
 
-from northpace.heights.limits import Limits
+from northpace.heights.rules import StackRules
 from northpace.heights.solve import total
 
 
 class Deal(NamedTuple):
     """What a stack is to make small, and what it may cost."""
 
-    rules: Limits
+    rules: StackRules
     #: (N, m) of a layer that starts at a z step with a height: what is made small, and what is
     #: bounded
     goal: np.ndarray

@@ -15,7 +15,6 @@ import numpy as np
 
 from northpace.heights.exchange import Deal, exchange
 from northpace.heights.labels import search
-from northpace.heights.limits import TARGET, Limits, finest, spans
 from northpace.heights.measure import (
     TAIL,
     SurfaceError,
@@ -25,6 +24,7 @@ from northpace.heights.measure import (
     measure,
     worst_error,
 )
+from northpace.heights.rules import TARGET, StackRules, finest, spans
 from northpace.heights.solve import solve, total
 from northpace.heights.surface import SurfaceTable
 
@@ -48,7 +48,7 @@ class HeightTask:
     #: what any stack does to the surface
     table: SurfaceTable
     #: which layers are allowed
-    rules: Limits
+    rules: StackRules
     #: (N, m) of a layer that starts at a z step with a height
     seconds: np.ndarray
     #: seconds that the layers above the first do not change, the first included
@@ -68,15 +68,20 @@ class HeightTask:
         return 3 * self.seconds.nbytes + self.rules.nbytes
 
     def time(self, stack: np.ndarray) -> float:
-        """Seconds of a stack in all."""
+        """Seconds of a stack in all. ``stack`` (N,) is in z steps."""
         return self.fixed + (total(stack, self.rules.low, self.seconds) if len(stack) > 1 else 0.0)
 
     def error(self, stack: np.ndarray) -> SurfaceError:
+        """The step error of a stack (N,) in z steps, in µm."""
         return measure(self.table, stack)
 
 
-def prepared(table: SurfaceTable, rules: Limits, seconds: np.ndarray, fixed: float) -> HeightTask:
-    """Prepare the costs that do not depend on a target."""
+def prepared(
+    table: SurfaceTable, rules: StackRules, seconds: np.ndarray, fixed: float
+) -> HeightTask:
+    """Prepare the costs that do not depend on a target. ``seconds`` (B, H) are what a layer takes
+    by its bottom in z steps and its height; ``fixed`` is what no choice changes, in s.
+    """
     flats = flat_cells(table, rules.heights)
     steepest = spans(table.steepest, rules.heights)
     # single precision: the solver reads these a thousand times, and a layer's time is not known to
@@ -132,7 +137,7 @@ def adaptive(task: HeightTask, target: float) -> Fit | None:
     over = task.worst > target + 1e-9
     over[np.arange(len(over)), finest(rules.broken)] = False
     broken = rules.broken | np.where(over, np.uint8(TARGET), np.uint8(0))
-    bound = Limits(
+    bound = StackRules(
         rules.z_step, rules.steps, rules.first, rules.low, broken, rules.least, rules.most
     )
     stack = solve(bound, task.seconds, task.seconds, 0.0)

@@ -12,8 +12,8 @@ import numpy as np
 from northpace.errors import InputError
 from northpace.heights.even import even_heights
 from northpace.heights.fit import Fit, HeightTask, adaptive, least_time
-from northpace.heights.limits import within_step_limit
 from northpace.heights.measure import MEASURES
+from northpace.heights.rules import within_step_limit
 from northpace.heights.solve import solve, total
 from northpace.spec import PlanSpec
 

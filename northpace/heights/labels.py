@@ -9,14 +9,16 @@ path problem", Networks 42(3), 2003.
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numba
 import numpy as np
 
-from northpace.heights.limits import Limits
+from northpace.heights.rules import StackRules
 
 
 def search(
-    rules: Limits,
+    rules: StackRules,
     goal: np.ndarray,
     price: np.ndarray,
     multiplier: float,
@@ -28,39 +30,34 @@ def search(
     whether the search was complete.
 
     Empty when there is none, or when it gave up: only a complete search proves that ``best`` is the
-    least.
+    least. ``goal`` and ``price`` are (B, H), by bottom and height in z steps; ``multiplier`` weighs
+    price against goal in the bound; the stack is (N,), in z steps.
     """
-    rest = _rest(
-        goal, price, multiplier, rules.broken, rules.first, rules.low, rules.least, rules.most
+    ahead = Ahead(
+        multiplier, _rest(rules, goal, price, multiplier), _rest(rules, price, price, 0.0)
     )
-    cheapest = _rest(
-        price, price, 0.0, rules.broken, rules.first, rules.low, rules.least, rules.most
-    )
-    return _search(
-        goal,
-        price,
-        multiplier,
-        limit,
-        best,
-        rest,
-        cheapest,
-        rules.broken,
-        rules.first,
-        rules.low,
-        rules.least,
-        rules.most,
-        most_labels,
-    )
+    return _search(rules, goal, price, ahead, limit, best, most_labels)
+
+
+class Ahead(NamedTuple):
+    """What a stack costs at least from a boundary to the top, after a layer of each height."""
+
+    multiplier: float
+    #: (B + 1, H) goal and, weighed by the multiplier, price
+    weighed: np.ndarray
+    #: (B + 1, H) price
+    price: np.ndarray
 
 
 @numba.njit(cache=True, nogil=True)
-def _rest(cost, other, weight, broken, first, low, least, most):  # type: ignore[no-untyped-def]
+def _rest(rules, cost, other, weight):  # type: ignore[no-untyped-def]
     """(N + 1, m) least cost + weight·other from a boundary to the top after a layer of a height."""
     steps, count = cost.shape
+    broken, low = rules.broken, rules.low
     out = np.full((steps + 1, count), np.inf)
     out[steps] = 0.0
     ahead = np.empty(count)
-    for b in range(steps - 1, first - 1, -1):
+    for b in range(steps - 1, rules.first - 1, -1):
         for j in range(count):
             end = b + low + j
             ahead[j] = (
@@ -70,16 +67,15 @@ def _rest(cost, other, weight, broken, first, low, least, most):  # type: ignore
             )
         for k in range(count):
             # the step limit is the same both ways
-            for j in range(least[k], most[k] + 1):
+            for j in range(rules.least[k], rules.most[k] + 1):
                 out[b, k] = min(out[b, k], ahead[j])
     return out
 
 
 @numba.njit(cache=True, nogil=True)
-def _search(  # type: ignore[no-untyped-def]
-    goal, price, weight, limit, best, rest, cheapest, broken, first, low, least, most, most_labels
-):
+def _search(rules, goal, price, ahead, limit, best, most_labels):  # type: ignore[no-untyped-def]
     steps, count = goal.shape
+    broken, first, low = rules.broken, rules.first, rules.low
     none = np.empty(0, np.int64)
     if steps <= first:
         return none, True
@@ -99,9 +95,9 @@ def _search(  # type: ignore[no-untyped-def]
             if end > steps or broken[b, j]:
                 continue
             n = 0
-            for k in range(least[j], most[j] + 1):
+            for k in range(rules.least[j], rules.most[j] + 1):
                 if b == first:
-                    if k > least[j]:
+                    if k > rules.least[j]:
                         break
                     tries, at = 1, -1
                 else:
@@ -110,8 +106,9 @@ def _search(  # type: ignore[no-untyped-def]
                     ng = goal[b, j] + (g[at + t] if at >= 0 else 0.0)
                     np_ = price[b, j] + (p[at + t] if at >= 0 else 0.0)
                     if (
-                        np_ + cheapest[end, j] > limit
-                        or ng + weight * (np_ - limit) + rest[end, j] >= best - 1e-9
+                        np_ + ahead.price[end, j] > limit
+                        or ng + ahead.multiplier * (np_ - limit) + ahead.weighed[end, j]
+                        >= best - 1e-9
                     ):
                         continue
                     if n >= most_labels:

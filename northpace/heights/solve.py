@@ -9,13 +9,13 @@ from __future__ import annotations
 import numba
 import numpy as np
 
-from northpace.heights.limits import Limits
+from northpace.heights.rules import StackRules
 
 LEVELS = 4
 
 
 def solve(
-    rules: Limits,
+    rules: StackRules,
     first_cost: np.ndarray,
     second_cost: np.ndarray,
     weight: float,
@@ -29,25 +29,19 @@ def solve(
     ``above``, where that is given. Empty when the rules leave no stack.
     """
     high = weight if above is None else above
-    return _solve(
-        first_cost,
-        second_cost,
-        weight,
-        high,
-        split,
+    return _solve(rules, first_cost, second_cost, weight, high, split)
+
+
+@numba.njit(cache=True, nogil=True, fastmath={"nnan", "nsz"})
+def _solve(rules, cost, other, weight, above, split):  # type: ignore[no-untyped-def]
+    steps, count = cost.shape
+    broken, first, low, least, most = (
         rules.broken,
         rules.first,
         rules.low,
         rules.least,
         rules.most,
     )
-
-
-@numba.njit(cache=True, nogil=True, fastmath={"nnan", "nsz"})
-def _solve(  # type: ignore[no-untyped-def]
-    cost, other, weight, above, split, broken, first, low, least, most
-):
-    steps, count = cost.shape
     if steps <= first:
         return np.full(1, steps, np.int64)
     # only the costs are kept: the way back finds each layer's best neighbour again, which is far
@@ -117,8 +111,11 @@ def _solve(  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True, nogil=True)
-def reachable(broken, bits, first, low, least, most):  # type: ignore[no-untyped-def]
-    """(N + 1,) whether some stack from the bed that keeps the rules has a boundary at each step."""
+def reachable(rules, bits):  # type: ignore[no-untyped-def]
+    """(N + 1,) whether some stack from the bed that keeps the rules of these bits has a boundary at
+    each step.
+    """
+    broken, first, low = rules.broken, rules.first, rules.low
     steps, count = broken.shape
     state = np.zeros((steps + 1, count), np.bool_)
     out = np.zeros(steps + 1, np.bool_)
@@ -133,7 +130,7 @@ def reachable(broken, bits, first, low, least, most):  # type: ignore[no-untyped
                 continue
             ok = b == first
             if not ok:
-                for k in range(least[j], most[j] + 1):
+                for k in range(rules.least[j], rules.most[j] + 1):
                     if state[b, k]:
                         ok = True
                         break
@@ -143,14 +140,14 @@ def reachable(broken, bits, first, low, least, most):  # type: ignore[no-untyped
     return out
 
 
-def passes(rules: Limits) -> bool:
+def passes(rules: StackRules) -> bool:
     """Whether any stack keeps the rules all the way to the top."""
-    return bool(
-        reachable(rules.broken, np.uint8(255), rules.first, rules.low, rules.least, rules.most)[-1]
-    )
+    return bool(reachable(rules, np.uint8(255))[-1])
 
 
 def total(stack: np.ndarray, low: int, cost: np.ndarray) -> float:
-    """Σ cost over the layers above the first of a stack in z steps."""
+    """Σ cost over the layers above the first of a stack in z steps. ``stack`` is (N,), ``cost`` (B,
+    H) by bottom and height, ``low`` the least height.
+    """
     bounds = np.cumsum(stack)[:-1]
     return float(cost[bounds, stack[1:] - low].sum(dtype=np.float64))

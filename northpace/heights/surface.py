@@ -12,6 +12,7 @@ corners stand out above the edge and in below it; over a layer the two forms hav
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numba
 import numpy as np
@@ -143,18 +144,14 @@ def surface_table(mesh: Facets, height: float, z_step: float) -> SurfaceTable:
     sloping = (mesh.flat < 0) & ~contact & (mesh.areas > 0)
     table, slope = np.zeros((classes + 1, steps + 1)), np.zeros(steps + 1)
     steepest, leaning = np.zeros(steps), np.zeros(steps)
-    _fill(
+    sides = Sides(
         z[sloping],
         mesh.slopes[sloping],
         mesh.areas[sloping],
         mesh.weights[sloping],
         mesh.normals[sloping, 2],
-        z_step,
-        table,
-        slope,
-        steepest,
-        leaning,
     )
+    _fill(sides, z_step, Filled(table, slope, steepest, leaning))
     above = np.cumsum(np.cumsum(table[::-1], axis=0)[::-1], axis=1)
     lying = (mesh.flat >= 0) & ~contact
     area = np.bincount(
@@ -178,6 +175,30 @@ def surface_table(mesh: Facets, height: float, z_step: float) -> SurfaceTable:
     )
 
 
+class Sides(NamedTuple):
+    """Facets that are neither level nor on the bed, for the kernel."""
+
+    #: (F, 3) heights of the corners, mm
+    z: np.ndarray
+    #: (F, 3) slope at each corner
+    slopes: np.ndarray
+    #: (F,) mm²
+    areas: np.ndarray
+    #: (F,) how much the surface counts
+    weights: np.ndarray
+    #: (F,) z of the normal
+    normal_z: np.ndarray
+
+
+class Filled(NamedTuple):
+    """What the kernel adds the facets to; as in `SurfaceTable`."""
+
+    table: np.ndarray
+    slope: np.ndarray
+    steepest: np.ndarray
+    leaning: np.ndarray
+
+
 def whole_steps(height: float, z_step: float) -> int:
     """The part's height in whole z steps: the nearest, the lower one where two are equally near."""
     return max(int(np.ceil(height / z_step - 0.5 - 1e-7)), 1)
@@ -196,12 +217,17 @@ def _below(z, a, b, c):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True, nogil=True)
-def _fill(  # type: ignore[no-untyped-def]
-    z, slopes, areas, weights, flat_normal, q, table, slope, steepest, leaning
-):
+def _fill(sides, q, filled):  # type: ignore[no-untyped-def]
     """Share every facet out over the z steps it crosses, with its slope as it turns from corner to
     corner.
     """
+    z, slopes, areas, weights = sides.z, sides.slopes, sides.areas, sides.weights
+    table, slope, steepest, leaning = (
+        filled.table,
+        filled.slope,
+        filled.steepest,
+        filled.leaning,
+    )
     classes, steps = table.shape[0] - 1, len(steepest)
     for f in range(len(z)):
         i, j, k = 0, 1, 2
@@ -237,5 +263,5 @@ def _fill(  # type: ignore[no-untyped-def]
             if area > SLIVER:
                 if weights[f] > 0.0:
                     steepest[n] = max(steepest[n], steep)
-                if flat_normal[f] < 0.0 and signed < 0.0:
+                if sides.normal_z[f] < 0.0 and signed < 0.0:
                     leaning[n] = max(leaning[n], steep)

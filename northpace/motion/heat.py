@@ -22,7 +22,9 @@ class Heat:
 
 
 def heat_by_layer(spec: PlanSpec, tops: np.ndarray, heights: np.ndarray) -> Heat:
-    """Temperatures and fan layer by layer, as the plan and its bands say."""
+    """Temperatures and fan layer by layer, as the plan and its bands say. ``tops`` and ``heights``
+    are (N,), in mm.
+    """
     local, heat = ByLayer(spec, tops, heights), resolve_heat(spec)
     nozzle, bed = (local.numbers(f"air.{name}", heat[name]) for name in ("nozzle_temp", "bed_temp"))
     fan = local.numbers("air.fan", _stages(spec, tops - heights, heat["fan"]))

@@ -95,7 +95,7 @@ def _height(edge: Edge, spec: PlanSpec, placed: Placed, tops: np.ndarray, band: 
 
 def foot_layers(tops: np.ndarray, spec: PlanSpec) -> int:
     """How many layers from the bed on are solid because of the bed's side: the solid foot, at least
-    the first layer.
+    the first layer. ``tops`` is (N,), in mm.
     """
     body = spec.body
     thick = (

@@ -46,7 +46,7 @@ def inside(
 
 def scale_of(affine: np.ndarray) -> float:
     """How much larger the placed part is than its file; where the axes differ, their geometric
-    mean.
+    mean. ``affine`` is (3, 4).
     """
     return float(abs(np.linalg.det(affine[:, :3])) ** (1 / 3))
 

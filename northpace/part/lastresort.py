@@ -15,7 +15,7 @@ SLABS = 400
 
 def solid_from_sections(vertices: np.ndarray, faces: np.ndarray) -> m3.Manifold | None:
     """Directed section segments, loose ends bridged, polygonised; what has a winding number above ½
-    is kept.
+    is kept. ``vertices`` is (V, 3), in mm, ``faces`` (F, 3). None where no layer has an area.
     """
     corners = vertices[faces]
     bottom, top = corners[:, :, 2].min(), corners[:, :, 2].max()

@@ -83,7 +83,8 @@ def mend(body: Body) -> Mended:
 
 def weld(vertices: np.ndarray, faces: np.ndarray) -> tuple[np.ndarray, np.ndarray, list[str]]:
     """Join equal corners; with a tolerance only when most edges stay open (a text file with rounded
-    digits).
+    digits). ``vertices`` is (V, 3), in mm, ``faces`` (F, 3); returned with what was done, in
+    words.
     """
     notes: list[str] = []
     welded, mapped = _weld_exact(vertices, faces)
@@ -126,7 +127,9 @@ def _open_share(faces: np.ndarray) -> float:
 
 
 def to_solid(vertices: np.ndarray, faces: np.ndarray) -> m3.Manifold | None:
-    """The solid of a directed surface, or None when it is not closed."""
+    """The solid of a directed surface, or None when it is not closed. ``vertices`` is (V, 3), in
+    mm, ``faces`` (F, 3).
+    """
     mesh = m3.Mesh64(vertices, np.ascontiguousarray(faces, np.uint64))
     solid = m3.Manifold(mesh)
     if solid.status() == m3.Error.NotManifold:
@@ -210,7 +213,8 @@ def cap_openings(vertices: np.ndarray, faces: np.ndarray) -> tuple[np.ndarray, n
     """Close every directed boundary loop: triangulated when it lies nearly in a plane, else by a
     fan from its middle.
 
-    A loop never spans two shells, so a gap between bodies is not bridged.
+    A loop never spans two shells, so a gap between bodies is not bridged. ``vertices`` is (V, 3),
+    in mm, ``faces`` (F, 3).
     """
     edges = _edges(faces)
     size = np.int64(len(vertices))

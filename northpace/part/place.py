@@ -141,7 +141,9 @@ BEYOND = 3.0
 
 
 def rotation_between(start: np.ndarray, end: np.ndarray) -> np.ndarray:
-    """The least rotation that takes one unit vector to another (Rodrigues' formula)."""
+    """The least rotation that takes one unit vector to another (Rodrigues' formula). Both are (3,),
+    the result (3, 3). Source: Rodrigues, Journal de mathématiques pures et appliquées 5, 1840.
+    """
     axis, cosine = np.cross(start, end), float(start @ end)
     if cosine > 1 - 1e-12:
         return np.eye(3)

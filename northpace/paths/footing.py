@@ -68,7 +68,7 @@ def footing(
     return Foot(PathTable.joined([loops, raft, brim]), lift, count, float(covered))
 
 
-def reach(foot: Footing) -> float:
+def extent_of(foot: Footing) -> float:
     """How far the footing reaches beyond the part in mm, as far as that is known before it
     is cut.
     """

@@ -36,7 +36,7 @@ class Spent(NamedTuple):
     per_gram: float
 
     def entry(self, rows: np.ndarray) -> LedgerEntry:
-        """What some of the rows (N + 1,) take."""
+        """What some of the rows (N + 1,) take. ``rows`` chooses moves: a mask or indices."""
         seconds, grams = self.seconds[rows].sum(axis=0), self.grams[rows].sum(axis=0)
         return {
             "seconds": float(seconds.sum()),

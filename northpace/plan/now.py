@@ -22,6 +22,7 @@ def resolved(spec: PlanSpec) -> Resolved:
         "floor_speed": heat["floor_speed"],
         "fan": heat["fan"],
         "bridge_fan": heat["bridge_fan"],
+        "origin": list(spec.machine.origin),
     }
 
 

@@ -68,14 +68,14 @@ def propose(
     """
     exact = Exact(pipeline, source, correction, cancelled)
     search = _Search(exact, spec, held, aim, progress)
-    report, limits = search.report, search.trials.held
+    report, held = search.report, search.trials.held
     search.tell("ranking", 0.05)
     clock = time.perf_counter()
     found = rank(
         pipeline.profile(source, spec),
         pipeline.settled(source, spec, correction),
         np.array(report["layers"]["heights_mm"]),
-        limits,
+        held,
         own_correction(exact, spec, report),
     )
     ranked_s = time.perf_counter() - clock
@@ -84,7 +84,7 @@ def propose(
     steps, now, state = search.chain()
     return Proposed(
         totals(report),
-        limits,
+        held,
         tuple(best_of_family(singles)),
         tuple(steps),
         len(found),
@@ -111,8 +111,8 @@ class _Search:
         self.tell = progress or (lambda stage, share: None)
         self.report = exact(spec)
         height = float(np.median(self.report["layers"]["heights_mm"]))
-        limits = held if isinstance(held, Held) else held(self.report, height)
-        self.trials = Trials(exact, self.report, limits)
+        own = held if isinstance(held, Held) else held(self.report, height)
+        self.trials = Trials(exact, self.report, own)
 
     def left(self) -> float:
         """Seconds that are left."""

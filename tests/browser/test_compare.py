@@ -16,8 +16,14 @@ from tests.core.shapes import cube, knob, stl
 
 class Compare(BrowserCase):
     def test_three_plans_two_proposals_one_undone_and_a_deadline(self):
-        page = self.page
         self.plan(stl(knob()), "knob.stl")
+        self.take_two_proposals_and_undo_one()
+        self.see_three_plans_side_by_side()
+        self.meet_a_deadline()
+        self.share_it_between_machines()
+
+    def take_two_proposals_and_undo_one(self):
+        page = self.page
         self.tab("Next")
         expect(page.get_by_text("Nothing searched yet")).to_be_visible()
         page.get_by_label("Must not change").select_option("pace.outer_wall_speed")
@@ -53,7 +59,10 @@ class Compare(BrowserCase):
         self.version(4)
         self.assertAlmostEqual(self.total(), first["after"]["time_s"], delta=0.01)
         self.assertLess(self.total(), before)
-        # what differs from the baseline, and three plans side by side
+
+    def see_three_plans_side_by_side(self):
+        """What differs from the baseline, and three plans beside each other."""
+        page = self.page
         self.tab("Trade-off")
         page.get_by_role("button", name="keep as a plan").click()
         expect(page.get_by_text("kept as plan 2")).to_be_visible()
@@ -88,7 +97,9 @@ class Compare(BrowserCase):
         self.assertEqual(waiting.value.suggested_filename, "compared.csv")
         page.get_by_role("button", name=re.compile("^Hide plan 2")).click()
         expect(page.locator("[data-compared]")).to_have_count(2)
-        # a deadline
+
+    def meet_a_deadline(self):
+        page = self.page
         page.get_by_role("link", name="Plans", exact=True).click()
         expect(page.get_by_text("quick, looks well")).to_be_visible()
         page.get_by_label("Compare plan 1").check()
@@ -106,7 +117,12 @@ class Compare(BrowserCase):
             "2 copies on Bench 200: the plan as it is"
         )
         expect(page.locator("[data-deadline=fits]")).to_contain_text("pieces a day")
-        # with a second machine the copies are done earlier, each machine by a plan of its own
+
+    def share_it_between_machines(self):
+        """With a second machine the copies are done earlier, each machine by a plan of its own;
+        what cannot be had says what would be needed.
+        """
+        page = self.page
         machine = Machine.objects.create(
             workshop=self.workshop, name="Bench B", figures={"size_x": 200, "size_y": 200}
         )
@@ -121,7 +137,6 @@ class Compare(BrowserCase):
         share.get_by_role("link").click()
         expect(page.get_by_role("button", name="Machine: Bench B")).to_be_visible()
         self.exact()
-        # what cannot be had says what would be needed
         self.tab("Next")
         soon = timezone.now() + timedelta(minutes=2)
         page.get_by_label("Free until").fill(f"{soon:%Y-%m-%d %H:%M}")

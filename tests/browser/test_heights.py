@@ -166,7 +166,12 @@ class Heights(BrowserCase):
             if 4 < top - h / 2 < 6
         ]
         self.assertEqual(set(inside), {0.1})
-        # an edge is dragged, and snaps to a layer or a level face
+        self.drag_its_edge()
+        self.pin_a_height(box)
+
+    def drag_its_edge(self):
+        """An edge is dragged, and snaps to a layer or a level face."""
+        page = self.page
         edge = page.locator("[data-band='0'] [data-edge=to_mm] rect").bounding_box()
         page.mouse.move(edge["x"] + 5, edge["y"] + 40)
         page.mouse.down()
@@ -181,8 +186,12 @@ class Heights(BrowserCase):
             page.mouse.up()
         self.assertGreater(self.surface()["bands"][0]["to_mm"], 6.3)
         page.get_by_role("button", name="Done").click()
-        # a pin clicked into the lane, then typed to a height; a contradiction is refused with both
-        # rules
+
+    def pin_a_height(self, box):
+        """A pin clicked into the lane, then typed to a height; a contradiction is refused with both
+        rules.
+        """
+        page = self.page
         page.get_by_role("button", name="+ pin").click()
         page.mouse.click(box["x"] + 260, box["y"] + 100)
         expect(page.locator("[data-pin]")).to_have_count(1)

@@ -30,11 +30,18 @@ class Jobs(BrowserCase):
         self.page.get_by_role("button", name=name, exact=True).click()
 
     def test_from_a_new_machine_to_a_lighter_spool_and_a_corrected_estimate(self):
-        page = self.page
         printer = self.printer(factor=3e4, reach=0.7, layer_extra=0.4)
         self.minder()
         self.sign_in()
-        # a machine of one's own, connected to its printer
+        self.make_a_machine_of_ones_own(printer)
+        self.keep_a_plan_within_its_cap()
+        total = Machine.objects.get(name="Whimbrel 200").nozzles.get()
+        self.watch_three_copies_until_they_are_done()
+        self.count_with_what_was_learnt(total)
+
+    def make_a_machine_of_ones_own(self, printer):
+        """A machine, connected to its printer."""
+        page = self.page
         self.workshop_page("Machines")
         page.get_by_role("button", name="+ machine").click()
         page.get_by_label("Machines", exact=True).get_by_label("Name of the machine").fill(
@@ -52,7 +59,10 @@ class Jobs(BrowserCase):
         machine.get_by_role("button", name="Keep").click()
         machine.get_by_label("clears its bed by itself").click()
         expect(machine.get_by_label("clears its bed by itself")).to_be_checked()
-        # a plan over its time cap takes the best fit within it
+
+    def keep_a_plan_within_its_cap(self):
+        """A plan over its time cap takes the best fit within it."""
+        page = self.page
         self.drop(stl(knob()), "knob.stl")
         page.locator("[data-part=knob]").get_by_role("button", name="Plan it").click()
         page.get_by_role("dialog").locator("select").first.select_option(
@@ -71,7 +81,9 @@ class Jobs(BrowserCase):
         expect(over).to_have_count(0)
         self.exact()
         self.assertLess(self.report(total)["time_s"]["total"] / 60, minutes - 1.2 + 0.01)
-        # three copies, watched until they are done
+
+    def watch_three_copies_until_they_are_done(self):
+        page = self.page
         before = Spool.objects.get().usable_mass
         self.commit_copies(3)
         column = page.locator("[data-machine='Whimbrel 200']")
@@ -93,7 +105,10 @@ class Jobs(BrowserCase):
         expect(page.locator("[data-learnt='Whimbrel 200']")).to_contain_text(
             "% short; corrected from 3 jobs"
         )
-        # the next plan counts with it
+
+    def count_with_what_was_learnt(self, total):
+        """The next plan counts with it; taken back, the machine counts as it states itself."""
+        page = self.page
         before = self.report(total)["time_s"]["total"]
         page.get_by_role("link", name="Plans", exact=True).click()
         page.get_by_role("link", name=re.compile("knob")).first.click()
@@ -103,7 +118,6 @@ class Jobs(BrowserCase):
         self.exact()
         expect(page.locator("dl[data-version='4'][data-state=exact]")).to_be_visible()
         self.assertGreater(self.report(total)["time_s"]["total"], before)
-        # taken back, it counts as it states itself
         self.workshop_page("Machines")
         page.get_by_role("button", name=re.compile("^Whimbrel 200")).click()
         page.locator("[data-learnt='Whimbrel 200']").get_by_role("button", name="take back").click()
@@ -158,7 +172,13 @@ class Jobs(BrowserCase):
         expect(page.get_by_label("Ended jobs").locator("[data-job='1']")).to_have_attribute(
             "data-state", "done"
         )
-        # the next one waits for a clear bed
+        self.clear_the_bed_and_hold_the_queue()
+        self.tell_what_came_of_it()
+
+    def clear_the_bed_and_hold_the_queue(self):
+        """The next one waits for a clear bed."""
+        page = self.page
+        queue = page.get_by_label("Queue of Bench 200")
         expect(page.locator("[data-machine='Bench 200']")).to_contain_text("say when it is clear")
         page.get_by_role("button", name="hold the queue").click()
         expect(page.get_by_role("button", name="queue is held")).to_be_visible()
@@ -169,7 +189,10 @@ class Jobs(BrowserCase):
         expect(page.get_by_label("Ended jobs").locator("[data-job='3']")).to_have_attribute(
             "data-state", "cancelled"
         )
-        # what came of it, with its weight, corrects the flow of the spool
+
+    def tell_what_came_of_it(self):
+        """What came of it, with its weight, corrects the flow of the spool; the slip says it."""
+        page = self.page
         row = page.get_by_label("Ended jobs").locator("[data-job='1']")
         row.get_by_role("button", name="what came of it").click()
         form = page.get_by_role("form", name="What came of job 1")

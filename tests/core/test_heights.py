@@ -15,8 +15,8 @@ from demo.shapes import sample_stl
 from northpace.errors import InputError
 from northpace.heights.fit import HeightTask, adaptive, best_surface, least_time
 from northpace.heights.frontier import even_points
-from northpace.heights.limits import within_step_limit
 from northpace.heights.measure import measure
+from northpace.heights.rules import within_step_limit
 from northpace.heights.solve import solve, total
 from northpace.plan.source import Source
 from northpace.spec import PlanSpec, spec_from, with_settings

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import re
 import subprocess
 import unittest
 from pathlib import Path
@@ -14,6 +15,10 @@ LONGEST, MOST, DEEPEST = 60, 8, 5
 FIELDS = 8
 
 
+#: How a docstring says how long an array is, or what an entry of it is for.
+SHAPE = re.compile(r"\(\w+(, ?\w+)*( [+-] 1)?(, ?\w+)*,?\)|\bper |\bmm\b|\beach\b|\bas many\b")
+
+
 def files(*patterns: str) -> list[Path]:
     listed = ["git", "ls-files", "--cached", "--others", "--exclude-standard", *patterns]
     found = subprocess.run(listed, cwd=ROOT, capture_output=True, text=True, check=True)
@@ -23,6 +28,10 @@ def files(*patterns: str) -> list[Path]:
 
 def is_kernel(function: ast.FunctionDef) -> bool:
     return any("njit" in ast.unparse(decorator) for decorator in function.decorator_list)
+
+
+def is_stub(function: ast.FunctionDef) -> bool:
+    return ast.unparse(function.body[-1]) == "..."
 
 
 def depth(node: ast.AST) -> int:
@@ -59,6 +68,33 @@ class House(unittest.TestCase):
                 self.assertLessEqual(lines, LONGEST)
                 self.assertLessEqual(len([n for n in names if n not in ("self", "cls")]), MOST)
                 self.assertLessEqual(depth(function), DEEPEST)
+
+    def test_tests_are_short(self):
+        for path in files("tests/*.py"):
+            for node in ast.walk(ast.parse(path.read_text())):
+                if isinstance(node, ast.FunctionDef):
+                    with self.subTest(f"{path.relative_to(ROOT)}:{node.lineno} {node.name}"):
+                        lines = (node.end_lineno or 0) - node.lineno + 1
+                        self.assertLessEqual(lines, LONGEST)
+
+    def test_kernels_take_bundles(self):
+        for place, function in self.functions():
+            if is_kernel(function):
+                with self.subTest(place):
+                    self.assertLessEqual(len(function.args.args), MOST)
+
+    def test_arrays_are_said_with_their_shapes(self):
+        for path, tree in self.trees.items():
+            if "northpace" not in path.parts:
+                continue
+            bodies = [tree.body, *(n.body for n in tree.body if isinstance(n, ast.ClassDef))]
+            for node in (n for body in bodies for n in body if isinstance(n, ast.FunctionDef)):
+                kinds = [a.annotation for a in node.args.args] + [node.returns]
+                arrays = any(kind and "ndarray" in ast.unparse(kind) for kind in kinds)
+                if not arrays or node.name.startswith("_") or is_stub(node):
+                    continue
+                with self.subTest(f"{path.relative_to(ROOT)}:{node.lineno} {node.name}"):
+                    self.assertRegex(ast.get_docstring(node) or "", SHAPE)
 
     def test_every_field_of_a_large_bundle_is_said(self):
         for path, tree in self.trees.items():

@@ -47,7 +47,7 @@ class FillAreas:
         return self.solid.nbytes + self.sparse.nbytes
 
 
-def reach(
+def layers_within(
     tops: np.ndarray, heights: np.ndarray, thickness: np.ndarray, least: np.ndarray, upward: bool
 ) -> np.ndarray:
     """(N,) how many layers above (or below) must cover a layer so that it may be open inside.
@@ -108,8 +108,8 @@ def fill_areas(
         )
         return FillAreas(joined([throughout, found.solid]), found.sparse, found.small)
     tops, heights = outlines.tops, outlines.heights
-    above = reach(tops, heights, rules.top, rules.top_least, True)
-    below = reach(tops, heights, rules.bottom, rules.bottom_least, False)
+    above = layers_within(tops, heights, rules.top, rules.top_least, True)
+    below = layers_within(tops, heights, rules.bottom, rules.bottom_least, False)
     if above.max(initial=0) == 0 and below.max(initial=0) == 0 and not rules.floors.any():
         return FillAreas(NO_PIECES, explode(border))
     # layers of thin walls have nothing inside them to decide about

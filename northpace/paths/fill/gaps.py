@@ -38,7 +38,8 @@ def gap_paths(
     areas: Pieces, outlines: Outlines, width: np.ndarray, rank: int, fill: bool
 ) -> tuple[PathTable, Pieces]:
     """What walls left between them: closed beads in even rings, one bead of fitting width along the
-    middle everywhere else; and the gaps that are too narrow for it (all of them, unless ``fill``).
+    middle everywhere else; and the gaps that are too narrow for it (all of them, unless
+    ``fill``). ``width`` (N,) is that of a bead in each layer, in mm.
     """
     if not fill or len(areas) == 0:
         return PathTable.joined([]), areas
@@ -70,7 +71,9 @@ def dabs(
     feature: int,
     cause: np.ndarray | None = None,
 ) -> PathTable:
-    """Short lines across compact places that have no middle line."""
+    """Short lines across compact places that have no middle line. ``width`` (N,) is that of a bead
+    in each layer, in mm; ``angle`` in degrees.
+    """
     if len(areas) == 0:
         return PathTable.joined([])
     return side_by_side(

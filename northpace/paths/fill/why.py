@@ -12,7 +12,7 @@ import shapely
 from northpace.geometry.polygons import EMPTY, Pieces
 from northpace.geometry.stacks import stacked
 from northpace.outlines.sections import Outlines
-from northpace.paths.fill.areas import FillAreas, SkinRules, reach
+from northpace.paths.fill.areas import FillAreas, SkinRules, layers_within
 
 KINDS = ("top", "bottom", "floor", "full", "narrow")
 TOP_FACE, BOTTOM_FACE, FLOOR, FULL, NARROW = range(5)
@@ -93,7 +93,7 @@ def _causes(
         (True, rules.top, rules.top_least),
         (False, rules.bottom, rules.bottom_least),
     ):
-        count = reach(tops, heights, thickness, least, upward)[layer]
+        count = layers_within(tops, heights, thickness, least, upward)[layer]
         open_yet = np.ones(len(layer), bool)
         for step in range(int(count.max(initial=0))):
             index = np.flatnonzero(open_yet & (count > step))

@@ -124,7 +124,7 @@ def stretches(outlines: Outlines, kept: Kept, foot: int, outer_only: bool) -> li
 
 
 def outer_contours(areas: np.ndarray) -> np.ndarray:
-    """Each area's largest part without its holes."""
+    """Each area's largest part without its holes. ``areas`` is (N,)."""
     parts, owner = shapely.get_parts(areas, return_index=True)
     full = shapely.polygons(shapely.get_exterior_ring(parts))
     out = np.full(len(areas), shapely.Polygon(), object)

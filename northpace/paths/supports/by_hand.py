@@ -14,7 +14,9 @@ from northpace.spec import Supports
 
 
 def with_marks(want: np.ndarray, outlines: Outlines, placed: Placed, rules: Supports) -> np.ndarray:
-    """Demands with those of marked faces added and those of forbidden faces taken away."""
+    """Demands with those of marked faces added and those of forbidden faces taken away. ``want``
+    (N,) are the areas that need a stand under each layer.
+    """
     if not rules.marks:
         return want
     vertices, faces, _ = mesh_arrays((placed.solid,))

@@ -33,7 +33,9 @@ RANK = 1000
 
 
 def spared(want: np.ndarray, outlines: Outlines, rules: Supports) -> np.ndarray:
-    """Demands without the level spans that a bridge holds."""
+    """Demands without the level spans that a bridge holds. ``want`` is (N,), an area for each
+    layer.
+    """
     if rules.spare_bridges <= 0:
         return want
     pieces = explode(want, 0.0)

@@ -267,13 +267,14 @@ def _lay(walk, land, habits):  # type: ignore[no-untyped-def]
             out.bead[row, 0], out.bead[row, 1] = walk.width[begin], walk.height[p]
             row = _put(out, row, here, walk.feature[p], x, y, z)
         if not linked:
-            row, z = _travel(out, row, habits, here, x, y, z, px, py, level, barred, between, way)
+            head, goal = (x, y, z), (px, py, level)
+            row, z = _travel(out, row, habits, here, head, goal, barred, way[:between])
             x, y = px, py
         elif z != level:
             z = level
             row = _put(out, row, here, TRAVEL, x, y, z)
         linked = habits.joined and _goes_on(walk, land, n)
-        row, x, y = _trace(out, row, walk, habits, n, linked, x, y, z)
+        row, x, y = _trace(out, row, walk, habits, n, linked, (x, y, z))
     return _cut(out, row), around
 
 
@@ -294,12 +295,11 @@ def _way(land, habits, here, x, y, px, py, way):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True)
-def _travel(  # type: ignore[no-untyped-def]
-    out, row, habits, here, x, y, z, px, py, level, barred, between, way
-):
-    """Rows of a travel from (x, y, z) to (px, py, level): pulling back, lifting, the way, lowering,
-    giving back. Returns the next row and z.
+def _travel(out, row, habits, here, head, goal, barred, way):  # type: ignore[no-untyped-def]
+    """Rows of a travel from where the head is to a goal, both (x, y, z): pulling back, lifting, the
+    way around, lowering, giving back. Returns the next row and z.
     """
+    (x, y, z), (px, py, level) = head, goal
     moved = abs(px - x) > 1e-9 or abs(py - y) > 1e-9
     far = np.hypot(px - x, py - y)
     back = row > 1 and moved and (barred or habits.always) and far >= habits.retract_from
@@ -311,7 +311,7 @@ def _travel(  # type: ignore[no-untyped-def]
         z = high
         row = _put(out, row, here, TRAVEL, x, y, z)
     if moved:
-        for k in range(between):
+        for k in range(len(way)):
             gx = np.round(way[k, 0] + habits.origin_x, 3)
             gy = np.round(way[k, 1] + habits.origin_y, 3)
             if gx == x and gy == y:
@@ -354,8 +354,9 @@ def _goes_on(walk, land, n):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True)
-def _trace(out, row, walk, habits, n, linked, x, y, z):  # type: ignore[no-untyped-def]
+def _trace(out, row, walk, habits, n, linked, head):  # type: ignore[no-untyped-def]
     """Rows of a path from its entry on. Returns the next row and where the head is."""
+    x, y, z = head
     p, begin = walk.sequence[n], walk.entry[n]
     first, total = walk.starts[p], walk.starts[p + 1] - walk.starts[p]
     steps = total if walk.closed[p] else total - 1

@@ -53,7 +53,7 @@ def full(spec: PlanSpec, outlines: Outlines, turns: Turns) -> np.ndarray:
 
 @stage(outlines, turns, full, phase="paths", reads=("body.floor_every",), local=SKIN_SETTINGS)
 def skin_rules(spec: PlanSpec, outlines: Outlines, turns: Turns, full: np.ndarray) -> SkinRules:
-    """What is solid in every layer, and why."""
+    """What is solid in every layer, and why. ``full`` (N,) are layers that are filled whole."""
     return rules_by_layer(layered(spec, outlines), turns, outlines, full)
 
 
@@ -126,7 +126,7 @@ def why(
 def solid(
     spec: PlanSpec, outlines: Outlines, counts: np.ndarray, skins: Skins, why: Why
 ) -> PathTable:
-    """Lines of solid layers, tops and bridges."""
+    """Lines of solid layers, tops and bridges. ``counts`` (N,) are the walls of each layer."""
     body, rank = spec.body, int(counts.max(initial=0)) + 1
     bridge = spec.machine.nozzle if body.bridge_width is None else body.bridge_width
     inner = widths(spec, outlines, "body.solid_width")
@@ -176,7 +176,9 @@ def infill(
     areas: FillAreas,
     regions: Places,
 ) -> PathTable:
-    """Infill, with the pattern and density that hold in every layer and region."""
+    """Infill, with the pattern and density that hold in every layer and region. ``counts`` (N,) are
+    the walls of each layer.
+    """
     here = regions.among(spec.body.regions)
     rank = int(counts.max(initial=0)) + 4
     return local_infill(areas.sparse, outlines, layered(spec, outlines), here, turns, rank)

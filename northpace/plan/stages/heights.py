@@ -86,7 +86,7 @@ def heights(spec: PlanSpec, placed: Placed, stack: Stack | None) -> np.ndarray:
     reads=("surface.outline_offset", "surface.first_layer_offset"),
 )
 def outlines(spec: PlanSpec, placed: Placed, heights: np.ndarray) -> Outlines:
-    """The part cut at the middle of every layer."""
+    """The part cut at the middle of every layer. ``heights`` is (N,), in mm."""
     return sections.cut(
         placed, heights, spec.surface.outline_offset, spec.surface.first_layer_offset
     )

@@ -29,13 +29,15 @@ PACE = tuple(name for name in local_settings() if name.split(".")[0] in ("pace",
     local=PACE,
 )
 def timed(spec: PlanSpec, rows: Rows, outlines: Outlines, heights: np.ndarray) -> Timed:
-    """Every move with its speed, acceleration, filament and seconds."""
+    """Every move with its speed, acceleration, filament and seconds. ``heights`` (N,) are those of
+    the layers, in mm.
+    """
     return time_rows(rows, spec, outlines.tops, heights)
 
 
 @stage(rows, outlines, heights, phase="checks")
 def strength(spec: PlanSpec, rows: Rows, outlines: Outlines, heights: np.ndarray) -> Strength:
-    """How solid and how stiff every layer is."""
+    """How solid and how stiff every layer is. ``heights`` is (N,), in mm."""
     return strength_of(outlines.areas, rows, heights)
 
 

@@ -63,7 +63,9 @@ def counts(spec: PlanSpec, outlines: Outlines, turns: Turns) -> np.ndarray:
     local=("body.outer_width", "body.inner_width"),
 )
 def walls(spec: PlanSpec, outlines: Outlines, counts: np.ndarray) -> Walls:
-    """Closed beads along the outlines, and what they leave."""
+    """Closed beads along the outlines, and what they leave. ``counts`` (N,) is how many in each
+    layer.
+    """
     asked = loops.Asked(
         counts,
         widths(spec, outlines, "body.outer_width"),
@@ -89,7 +91,9 @@ def walls(spec: PlanSpec, outlines: Outlines, counts: np.ndarray) -> Walls:
     local=("body.solid_width",),
 )
 def gaps(spec: PlanSpec, outlines: Outlines, counts: np.ndarray, walls: Walls) -> Gaps:
-    """Beads of fitting width where walls leave room, and what no bead reaches."""
+    """Beads of fitting width where walls leave room, and what no bead reaches. ``counts`` (N,) are
+    the walls of each layer.
+    """
     body, count = spec.body, int(counts.max(initial=0))
     width = widths(spec, outlines, "body.solid_width")
     between, left = gap_paths(walls.leftover, outlines, width, count, body.fill_gaps)

@@ -44,7 +44,7 @@ def begin(plan: Plan, held: dict[str, Any]) -> Search:
     return search
 
 
-def limits(held: dict[str, Any], report: Report, spec: PlanSpec, height: float) -> Held:
+def held_of(held: dict[str, Any], report: Report, spec: PlanSpec, height: float) -> Held:
     """What is held as the core wants it: shares of now, and the maker's own limits in
     their place.
     """
@@ -95,7 +95,7 @@ def run(search_id: int) -> None:
             pipeline(),
             plan.part.source,
             spec,
-            lambda report, height: limits(search.held, report, spec, height),
+            lambda report, height: held_of(search.held, report, spec, height),
             correction,
             Aim(alternatives=_nozzles(search.version)),
             tell,

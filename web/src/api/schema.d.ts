@@ -2743,6 +2743,7 @@ export interface components {
             fan: number;
             bridge_fan: number;
             safe_flow: number;
+            origin: number[];
         };
         Review: {
             checks: components["schemas"]["Check"][];

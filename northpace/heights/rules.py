@@ -4,7 +4,7 @@ steps (`docs/computations.md` §4).
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numba
 import numpy as np
@@ -20,11 +20,10 @@ LIMIT, PIN, BAND, EDGE, FLAT, OVERHANG, TARGET = 1, 2, 4, 8, 16, 32, 64
 OVERHANG_SHARE = 0.5
 
 
-@dataclass(frozen=True)
-class Limits:
+class StackRules(NamedTuple):
     """Rules over N z steps and the m heights ``low … low + m - 1``: ``broken`` (N, m) bits of the
     rules a layer that starts at a step with a height would break; ``least``, ``most`` (m,): the
-    heights a layer below may have, as indices (the step limit).
+    heights a layer below may have, as indices (the step limit). Kernels take it as it is.
     """
 
     z_step: float
@@ -53,7 +52,9 @@ def step_reach(heights: np.ndarray, ratio: float) -> np.ndarray:
 
 
 def within_step_limit(below: np.ndarray, above: np.ndarray, ratio: float) -> np.ndarray:
-    """Whether neighbours of these heights in z steps keep the step limit."""
+    """Whether neighbours of these heights in z steps keep the step limit. Both are (N,), or one of
+    them a number.
+    """
     return np.abs(below - above) <= step_reach(np.minimum(below, above), ratio)
 
 
@@ -73,9 +74,9 @@ def overhang_limit(lean: np.ndarray, bead: float) -> np.ndarray:
         return OVERHANG_SHARE * bead * np.sqrt(1 - lean**2) / lean
 
 
-def limits(
+def rules_of(
     table: SurfaceTable, surface: Surface, machine: Machine, bead: float, free_edges: bool = False
-) -> Limits:
+) -> StackRules:
     """Masks of all rules of a plan; ``bead`` is the width in mm of the outer wall.
 
     ``free_edges``: bands need not begin and end at a layer boundary, because their own height does
@@ -124,7 +125,7 @@ def limits(
     reach = step_reach(heights, surface.step_limit)
     index = np.arange(len(heights))
     allowed = np.abs(index[:, None] - index) <= np.minimum(reach[:, None], reach)
-    return Limits(
+    return StackRules(
         q,
         steps,
         first,
