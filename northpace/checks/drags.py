@@ -9,7 +9,7 @@ from northpace.checks.check import check
 from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding, some
 from northpace.checks.travelled import listed, segments_of
-from northpace.geometry.polygons import Pieces, collect
+from northpace.geometry.polygons import Pieces, collect, offset, within
 from northpace.moves import TOP, TRAVEL
 
 #: A drag shows from this length (mm) on.
@@ -43,10 +43,10 @@ def drags(facts: Facts) -> list[Finding]:
     if len(index) == 0 or spec.pace.lift > 0:
         return []
     segments = segments_of(rows, index, spec)
-    inner = shapely.buffer(shown, -0.3)
+    inner = offset(shown, -0.3)
     shapely.prepare(inner)
     layer = rows.layer[index]
-    over = shapely.length(shapely.intersection(shapely.linestrings(segments), inner[layer]))
+    over = shapely.length(within(shapely.linestrings(segments), inner[layer]))
     bad = over > DRAG
     if not bad.any():
         return []

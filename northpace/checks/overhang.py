@@ -10,7 +10,7 @@ from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding, at_places, some
 from northpace.checks.starts_in_air import floating
 from northpace.figures import Severity
-from northpace.geometry.polygons import Pieces, difference, explode
+from northpace.geometry.polygons import Pieces, difference, explode, rounded, united
 
 
 @check(
@@ -36,13 +36,10 @@ def overhang(facts: Facts) -> list[Finding]:
         np.concatenate([islands.owner[bridging.pieces.owner], islands.owner[in_air]]),
     )
     if len(taken):
-        for k in np.unique(taken.owner):
-            gone = shapely.union_all(
-                shapely.buffer(taken.polygons[taken.owner == k], spec.body.outer_width)
-            )
-            leaning[k] = shapely.difference(leaning[k], gone)
+        near = rounded(taken.polygons, spec.body.outer_width)
+        leaning = difference(leaning, united(Pieces(near, taken.owner), len(leaning)))
     leaning = (
-        difference(leaning, shapely.buffer(held, spec.supports.width))
+        difference(leaning, rounded(held, spec.supports.width))
         if spec.supports.enabled
         else leaning
     )

@@ -9,6 +9,7 @@ from northpace.checks.check import check
 from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding, some
 from northpace.checks.travelled import listed, segments_of
+from northpace.geometry.polygons import within
 from northpace.spec import PlanSpec
 
 #: A travel strings when it runs further through open air than this (mm).
@@ -38,7 +39,7 @@ def strings(facts: Facts) -> list[Finding]:
     areas = outlines.coarse
     shapely.prepare(areas)
     layer = rows.layer[index]
-    free = shapely.length(lines) - shapely.length(shapely.intersection(lines, areas[layer]))
+    free = shapely.length(lines) - shapely.length(within(lines, areas[layer]))
     bad = free > STRING
     found = _crossings(segments[~bad], outlines.tops[layer[~bad]], spec)
     if not bad.any():

@@ -8,6 +8,7 @@ import shapely
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding, at_places
+from northpace.geometry.polygons import intersection, offset
 from northpace.geometry.stacks import touching
 from northpace.infill import PATTERNS
 from northpace.paths.bead import spacing
@@ -42,9 +43,9 @@ def thin_top(facts: Facts) -> list[Finding]:
         return []
     owner = outlines.islands.owner
     low, high = touching(sparse.polygons, owner[sparse.owner], solid.polygons, owner[solid.owner])
-    over = shapely.intersection(sparse.polygons[low], solid.polygons[high])
+    over = intersection(sparse.polygons[low], solid.polygons[high])
     # only where the roof is wider than the distance of the lines
-    wide = ~shapely.is_empty(shapely.buffer(over, -apart / 3)) & (shapely.area(over) > 20.0)
+    wide = ~shapely.is_empty(offset(over, -apart / 3)) & (shapely.area(over) > 20.0)
     if not wide.any():
         return []
     z = outlines.tops[owner[solid.owner[high[wide]]]]

@@ -1,7 +1,8 @@
 """Arrays of polygons: helpers over shapely that keep track of where each piece came from.
 
 An array of geometries is (N,) of shapely objects; ``None`` never occurs, an empty polygon stands
-for nothing.
+for nothing. Every boolean, every offset and every union of the core goes through here: what the
+kernel refuses is mended and tried again, so that no outline takes a plan with it.
 """
 
 from __future__ import annotations
@@ -11,6 +12,7 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import partial
+from typing import Any
 
 import numpy as np
 import shapely
@@ -19,8 +21,9 @@ _THREADS = min(2, os.cpu_count() or 1)
 _pool = ThreadPoolExecutor(_THREADS, thread_name_prefix="polygons")
 EMPTY = shapely.Polygon()
 MITRE_LIMIT = 2.0
-#: mm to which outlines are rounded where a boolean fails without it
-GRID = 1e-6
+#: mm to which outlines are rounded where an operation fails without it, one after the other: the
+#: last is still finer than a bead's edge is true
+GRIDS = (1e-6, 1e-4, 1e-2)
 
 
 def threaded(function: Callable[..., np.ndarray], *arrays: np.ndarray) -> np.ndarray:
@@ -49,86 +52,165 @@ def offset(
     by = np.broadcast_to(np.asarray(distance, np.float64), areas.shape)
     first, place = _distinct(areas, by)
     grown = threaded(
-        lambda some, far: shapely.buffer(some, far, join_style="mitre", mitre_limit=mitre),
+        partial(_grown, partial(shapely.buffer, join_style="mitre", mitre_limit=mitre)),
         areas[first],
         by[first],
     )
     return np.asarray(grown[place])
 
 
+def rounded(shapes: Any, distance: Any, segments: int = 16) -> Any:
+    """What lies within so many mm of areas or lines, (N,) or one, with round corners of so many
+    ``segments`` a quarter turn; a negative distance shrinks areas.
+    """
+    shapes, by = np.broadcast_arrays(np.asarray(shapes, object), np.asarray(distance, np.float64))
+    grown = threaded(
+        partial(_grown, partial(shapely.buffer, quad_segs=segments)), shapes.ravel(), by.ravel()
+    )
+    return grown.reshape(shapes.shape)[()]
+
+
+def _grown(buffer: Callable[..., Any], areas: np.ndarray, by: np.ndarray) -> np.ndarray:
+    return safely(lambda some, far, grid: buffer(_on(grid, some), far), areas, by)
+
+
 def _distinct(areas: np.ndarray, by: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Index of the first of all equal pairs, and for every entry its place among those."""
-    known: dict[tuple[bytes, float], int] = {}
-    place = np.fromiter(
-        (
-            known.setdefault(pair, len(known))
-            for pair in zip(shapely.to_wkb(areas), by.tolist(), strict=True)
-        ),
-        np.int64,
-        len(areas),
-    )
-    first = np.empty(len(known), np.int64)
-    first[place[::-1]] = np.arange(len(areas))[::-1]
+    count = len(areas)
+    if count < 2:
+        return np.arange(count), np.arange(count)
+    # what differs in size or place differs; the rest is compared corner by corner
+    signs = np.column_stack([by, shapely.area(areas), shapely.bounds(areas)])
+    signs[np.isnan(signs)] = 0.0
+    order = np.lexsort(signs.T)
+    new = np.r_[True, (signs[order[1:]] != signs[order[:-1]]).any(axis=1)]
+    leader = np.empty(count, np.int64)
+    leader[order] = order[np.maximum.accumulate(np.where(new, np.arange(count), 0))]
+    same = shapely.equals_exact(areas, areas[leader], 0.0)
+    leader[~same] = np.flatnonzero(~same)
+    first, place = np.unique(leader, return_inverse=True)
     return first, place
 
 
-def boolean(function: Callable[..., np.ndarray], a: np.ndarray, b: np.ndarray) -> np.ndarray:
-    """A boolean of polygons, pairwise. Pairs that the kernel refuses, because an outline touches or
-    crosses itself, are made valid and taken on a grid, far finer than a move is written. ``a``,
-    ``b`` and the result are (N,) areas.
+def safely(operation: Callable[..., Any], *arrays: np.ndarray) -> np.ndarray:
+    """(N,) what ``operation(*arrays, grid)`` makes of arrays (N,), with no grid first. Where the
+    kernel refuses an entry, because an outline touches or crosses itself, it is done again on ever
+    coarser grids (`GRIDS`, mm), far finer than a bead.
+
+    Raises `shapely.GEOSException` only for what no grid helps, such as coordinates that are no
+    numbers.
     """
     try:
-        return np.asarray(function(a, b))
+        return np.asarray(operation(*arrays, None))
     except shapely.GEOSException:
-        out = np.full(len(a), EMPTY, object)
-        for k in range(len(a)):
-            try:
-                out[k] = function(a[k], b[k])
-            except shapely.GEOSException:
-                out[k] = function(_valid(a[k]), _valid(b[k]), grid_size=GRID)
+        out = np.full(len(arrays[0]), EMPTY, object)
+        for k in range(len(out)):  # one of few entries that one of them spoils
+            out[k] = _one(operation, *(array[k] for array in arrays))
         return out
 
 
-def _valid(area: shapely.Geometry) -> shapely.Geometry:
-    """The area as one whose outlines neither touch nor cross themselves."""
-    return shapely.make_valid(area, method="structure", keep_collapsed=False)
+def _one(operation: Callable[..., Any], *values: Any) -> Any:
+    for grid in (None, *GRIDS[:-1]):
+        try:
+            return operation(*values, grid)
+        except shapely.GEOSException:
+            continue
+    return operation(*values, GRIDS[-1])
 
 
-def intersection(a: np.ndarray, b: np.ndarray) -> np.ndarray:
-    """Common areas, pairwise; only areas are kept. Equal pairs, as in every upright stretch of a
-    part, cost nothing. All are (N,).
-    """
-    out = a.copy()
-    index = np.flatnonzero(~shapely.equals_exact(a, b, 0.0))
-    if len(index):
-        out[index] = only_areas(
-            threaded(partial(boolean, shapely.intersection), a[index], b[index])
+def _on(grid: float | None, area: Any) -> Any:
+    """An area as it is, or valid and on a grid."""
+    if grid is None:
+        return area
+    return shapely.set_precision(
+        shapely.make_valid(area, method="structure", keep_collapsed=False), grid
+    )
+
+
+def valid(areas: np.ndarray) -> np.ndarray:
+    """Areas (N,) whose outlines neither touch nor cross themselves."""
+    bad = np.flatnonzero(~shapely.is_valid(areas))
+    out = areas.copy()
+    if len(bad):
+        out[bad] = only_areas(
+            shapely.make_valid(areas[bad], method="structure", keep_collapsed=False)
         )
     return out
 
 
-def difference(a: np.ndarray, b: np.ndarray) -> np.ndarray:
-    """What is in a and not in b, pairwise; only areas are kept. All are (N,)."""
-    return only_areas(threaded(partial(boolean, shapely.difference), a, b))
+def _pairwise(function: Callable[..., Any], a: Any, b: Any) -> Any:
+    """A boolean of areas or lines with areas, (N,) or one of each."""
+
+    def on(grid: float | None, one: Any, two: Any) -> Any:
+        return function(_on(grid, one), _on(grid, two), **({"grid_size": grid} if grid else {}))
+
+    a, b = np.broadcast_arrays(np.asarray(a, object), np.asarray(b, object))
+    run = partial(safely, lambda one, two, grid: on(grid, one, two))
+    return threaded(run, a.ravel(), b.ravel()).reshape(a.shape)
 
 
-def union(a: np.ndarray, b: np.ndarray) -> np.ndarray:
-    """Areas in either, pairwise. All are (N,)."""
-    return only_areas(threaded(partial(boolean, shapely.union), a, b))
+def intersection(a: Any, b: Any) -> Any:
+    """Common areas, pairwise; only areas are kept. Equal pairs, as in every upright stretch of a
+    part, cost nothing. Both are (N,), or one of them a single area.
+    """
+    a, b = np.broadcast_arrays(np.asarray(a, object), np.asarray(b, object))
+    out, other = a.flatten(), b.ravel()
+    index = np.flatnonzero(~shapely.equals_exact(out, other, 0.0))
+    if len(index):
+        out[index] = only_areas(_pairwise(shapely.intersection, out[index], other[index]))
+    return out.reshape(a.shape)[()]
+
+
+def difference(a: Any, b: Any) -> Any:
+    """What is in a and not in b, pairwise; only areas are kept. Both are (N,), or one of them a
+    single area.
+    """
+    return only_areas(_pairwise(shapely.difference, a, b))[()]
+
+
+def union(a: Any, b: Any) -> Any:
+    """Areas in either, pairwise. Both are (N,), or one of them a single area."""
+    return only_areas(_pairwise(shapely.union, a, b))[()]
+
+
+def within(lines: Any, areas: Any) -> Any:
+    """What of lines (N,) lies in areas (N,), pairwise, or in a single one."""
+    return _pairwise(shapely.intersection, lines, areas)[()]
+
+
+def together(areas: np.ndarray) -> shapely.Geometry:
+    """All areas (N,) as one."""
+    return united(Pieces(areas, np.zeros(len(areas), np.int64)), 1)[0]
+
+
+def united(pieces: Pieces, count: int) -> np.ndarray:
+    """(count,) what pieces that may overlap cover, by their owner."""
+    out = np.full(count, EMPTY, object)
+    if len(pieces):
+        parts, of = shapely.get_parts(pieces.polygons, return_index=True)
+        heaped = collect(Pieces(parts, pieces.owner[of]), count)
+        some = np.unique(pieces.owner)
+        out[some] = only_areas(threaded(partial(safely, _melted), heaped[some]))
+    return out
+
+
+def _melted(heaps: Any, grid: float | None) -> Any:
+    """Overlapping areas that lie in each of the collections as one area."""
+    if np.ndim(heaps):
+        return shapely.union_all(np.asarray(heaps)[:, None], grid_size=grid, axis=1)
+    return shapely.union_all([_on(grid, part) for part in shapely.get_parts(heaps)], grid_size=grid)
 
 
 def only_areas(found: np.ndarray) -> np.ndarray:
     """Drop the points and lines a boolean leaves behind where areas merely touch. (N,) of any
     geometry in, (N,) areas out.
     """
-    mixed = shapely.get_type_id(found) == 7
-    if mixed.any():
-        found = found.copy()
-        for k in np.flatnonzero(mixed):
-            parts = shapely.get_parts(found[k])
-            found[k] = shapely.union_all(parts[shapely.get_dimensions(parts) == 2])
-    found[shapely.get_dimensions(found) < 2] = EMPTY
-    return found
+    flat = np.array(found, object).reshape(-1)
+    for k in np.flatnonzero(shapely.get_type_id(flat) == 7):
+        parts = shapely.get_parts(flat[k])
+        flat[k] = together(parts[shapely.get_dimensions(parts) == 2])
+    flat[shapely.get_dimensions(flat) < 2] = EMPTY
+    return flat.reshape(np.shape(found))
 
 
 def memory(areas: np.ndarray) -> int:

@@ -5,7 +5,16 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
-from northpace.geometry.polygons import EMPTY, Pieces, collect, difference, explode
+from northpace.geometry.polygons import (
+    EMPTY,
+    Pieces,
+    collect,
+    difference,
+    explode,
+    intersection,
+    rounded,
+    together,
+)
 from northpace.geometry.scanline import Chains
 from northpace.infill.grid import grid
 from northpace.infill.patches import Patches
@@ -37,16 +46,13 @@ def borne(sparse: Pieces, layer: np.ndarray, heights: np.ndarray) -> Pieces:
     for k in range(count - 2, -1, -1):
         if shapely.is_empty(areas[k]):
             continue
-        grown = shapely.intersection(
-            shapely.buffer(hollow[k + 1], GROWTH * heights[k], quad_segs=4), areas[k]
-        )
-        parts = shapely.get_parts(shapely.intersection(areas[k], areas[k + 1]))
+        grown = intersection(rounded(hollow[k + 1], GROWTH * heights[k], 4), areas[k])
+        parts = shapely.get_parts(intersection(areas[k], areas[k + 1]))
         parts = parts[(shapely.area(parts) > 4.0) & ~shapely.intersects(parts, grown)]
         if len(parts):
-            widest = shapely.maximum_inscribed_circle(parts, 0.2)
-            grown = shapely.union_all(
-                [grown, *shapely.buffer(shapely.get_point(widest, 0), START * heights[k])]
-            )
+            widest = shapely.get_point(shapely.maximum_inscribed_circle(parts, 0.2), 0)
+            begun = rounded(widest, START * heights[k])
+            grown = together(np.array([grown, *begun], object))
         hollow[k] = shapely.simplify(grown, 0.02)
     left = difference(sparse.polygons, hollow[layer])
     pieces = explode(left, 0.02)

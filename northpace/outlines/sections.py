@@ -9,7 +9,7 @@ import manifold3d as m3
 import numpy as np
 import shapely
 
-from northpace.geometry.polygons import EMPTY, Pieces, explode, offset
+from northpace.geometry.polygons import EMPTY, Pieces, explode, offset, valid
 from northpace.part.place import Placed
 
 #: Detail finer than this (mm) is tessellation; it would only cost time.
@@ -87,10 +87,7 @@ def sections(solid: m3.Manifold, levels: np.ndarray) -> np.ndarray:
     out[single] = shapely.polygons(rings[single[owner]])
     for k in np.flatnonzero(counts > 1):
         out[k] = _nest(rings[owner == k])
-    bad = ~shapely.is_valid(out)
-    if bad.any():
-        out[bad] = shapely.make_valid(out[bad], method="structure", keep_collapsed=False)
-    return out
+    return valid(out)
 
 
 def _nest(rings: np.ndarray) -> shapely.Geometry:

@@ -7,7 +7,7 @@ import numpy as np
 import shapely
 
 from northpace.errors import InputError
-from northpace.geometry.polygons import EMPTY, threaded
+from northpace.geometry.polygons import EMPTY, Pieces, rounded, together, united
 from northpace.outlines.sections import sections
 from northpace.part.faces import marked_face, neighbours
 from northpace.part.place import Placed
@@ -169,7 +169,7 @@ def _near(corners: np.ndarray, far: float, levels: np.ndarray) -> np.ndarray:
     known, starts = np.unique(slab[order], return_index=True)
     # a hair wider, so that what is left of neighbouring facets joins without seams
     shadows = [
-        shapely.simplify(shapely.union_all(shapely.buffer(part, SEAM, quad_segs=1)), 2 * SEAM)
+        shapely.simplify(together(rounded(part, SEAM, 1)), 2 * SEAM)
         for part in np.split(pieces[order], starts[1:])
     ]
     by_slab = dict(zip(known.tolist(), shadows, strict=True))
@@ -180,15 +180,8 @@ def _near(corners: np.ndarray, far: float, levels: np.ndarray) -> np.ndarray:
         return out
     shapes = np.array([by_slab[k] for _, k in pairs], object)
     away = np.array([abs((k + 0.5) * thick - levels[n]) for n, k in pairs])
-    grown = threaded(
-        lambda some, by: shapely.buffer(some, by, quad_segs=6),
-        shapes,
-        np.sqrt(far * far - away * away),
-    )
-    level = np.array([n for n, _ in pairs])
-    for n in np.unique(level):
-        out[n] = shapely.union_all(grown[level == n])
-    return out
+    grown = rounded(shapes, np.sqrt(far * far - away * away), 6)
+    return united(Pieces(grown, np.array([n for n, _ in pairs])), len(levels))
 
 
 def _clipped(corners: np.ndarray, low: np.ndarray, high: np.ndarray) -> np.ndarray:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from northpace.geometry.polygons import offset, rings_of
+from northpace.geometry.polygons import difference, offset, rings_of, rounded, together, union
 from northpace.geometry.scanline import fill_lines
 from northpace.moves import FOOTING
 from northpace.outlines.sections import Outlines
@@ -41,7 +41,7 @@ def footing(
     outlines: Outlines, foot: Footing, machine: Machine, also: shapely.Geometry | None = None
 ) -> Foot:
     """All footing of a part; ``also`` is what supports lay on the bed."""
-    ground = outlines.areas[0] if also is None else shapely.union(outlines.areas[0], also)
+    ground = outlines.areas[0] if also is None else union(outlines.areas[0], also)
     if shapely.is_empty(ground):
         return Foot(PathTable.joined([]), 0.0, 0, 0.0)
     raft, lift = (
@@ -120,9 +120,7 @@ def _loops(
     for layer in range(min(foot.skirt_height, len(outlines.tops))):
         tall = float(outlines.heights[layer])
         by = away + np.arange(count)[::-1] * spacing(width, height)
-        rings = rings_of(
-            shapely.simplify(shapely.buffer(np.full(count, hull), by, quad_segs=16), 0.01)
-        )
+        rings = rings_of(shapely.simplify(rounded(hull, by, 16), 0.01))
         # beside a raft the loops of the first layer lie on the bed
         z = np.nan if layer or lift == 0 else tall - lift
         tables.append(
@@ -148,12 +146,12 @@ def _brim(ground: shapely.Geometry, height: float, foot: Footing) -> PathTable:
     if foot.brim_reach <= 0 or count < 1:
         return PathTable.joined([])
     parts = shapely.get_parts(ground)
-    solid = shapely.union_all(shapely.polygons(shapely.get_exterior_ring(parts)))
-    holes = shapely.difference(solid, ground)
+    solid = together(shapely.polygons(shapely.get_exterior_ring(parts)))
+    holes = difference(solid, ground)
     centre = foot.brim_clearance + lane / 2 + np.arange(count)[::-1] * lane
     tables = []
     if foot.brim_where != "holes":
-        outer = shapely.buffer(np.full(count, solid), centre, quad_segs=8)
+        outer = rounded(solid, centre, 8)
         rings = rings_of(shapely.simplify(outer, 0.01))
         tables.append(
             path_table(
@@ -168,7 +166,7 @@ def _brim(ground: shapely.Geometry, height: float, foot: Footing) -> PathTable:
             )
         )
     if foot.brim_where != "outside" and not shapely.is_empty(holes):
-        inner = shapely.buffer(np.full(count, holes), -centre, quad_segs=8)
+        inner = rounded(holes, -centre, 8)
         rings = rings_of(shapely.simplify(inner, 0.01))
         tables.append(
             path_table(
@@ -194,7 +192,7 @@ def _raft(
     width = foot.skirt_width
     tall = raft_height(machine, width)
     lift = lift_of(foot, machine)
-    base = shapely.get_parts(shapely.buffer(ground, foot.raft_margin, quad_segs=8))
+    base = shapely.get_parts(rounded(ground, foot.raft_margin, 8))
     count = len(base)
     tables = []
     for k in range(foot.raft_layers):

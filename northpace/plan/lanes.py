@@ -11,6 +11,7 @@ import numpy as np
 import shapely
 
 from northpace.figures import BandPlace, Lanes, RegionPlace
+from northpace.geometry.polygons import intersection
 from northpace.motion.heat import heat_by_layer
 from northpace.moves import Moves
 from northpace.outlines.sections import Outlines
@@ -75,7 +76,7 @@ def region_rows(places: Places, outlines: Outlines) -> list[RegionPlace]:
     """
     rows: list[RegionPlace] = []
     for region, areas in zip(places.regions, places.sections, strict=True):
-        size = shapely.area(shapely.intersection(areas, outlines.areas))
+        size = shapely.area(intersection(areas, outlines.areas))
         here = np.flatnonzero(size > 0)
         low = high = None
         if len(here):

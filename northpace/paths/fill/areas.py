@@ -21,6 +21,7 @@ from northpace.geometry.polygons import (
     offset,
     only_areas,
     union,
+    united,
 )
 from northpace.geometry.stacks import stacked
 from northpace.outlines.sections import Outlines
@@ -288,8 +289,8 @@ def collect_union(pieces: Pieces, count: int, touched: np.ndarray) -> np.ndarray
     out = np.full(count, EMPTY, object)
     apart = ~np.isin(pieces.owner, touched)
     out[:] = collect(Pieces(pieces.polygons[apart], pieces.owner[apart]), count)
-    for k in touched:  # as many as a maker dropped by hand
-        out[k] = shapely.union_all(pieces.polygons[pieces.owner == k])
+    here = ~apart
+    out[touched] = united(Pieces(pieces.polygons[here], pieces.owner[here]), count)[touched]
     return out
 
 

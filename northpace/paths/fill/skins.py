@@ -17,6 +17,9 @@ from northpace.geometry.polygons import (
     explode,
     intersection,
     offset,
+    rounded,
+    union,
+    within,
 )
 from northpace.outlines.sections import Outlines
 
@@ -71,7 +74,7 @@ def skins(
     under = coarse[layer].copy()
     if held_up is not None:
         index = np.flatnonzero(~shapely.is_empty(held_up[layer]))
-        under[index] = shapely.union(under[index], shapely.buffer(held_up[layer[index]], 2 * bead))
+        under[index] = union(under[index], rounded(held_up[layer[index]], 2 * bead))
     # the bed holds everything
     hanging = np.where(layer > 0, _beyond(solid.polygons, under, bead), EMPTY)
     bridges, bridge_of, open_below = _bridges(hanging, under, solid, tie)
@@ -159,7 +162,7 @@ def span_direction(patch: shapely.Geometry, below: shapely.Geometry) -> tuple[fl
         start = middle + level[:, None] * v - size * u
         lines.append(np.stack([start, start + 2 * size * u], axis=1))
         of.append(np.full(LINES, k))
-    cut = shapely.intersection(shapely.linestrings(np.concatenate(lines)), patch)
+    cut = within(shapely.linestrings(np.concatenate(lines)), patch)
     parts, place = shapely.get_parts(cut, return_index=True)
     # lines that pass beside the patch are empty, those that touch a corner are points
     inside = (shapely.get_type_id(parts) == 1) & ~shapely.is_empty(parts)

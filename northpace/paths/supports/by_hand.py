@@ -5,7 +5,15 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
-from northpace.geometry.polygons import EMPTY, difference, intersection, only_areas, union
+from northpace.geometry.polygons import (
+    EMPTY,
+    difference,
+    intersection,
+    only_areas,
+    rounded,
+    together,
+    union,
+)
 from northpace.outlines.sections import Outlines
 from northpace.part.faces import marked_face, neighbours
 from northpace.part.place import Placed
@@ -39,16 +47,14 @@ def with_marks(want: np.ndarray, outlines: Outlines, placed: Placed, rules: Supp
             )
             if not here.any():
                 continue
-            face = shapely.buffer(shapely.union_all(shapely.buffer(shadows[here], 1e-3)), 0.01)
+            face = rounded(together(rounded(shadows[here], 1e-3)), 0.01)
             if mark.want:
-                over = shapely.intersection(
-                    shapely.difference(outlines.areas[k], outlines.areas[k - 1]), face
-                )
-                want[k] = shapely.union(want[k], only_areas(np.array([over], object))[0])
+                over = intersection(difference(outlines.areas[k], outlines.areas[k - 1]), face)
+                want[k] = union(want[k], over)
             else:
                 want[k] = only_areas(
                     np.array(
-                        [shapely.difference(want[k], shapely.buffer(face, outlines.heights[k]))],
+                        [difference(want[k], rounded(face, outlines.heights[k]))],
                         object,
                     )
                 )[0]

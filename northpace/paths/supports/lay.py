@@ -15,6 +15,7 @@ from northpace.geometry.polygons import (
     intersection,
     offset,
     rings_of,
+    rounded,
 )
 from northpace.geometry.scanline import Chains, fill_lines
 from northpace.moves import ROOF, SUPPORT
@@ -45,8 +46,8 @@ def spared(want: np.ndarray, outlines: Outlines, rules: Supports) -> np.ndarray:
     for k in np.flatnonzero(wide):
         below = outlines.areas[pieces.owner[k] - 1]
         # up to what it would hold on to, which the angle left out
-        whole = shapely.difference(shapely.buffer(pieces.polygons[k], 1.0), below)
-        span_of = shapely.intersection(whole, outlines.areas[pieces.owner[k]])
+        whole = difference(rounded(pieces.polygons[k], 1.0), below)
+        span_of = intersection(whole, outlines.areas[pieces.owner[k]])
         _, span, held = span_direction(span_of, below)
         keep[k] = not (held > 0.8 and span <= rules.spare_bridges)
     return collect(Pieces(pieces.polygons[keep], pieces.owner[keep]), len(want))

@@ -16,6 +16,7 @@ from northpace.geometry.polygons import (
     intersection,
     offset,
     only_areas,
+    rounded,
     union,
 )
 from northpace.geometry.stacks import stacked
@@ -102,7 +103,7 @@ def stands(
     demand = np.full(count, EMPTY, object)
     grown = offset(want, rules.width)
     for k in np.flatnonzero(~shapely.is_empty(want) & (ends_at >= 0)).tolist():
-        demand[ends_at[k]] = shapely.union(demand[ends_at[k]], grown[k])
+        demand[ends_at[k]] = union(demand[ends_at[k]], grown[k])
     areas = _columns(demand, _beside(outlines, rules))
     for back in range(1, count):
         under = bottoms[back:] - tops[:-back] < rules.gap_bottom - 1e-6
@@ -123,10 +124,10 @@ def _columns(demand: np.ndarray, beside: np.ndarray) -> np.ndarray:
     areas, running = np.full(len(demand), EMPTY, object), EMPTY
     for k in range(len(demand) - 1, -1, -1):  # each layer needs the one above it
         if not shapely.is_empty(demand[k]):
-            running = shapely.union(running, demand[k])
+            running = union(running, demand[k])
         if shapely.is_empty(running):
             continue
-        running = shapely.simplify(shapely.difference(running, beside[k]), 0.05)
+        running = shapely.simplify(difference(running, beside[k]), 0.05)
         areas[k] = running
     return areas
 
@@ -138,7 +139,7 @@ def _from_bed(areas: np.ndarray) -> None:
         if shapely.is_empty(running):
             running = EMPTY
         else:
-            running = shapely.intersection(areas[k], shapely.buffer(running, 0.05))
+            running = intersection(areas[k], rounded(running, 0.05))
         areas[k] = running
 
 
@@ -206,7 +207,7 @@ def _contact(
         np.add.at(
             contact,
             label[mine],
-            shapely.area(shapely.intersection(pieces.polygons[mine], touched[k])),
+            shapely.area(intersection(pieces.polygons[mine], touched[k])),
         )
     return contact
 
@@ -242,7 +243,7 @@ def _described(
     number, label = stacked(pieces.polygons, layer)
     held = np.full(len(tops), EMPTY, object)
     for k in np.flatnonzero(~shapely.is_empty(want) & (ends_at >= 0)):
-        held[k] = shapely.intersection(want[k], areas[ends_at[k]])
+        held[k] = intersection(want[k], areas[ends_at[k]])
     low, high = np.full(number, np.inf), np.zeros(number)
     contact = _contact(pieces, label, number, _touched(areas, outlines, ends_at), ends_at)
     np.minimum.at(low, label, (tops - heights)[layer])

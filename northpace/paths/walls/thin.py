@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 import shapely
 
-from northpace.geometry.polygons import Pieces, difference, explode, offset
+from northpace.geometry.polygons import Pieces, difference, explode, offset, rounded, united
 from northpace.geometry.skeleton import medial_lines
 from northpace.outlines.sections import Outlines
 from northpace.paths.bead import area, width_for
@@ -133,11 +133,9 @@ def _left_over(pieces: Pieces, paths: PathTable, owner: np.ndarray, side: np.nda
     chosen = np.isin(owner, index)
     lines = _as_lines(paths)[chosen]
     # a little wider than the bead: what is left is a place of its own, not the grain beside a line
-    swept = shapely.buffer(lines, mean[chosen] / 2 * 1.05 + 0.02, quad_segs=4)
-    joined = np.full(len(pieces), shapely.Polygon(), object)
-    for k in index:
-        joined[k] = shapely.union_all(swept[owner[chosen] == k])
-    rest = difference(pieces.polygons[index], joined[index])
+    swept = rounded(lines, mean[chosen] / 2 * 1.05 + 0.02, 4)
+    laid = united(Pieces(swept, owner[chosen]), len(pieces))
+    rest = difference(pieces.polygons[index], laid[index])
     thin = np.minimum(0.04, 0.1 * side[index] + 0.02)
     found = explode(offset(offset(rest, -thin), thin), LEAST_LEFT)
     return Pieces(found.polygons, index[found.owner])

@@ -9,6 +9,7 @@ import shapely
 from django.db import transaction
 
 from northpace.errors import InputError
+from northpace.geometry.polygons import intersection
 from northpace.outlines.sections import sections
 from northpace.outlines.volumes import volume_sections
 from northpace.spec import spec_from
@@ -94,9 +95,7 @@ def _volumes(settings: dict[str, Any], spec: dict[str, Any], placed: Any) -> lis
     outlines = sections(placed.solid, levels)
     kept = []
     for raw, region in zip(body.get("regions", []), spec_from(spec).body.regions, strict=False):
-        shared = shapely.area(
-            shapely.intersection(volume_sections(region, placed, levels), outlines)
-        )
+        shared = shapely.area(intersection(volume_sections(region, placed, levels), outlines))
         if shared.max(initial=0.0) <= 0:
             left_out.append(
                 f"region '{raw.get('name') or raw.get('shape', 'region')}': it lies outside "
