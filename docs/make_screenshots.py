@@ -7,6 +7,7 @@ Needs the packages ./test installs (Playwright, Debian's Chromium).
 
 from __future__ import annotations
 
+import re
 import sys
 from collections.abc import Callable
 from pathlib import Path
@@ -177,7 +178,7 @@ def jobs(page: Page, shot: Callable[[str], None]) -> None:
             timeout=180_000
         )
         skua.get_by_role("button", name="Bed is clear").click()
-    expect(page.get_by_text("layer 70 of")).to_be_visible(timeout=180_000)
+    expect(page.get_by_text(re.compile(r"layer \d\d+ of"))).to_be_visible(timeout=180_000)
     shot("jobs")
     skua.get_by_role("link", name="Slip").first.click()
     expect(page.get_by_role("article")).to_be_visible()

@@ -50,7 +50,7 @@ def offset(
     if isinstance(distance, float | int) and distance == 0:
         return areas
     by = np.broadcast_to(np.asarray(distance, np.float64), areas.shape)
-    first, place = _distinct(areas, by)
+    first, place = distinct(areas, by)
     grown = threaded(
         partial(_grown, partial(shapely.buffer, join_style="mitre", mitre_limit=mitre)),
         areas[first],
@@ -74,13 +74,15 @@ def _grown(buffer: Callable[..., Any], areas: np.ndarray, by: np.ndarray) -> np.
     return safely(lambda some, far, grid: buffer(_on(grid, some), far), areas, by)
 
 
-def _distinct(areas: np.ndarray, by: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Index of the first of all equal pairs, and for every entry its place among those."""
+def distinct(areas: np.ndarray, *by: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Index of the first of all entries that are equal in their area (N,) and in what goes with it
+    (N,), and for every entry (N,) its place among those.
+    """
     count = len(areas)
     if count < 2:
         return np.arange(count), np.arange(count)
     # what differs in size or place differs; the rest is compared corner by corner
-    signs = np.column_stack([by, shapely.area(areas), shapely.bounds(areas)])
+    signs = np.column_stack([*by, shapely.area(areas), shapely.bounds(areas)])
     signs[np.isnan(signs)] = 0.0
     order = np.lexsort(signs.T)
     new = np.r_[True, (signs[order[1:]] != signs[order[:-1]]).any(axis=1)]

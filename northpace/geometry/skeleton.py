@@ -17,6 +17,8 @@ import numpy as np
 import shapely
 from scipy.spatial import cKDTree
 
+from northpace.geometry.polygons import distinct
+
 #: Two sides face each other when their inward normals turn against each other by this much (cosine
 #: of the angle between them).
 FACING = -0.12
@@ -25,6 +27,8 @@ DETAIL = 0.01
 #: A piece of a line changes its radius by no more than this (mm): a bead has one width from point
 #: to point.
 TAPER = 0.025
+#: Points passed over in one go, at most.
+FURTHEST = 200
 #: Areas are told apart in the search by this much in a third direction (mm).
 APART = 1e4
 ROUNDS = 10
@@ -70,12 +74,7 @@ def medial_lines(
     """
     if len(polygons) == 0:
         return NONE
-    known: dict[tuple[bytes, float, float], int] = {}
-    keys = zip(shapely.to_wkb(polygons), least.tolist(), most.tolist(), strict=True)
-    place = np.fromiter(
-        (known.setdefault(key, len(known)) for key in keys), np.int64, len(polygons)
-    )
-    first = np.unique(place, return_index=True)[1]
+    first, place = distinct(polygons, least, most)
     lines = _lines(polygons[first], pitch, least[first], most[first])
     if len(first) == len(polygons):
         return lines
@@ -261,6 +260,25 @@ def _linked(xy, starts, owner, reach):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True)
+def _straight(xy, radius, chain, k, j, detail):  # type: ignore[no-untyped-def]
+    """Whether a straight line from one point of a chain to another, with an even change of radius,
+    passes within ``detail`` mm of all between them.
+    """
+    p, q = chain[k], chain[j]
+    dx, dy, dr = xy[q, 0] - xy[p, 0], xy[q, 1] - xy[p, 1], radius[q] - radius[p]
+    if abs(dr) > TAPER:
+        return False
+    far = max(dx * dx + dy * dy, 1e-15)
+    for m in range(k + 1, j):
+        v = chain[m]
+        t = ((xy[v, 0] - xy[p, 0]) * dx + (xy[v, 1] - xy[p, 1]) * dy) / far
+        ex, ey = xy[p, 0] + t * dx - xy[v, 0], xy[p, 1] + t * dy - xy[v, 1]
+        if ex * ex + ey * ey > detail * detail or abs(radius[p] + t * dr - radius[v]) > detail:
+            return False
+    return True
+
+
+@numba.njit(cache=True)
 def thinned(xy, radius, chain, starts, closed, detail):  # type: ignore[no-untyped-def]
     """Chains of point numbers without those that a straight line with an even change of radius
     passes within ``detail`` mm.
@@ -275,29 +293,20 @@ def thinned(xy, radius, chain, starts, closed, detail):  # type: ignore[no-untyp
         used += 1
         k = first
         while k < last - 1:
-            # the furthest point that a straight line reaches without leaving anything between it by
-            # more than the detail
-            best = k + 1
-            j = k + 2
-            while j < last and j < k + 200:
-                p, q = chain[k], chain[j]
-                dx, dy, dr = xy[q, 0] - xy[p, 0], xy[q, 1] - xy[p, 1], radius[q] - radius[p]
-                far = max(dx * dx + dy * dy, 1e-15)
-                fine = abs(dr) <= TAPER
-                for m in range(k + 1, j if fine else k + 1):
-                    v = chain[m]
-                    t = ((xy[v, 0] - xy[p, 0]) * dx + (xy[v, 1] - xy[p, 1]) * dy) / far
-                    ex, ey = xy[p, 0] + t * dx - xy[v, 0], xy[p, 1] + t * dy - xy[v, 1]
-                    if (
-                        ex * ex + ey * ey > detail * detail
-                        or abs(radius[p] + t * dr - radius[v]) > detail
-                    ):
-                        fine = False
-                        break
-                if not fine:
-                    break
-                best = j
-                j += 1
+            # a point far away that a straight line reaches without leaving anything between it by
+            # more than the detail: looked for in growing strides, then between the last two
+            end = min(last, k + FURTHEST)
+            best, wrong, stride = k + 1, end, 1
+            while best + stride < end and _straight(xy, radius, chain, k, best + stride, detail):
+                best += stride
+                stride *= 2
+            wrong = min(best + stride, end)
+            while wrong - best > 1:
+                middle = (best + wrong) // 2
+                if _straight(xy, radius, chain, k, middle, detail):
+                    best = middle
+                else:
+                    wrong = middle
             k = best
             out[used] = chain[k]
             used += 1

@@ -66,7 +66,7 @@ def profile(placed: Placed, z_step: float) -> Profile:
     area, length = shapely.area(areas), shapely.length(areas)
     chosen = np.unique(np.linspace(0, count - 1, DEPTH_LEVELS).astype(np.int64))
     thin = shapely.simplify(areas, DEPTH_DETAIL)
-    deep = offset(np.repeat(thin[chosen], len(DEPTHS)), -np.tile(DEPTHS, len(chosen)))
+    deep = _behind(thin[chosen]).ravel()
     nearest = np.abs(np.arange(count)[:, None] - chosen).argmin(axis=1)
     shape = (len(chosen), len(DEPTHS))
     with np.errstate(divide="ignore", invalid="ignore"):
@@ -92,6 +92,17 @@ def profile(placed: Placed, z_step: float) -> Profile:
         above[nearest],
         below[nearest],
     )
+
+
+def _behind(areas: np.ndarray) -> np.ndarray:
+    """(C, D) what is left of areas (C,) at the `DEPTHS` behind their outlines, each found from the
+    one before it: small steps cost little.
+    """
+    out = np.empty((len(areas), len(DEPTHS)), object)
+    out[:, 0] = areas
+    for k in range(1, len(DEPTHS)):
+        out[:, k] = offset(out[:, k - 1], DEPTHS[k - 1] - DEPTHS[k])
+    return out
 
 
 def _uncovered(

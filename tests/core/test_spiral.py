@@ -349,3 +349,32 @@ class Rims(unittest.TestCase):
                 Source.of(cut, "a.stl"), with_settings(PlanSpec(), [*SPIRAL, "body.rim=follow"])
             )
         self.assertIn("follows up to 20°", str(caught.exception))
+
+
+class Tips(unittest.TestCase):
+    """Parts that end in a tip narrower than a turn are refused with what can be done, or end level
+    below it.
+    """
+
+    def plan(self, solid, *pairs):
+        return Pipeline().plan(source(solid), with_settings(PlanSpec(), [*SPIRAL, *pairs]))
+
+    def test_a_cone_says_where_it_gets_too_narrow(self):
+        for tip, sides in ((0.0, 96), (0.0, 16), (0.2, 48)):
+            with self.assertRaisesRegex(InputError, r"at 19\.\d+ mm it is too narrow for a turn"):
+                self.plan(m3.Manifold.cylinder(20, 12, tip, sides))
+
+    def test_it_ends_level_where_that_is_asked_for(self):
+        plan = self.plan(m3.Manifold.cylinder(20, 12, 0, 96), "body.rim=level")
+        moves = read(plan.gcode)
+        laid = moves[moves[:, 3] > 0]
+        self.assertGreater(laid[:, 2].max(), 18.5)
+        self.assertLess(laid[:, 2].max(), 19.4)
+
+    def test_a_sphere_and_a_needle_end_with_a_plan_or_a_sentence(self):
+        for solid in (m3.Manifold.sphere(9, 48), m3.Manifold.cylinder(12, 1.0, 0, 12)):
+            for rim in ("top", "level", "follow"):
+                try:
+                    self.plan(solid, f"body.rim={rim}")
+                except InputError as error:
+                    self.assertIn("mm", error.message)

@@ -16,7 +16,7 @@ from northpace.part.place import check_size, flat_faces, misfits, place
 from northpace.part.solid import load_part
 from northpace.part.stl import binary_stl, mesh_arrays
 from northpace.paths.bead import spacing
-from northpace.paths.fill.areas import reach
+from northpace.paths.fill.areas import layers_within
 from northpace.paths.walls.loops import Asked, walls
 from northpace.plan.pipeline import Pipeline
 from northpace.spec import Machine, Placement, PlanSpec, Surface, with_settings
@@ -169,10 +169,10 @@ class WallsAndAreas(unittest.TestCase):
     def test_solid_layers_by_thickness_and_least_count(self):
         heights = np.full(50, 0.2)
         tops = np.cumsum(heights)
-        self.assertTrue((reach(tops, heights, 0.8, 3, True) == 4)[:40].all())
-        self.assertTrue((reach(tops, heights, 0.8, 6, True) == 6)[:40].all())
-        self.assertTrue((reach(tops, heights, 0.9, 1, False) == 5)[10:].all())
-        self.assertTrue((reach(tops, heights, 0, 0, True) == 0).all())
+        self.assertTrue((layers_within(tops, heights, 0.8, 3, True) == 4)[:40].all())
+        self.assertTrue((layers_within(tops, heights, 0.8, 6, True) == 6)[:40].all())
+        self.assertTrue((layers_within(tops, heights, 0.9, 1, False) == 5)[10:].all())
+        self.assertTrue((layers_within(tops, heights, 0, 0, True) == 0).all())
 
     def test_solid_only_under_open_air(self):
         plan = Pipeline().plan(source(cube()), PlanSpec())

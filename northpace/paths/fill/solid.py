@@ -5,14 +5,14 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
-from northpace.geometry.polygons import Pieces, explode, offset, only_areas
+from northpace.geometry.polygons import Pieces, explode
 from northpace.infill.concentric import loops
 from northpace.outlines.sections import Outlines
 from northpace.paths.bead import spacing
 from northpace.paths.fill.gaps import dabs
 from northpace.paths.fill.lanes import Kind, side_by_side
 from northpace.paths.table import PathTable, path_table
-from northpace.paths.walls.loops import where_it_fits
+from northpace.paths.walls.loops import one_lane, where_it_fits
 from northpace.paths.walls.thin import thin_paths
 
 #: How far a bead may leave its nominal lane to hold the volume of its patch.
@@ -75,15 +75,15 @@ def _inwards(
     lane = spacing(width[layer], height)
     free, of, tables = areas.polygons, np.arange(len(areas)), []
     while len(free):
-        fitting, left = where_it_fits(free, lane[of])
-        narrow = Pieces(left.polygons, areas.owner[of[left.owner]])
-        why = cause[of[left.owner]]
+        room = one_lane(free, lane[of])
+        narrow = Pieces(room.left.polygons, areas.owner[of[room.left.owner]])
+        why = cause[of[room.left.owner]]
         thin = thin_paths(narrow, outlines, float(np.median(width)), rank, feature, cause=why)
         tables += [
             thin.paths,
             dabs(thin.left, outlines, width, 45.0, rank, feature, why[thin.left_of]),
         ]
-        rings = loops(offset(fitting, -lane[of] / 2))
+        rings = loops(room.middle)
         mine = of[rings.polygon]
         tables.append(
             path_table(
@@ -98,7 +98,6 @@ def _inwards(
                 cause=cause[mine],
             )
         )
-        free = only_areas(offset(fitting, -lane[of]))
-        some = ~shapely.is_empty(free)
-        free, of = free[some], of[some]
+        some = ~shapely.is_empty(room.inside)
+        free, of = room.inside[some], of[some]
     return PathTable.joined(tables)

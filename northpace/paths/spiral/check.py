@@ -13,7 +13,7 @@ from northpace.errors import InputError
 from northpace.outlines.edges import foot_layers
 from northpace.outlines.sections import Outlines
 from northpace.paths.spiral.rim import rim_path
-from northpace.paths.spiral.rules import Break, breaks, rules_kept, stretches
+from northpace.paths.spiral.rules import SHUTS, Break, breaks, rules_kept, stretches
 from northpace.spec import PlanSpec
 from northpace.spec.by_layer import value_of
 
@@ -94,7 +94,7 @@ def vase_check(outlines: Outlines, spec: PlanSpec) -> VaseCheck:
         words = "Its wall is modelled with both its sides: follow the outer contour only"
         offers.append(Offer(words, {"body.build": "spiral", "body.outer_contour_only": True}))
     offers += [_stretch(tops, begin, end, foot) for begin, end in runs[:MOST]]
-    if first.rule == "closes" and runs and runs[0][0] == foot:
+    if first.rule in SHUTS and runs and runs[0][0] == foot:
         words = f"Spiral that ends level at {float(tops[runs[0][1] - 1]):.2f} mm, nothing above"
         offers.append(Offer(words, {"body.build": "spiral", "body.rim": "level"}))
         if _follows(outlines, foot, spec):

@@ -17,8 +17,12 @@ RISE = 0.02
 APART = 1.0
 #: Bead height (mm) below which nothing is laid.
 NOTHING = 0.001
+#: Rules that break where a part closes above its rim.
+SHUTS = ("closes", "narrow")
 #: A stretch of fewer turns is not worth a spiral of its own.
 LEAST_TURNS = 5
+#: A turn whose centre line is shorter than so many beads is no turn any more.
+LEAST_TURN = 3.0
 #: What a turn may lack of half a bead's hold (mm²), and by how far (mm): the grain of outlines.
 GRAIN_AREA, GRAIN = 0.05, 0.01
 
@@ -34,13 +38,14 @@ class Break:
 
 @dataclass(frozen=True)
 class Kept:
-    """Which rules every layer (N,) keeps: one outline (their number (N,) beside it), no hole, and a
-    turn that rests on at least half a bead of the turn below: it does not close inward nor lean out
-    by more.
+    """Which rules every layer (N,) keeps: one outline (their number (N,) beside it), no hole, room
+    for a turn, and a turn that rests on at least half a bead of the turn below: it does not close
+    inward nor lean out by more.
     """
 
     number: np.ndarray
     whole: np.ndarray
+    wide: np.ndarray
     inward: np.ndarray
     outward: np.ndarray
 
@@ -49,6 +54,7 @@ class Kept:
         single = self.number == 1
         return (
             np.r_[False, single[1:] & single[:-1]]
+            & np.r_[False, self.wide[1:] & self.wide[:-1]]
             & (self.whole | outer_only)
             & self.inward
             & self.outward
@@ -66,7 +72,8 @@ def rules_kept(outlines: Outlines, width: float) -> Kept:
     inward, outward = np.ones(len(areas), bool), np.ones(len(areas), bool)
     inward[1:] = shapely.area(difference(solid[:-1], offset(solid[1:], reach))) <= GRAIN_AREA
     outward[1:] = shapely.area(difference(solid[1:], offset(solid[:-1], reach))) <= GRAIN_AREA
-    return Kept(number, ~(holed & (number == 1)), inward, outward)
+    centre = shapely.length(outer_contours(offset(solid, -width / 2)))
+    return Kept(number, ~(holed & (number == 1)), centre > LEAST_TURN * width, inward, outward)
 
 
 def breaks(outlines: Outlines, kept: Kept, begin: int, end: int, outer_only: bool) -> list[Break]:
@@ -92,6 +99,11 @@ def breaks(outlines: Outlines, kept: Kept, begin: int, end: int, outer_only: boo
             "the outline has a hole; where a wall is modelled with both its sides, 'Outer "
             "contour only' takes the outer one",
         )
+    first(
+        kept.wide | (kept.number != 1),
+        "narrow",
+        "it is too narrow for a turn of this bead; a rim that ends level stops below it",
+    )
     first(
         kept.inward,
         "closes",

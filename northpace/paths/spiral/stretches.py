@@ -9,7 +9,7 @@ from northpace.outlines.edges import foot_layers
 from northpace.outlines.sections import Outlines
 from northpace.paths.spiral.path import spiral_path, spiral_rows
 from northpace.paths.spiral.rim import rim_path
-from northpace.paths.spiral.rules import breaks, rules_kept
+from northpace.paths.spiral.rules import SHUTS, breaks, rules_kept
 from northpace.paths.travel.lay import Rows
 from northpace.spec import ByLayer, PlanSpec
 
@@ -53,7 +53,7 @@ def laid_as_spirals(
             spec.body.rim != "top"
             and end == len(outlines.tops)
             and bool(found)
-            and found[0].rule == "closes"
+            and found[0].rule in SHUTS
         )
         if shut:
             ends = int(np.searchsorted(outlines.tops, found[0].z - 1e-9))

@@ -35,6 +35,8 @@ LEAST_FIT = 0.92
 #: What is left between walls counts from this share of a spacing on; thinner slivers are the
 #: rounding of corners.
 SLIVER = 0.15
+#: Pieces that are left of an area count from this size on (mm²).
+LEAST_LEFT = 0.01
 #: Mitre limit up to which a corner is kept when narrow parts are told apart: right angles and wider
 #: ones.
 CORNER = 1.5
@@ -140,15 +142,15 @@ def walls(outlines: Outlines, asked: Asked) -> Walls:
         width = (asked.inner if k else asked.outer)[layer]
         lane = spacing(width, height)
         rank = k if asked.outside_first else count - 1 - k
-        fitting, left = where_it_fits(free, lane)
+        room = one_lane(free, lane)
         if k == 0:
             usual = float(np.median(asked.outer))
-            thin = thin_paths(left, outlines, usual, rank, OUTER, asked.fit_thin)
+            thin = thin_paths(room.left, outlines, usual, rank, OUTER, asked.fit_thin)
             tables.append(thin.paths)
             missing = thin.left
         else:
-            leftovers.append(left)
-        rings = rings_of(offset(fitting, -lane / 2))
+            leftovers.append(room.left)
+        rings = rings_of(room.middle)
         of = rings.owner
         tables.append(
             path_table(
@@ -163,7 +165,7 @@ def walls(outlines: Outlines, asked: Asked) -> Walls:
                 height=height[of],
             )
         )
-        free = only_areas(offset(fitting, -lane))
+        free = room.inside
     slivers = NO_PIECES
     if count:
         without, last = np.flatnonzero(wanted == 0), np.flatnonzero(wanted == count)
@@ -175,14 +177,45 @@ def walls(outlines: Outlines, asked: Asked) -> Walls:
     return Walls(PathTable.joined(tables), free, joined(leftovers), slivers, missing)
 
 
+class Lane(NamedTuple):
+    """One lane along the inside of areas (A,)."""
+
+    #: (A,) what the middle of the lane goes around, and what lies inside the lane
+    middle: np.ndarray
+    inside: np.ndarray
+    #: what is too narrow for it, with its area as owner
+    left: Pieces
+
+
+def one_lane(free: np.ndarray, lane: np.ndarray) -> Lane:
+    """A lane (A,) mm wide along the inside of areas (A,), where two of them fit side by side.
+
+    The way inward goes in small steps, each from the one before it, which costs a kernel far less
+    than one large step.
+    """
+    middle = offset(free, -lane / 2)
+    inner = offset(middle, (0.5 - LEAST_FIT) * lane)
+    inside = offset(inner, (LEAST_FIT - 1.0) * lane)
+    fitting, left, lost = _fitting(free, inner, lane, LEAST_FIT, SLIVER)
+    middle[lost] = offset(fitting[lost], -lane[lost] / 2)
+    inside[lost] = offset(middle[lost], -lane[lost] / 2)
+    return Lane(middle, only_areas(inside), left)
+
+
 def where_it_fits(
     free: np.ndarray, lane: np.ndarray, fit: float = LEAST_FIT, sliver: float = SLIVER
 ) -> tuple[np.ndarray, Pieces]:
-    """The part of each area wide enough for two lanes (mm) side by side, shares of ``fit`` of them,
-    and what is left of it; strips below ``sliver`` of a lane are left out of that.
+    """The part of each area (A,) wide enough for two lanes (A,) in mm side by side, shares of
+    ``fit`` of them, and what is left of it; strips below ``sliver`` of a lane are left out of that.
     """
+    return _fitting(free, offset(free, -fit * lane), lane, fit, sliver)[:2]
+
+
+def _fitting(
+    free: np.ndarray, inner: np.ndarray, lane: np.ndarray, fit: float, sliver: float
+) -> tuple[np.ndarray, Pieces, np.ndarray]:
+    """The same from the areas shrunk by what has to fit; and in which areas (K,) it is not all."""
     reach = fit * lane
-    inner = offset(free, -reach)
     # Grown back, the inner area covers at least itself and its length times the way (more at outer
     # corners): where that is all there was, nothing is narrow and nothing has to be grown.
     narrow = shapely.area(free) - shapely.area(inner) - reach * shapely.length(inner) > 0.02
@@ -199,9 +232,12 @@ def where_it_fits(
     left = NO_PIECES
     if len(index):
         rest = difference(free[index], fitting[index])
-        thin = sliver * lane[index] / 2
-        rest = only_areas(offset(offset(rest, -thin), thin)) if sliver else rest
-        found = explode(rest, 0.01)
+        # most of it is the grain of corners, which is not worth opening
+        found = explode(rest, LEAST_LEFT)
+        if sliver and len(found):
+            thin = sliver * lane[index[found.owner]] / 2
+            opened = explode(offset(offset(found.polygons, -thin), thin), LEAST_LEFT)
+            found = Pieces(opened.polygons, found.owner[opened.owner])
         left = Pieces(found.polygons, index[found.owner])
     fitting[~lost] = free[~lost]
-    return fitting, left
+    return fitting, left, index

@@ -52,7 +52,11 @@ def widen(paths: PathTable, slivers: Pieces, width: float) -> tuple[PathTable, P
     points, of = _loops(paths, affected)
     path = affected[of]
     lane = spacing(paths.width[paths.starts[path]], paths.height[path])
-    away, near = tree.query(np.column_stack([points, APART * paths.island[path]]))
+    away, near = tree.query(
+        np.column_stack([points, APART * paths.island[path]]),
+        distance_upper_bound=float(lane.max() / 2 + radius.max()) + 0.06,
+        workers=2,
+    )
     near = np.minimum(near, len(spots) - 1)
     half = radius[near]
     beside = away <= lane / 2 + half + 0.05
