@@ -19,9 +19,11 @@ from northpace.part.solid import Part
 from northpace.paths.fill.areas import FillAreas
 from northpace.paths.fill.gaps import Gaps
 from northpace.paths.fill.skins import Skins
+from northpace.paths.fill.voids import Voids
 from northpace.paths.fill.why import Why
 from northpace.paths.footing import Foot
 from northpace.paths.places import Places
+from northpace.paths.resting import Resting
 from northpace.paths.supports.overhangs import Leaning
 from northpace.paths.supports.stands import Stands
 from northpace.paths.travel.lay import Rows
@@ -66,6 +68,8 @@ class Facts:
     regions: Places
     #: where solid fill and infill go
     areas: FillAreas
+    #: where nothing lies inside the walls
+    voids: Voids
     #: which solid areas show, bridge, or lie inside
     skins: Skins
     #: why solid patches are solid
@@ -76,6 +80,8 @@ class Facts:
     footing: Foot
     #: moves before they have speeds
     rows: Rows
+    #: what every bead rests on
+    resting: Resting
     #: the moves of the plan
     timed: Timed
     #: filament and money

@@ -10,6 +10,7 @@ from northpace.checks.edge_in_layer import edge_in_layer
 from northpace.checks.empty_layer import empty_layer
 from northpace.checks.fit import fit
 from northpace.checks.flow_limit import flow_limit
+from northpace.checks.free_span import free_span
 from northpace.checks.gap import gap
 from northpace.checks.height_jump import height_jump
 from northpace.checks.lifting_corners import lifting_corners_check
@@ -51,6 +52,7 @@ CHECKS: tuple[Check, ...] = (
     # what the part grows on
     empty_layer,
     starts_in_air,
+    free_span,
     overhang,
     open_bottom,
     long_bridge,

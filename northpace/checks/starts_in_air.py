@@ -1,4 +1,4 @@
-"""Outlines that start in mid-air."""
+"""What is laid in mid-air, told from the beads."""
 
 from __future__ import annotations
 
@@ -7,33 +7,68 @@ import shapely
 
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
-from northpace.checks.finding import Finding, at_places, some
+from northpace.checks.finding import MOST_PLACES, Finding, some
 from northpace.outlines.sections import Outlines
+
+#: Less than this (mm³) is a speck.
+LEAST = 0.05
 
 
 @check(
     "outlines",
-    "stands",
+    "rows",
+    "resting",
     codes=("starts-in-air",),
-    reads=("supports.enabled",),
+    reads=("supports.enabled", "machine"),
 )
 def starts_in_air(facts: Facts) -> list[Finding]:
-    islands, tops = facts.outlines.islands, facts.outlines.tops
-    k = np.flatnonzero(floating(facts.outlines, facts.stands.held))
-    if len(k) == 0:
+    rows, found, tops = facts.rows, facts.resting, facts.outlines.tops
+    real = found.volume >= LEAST
+    row, hanging = found.begins[real], found.hanging[real]
+    if len(row) == 0:
         return []
+    order = np.argsort(rows.layer[row], kind="stable")
+    row, hanging = row[order], hanging[order]
+    x, y = facts.spec.machine.origin
+    z = tops[rows.layer[row]]
+    places = tuple(
+        (round(float(a), 3), round(float(b), 3), round(float(c), 3))
+        for a, b, c in zip(
+            rows.x[row[:MOST_PLACES]] - x, rows.y[row[:MOST_PLACES]] - y, z, strict=False
+        )
+    )
+    helps = "Turn on supports, stand the part differently, or change it"
+    if _joined_by_outlines(facts.outlines, rows.layer[row[0]], places[0]):
+        helps = (
+            "What joins it to the part below is too thin for any bead: make it thicker, take a "
+            "finer nozzle or bead, or turn on supports"
+        )
     return [
-        at_places(
+        Finding(
             "starts-in-air",
             "stop",
-            f"{some(len(k), 'outline starts', 'outlines start')} in mid-air, "
-            f"the first at {tops[islands.owner[k[0]]]:.2f} mm.",
-            islands.polygons[k],
-            tops[islands.owner[k]],
-            help="Turn on supports, stand the part differently, or change it.",
-            change={} if facts.spec.supports.enabled else {"supports.enabled": True},
+            f"{some(len(row), 'piece is', 'pieces are')} laid in mid-air, the first at "
+            f"{z[0]:.2f} mm: nothing that is laid holds "
+            f"{'it' if len(row) == 1 else 'them'}; {_volume(hanging.sum())} hangs on "
+            f"{'it' if len(row) == 1 else 'them'}.",
+            places[0][2],
+            places[0],
+            f"{helps}.",
+            places,
+            {} if facts.spec.supports.enabled else {"supports.enabled": True},
         )
     ]
+
+
+def _volume(cubic: float) -> str:
+    return f"{cubic:.2f} mm³" if cubic < 1 else f"{cubic:,.0f} mm³"
+
+
+def _joined_by_outlines(outlines: Outlines, layer: int, place: tuple[float, float, float]) -> bool:
+    """Whether the outline that begins at a place lies on an outline of the layer below."""
+    spot = shapely.Point(place[:2])
+    own = [part for part in shapely.get_parts(outlines.areas[layer]) if part.distance(spot) < 0.5]
+    return any(shapely.intersects(part, outlines.areas[layer - 1]) for part in own)
 
 
 def floating(outlines: Outlines, held: np.ndarray) -> np.ndarray:

@@ -4,10 +4,9 @@ borders.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields, replace
+from dataclasses import dataclass, replace
 from typing import Any
 
-import numba
 import numpy as np
 import shapely
 
@@ -15,6 +14,7 @@ from northpace.geometry.crossing import edges_of
 from northpace.geometry.polygons import Pieces, difference, explode, intersection, rings_of, union
 from northpace.outlines.volumes import volume_sections
 from northpace.part.place import Placed
+from northpace.paths.travel.cut import cut_rows
 from northpace.paths.travel.lay import Rows
 from northpace.spec import Region, local_settings
 
@@ -114,7 +114,7 @@ class Places:
         cases: list[dict[str, Any]] = [{}]
         for k in self._changing(PACE_SETTINGS):
             areas = self.sections[k]
-            rows = _cut(rows, *edges_of(rings_of(areas), len(areas)), origin)
+            rows = cut_rows(rows, *edges_of(rings_of(areas), len(areas)), origin)
             laid = np.flatnonzero((rows.width > 0) & (rows.layer >= 0))
             x, y = ((column[laid - 1] + column[laid]) / 2 for column in (rows.x, rows.y))
             shapely.prepare(areas)
@@ -152,65 +152,3 @@ def places_of(
     return Places(
         regions, tuple(volume_sections(region, placed, tops - heights / 2) for region in regions)
     )
-
-
-def _cut(rows: Rows, edges: np.ndarray, at: np.ndarray, origin: tuple[float, float]) -> Rows:
-    """Rows with a further one wherever a laid move crosses an edge of its layer."""
-    of, share = _crossings(
-        rows.x - origin[0], rows.y - origin[1], rows.layer, rows.width, edges, at
-    )
-    if len(of) == 0:
-        return rows
-    x, y, z = (
-        np.round(column[of - 1] + share * (column[of] - column[of - 1]), 3)
-        for column in (rows.x, rows.y, rows.z)
-    )
-    apart = (np.hypot(x - rows.x[of], y - rows.y[of]) > 2e-3) & (
-        np.hypot(x - rows.x[of - 1], y - rows.y[of - 1]) > 2e-3
-    )
-    of, x, y, z = of[apart], x[apart], y[apart], z[apart]
-    columns: dict[str, Any] = {}
-    for item in fields(Rows):
-        column = getattr(rows, item.name)
-        if isinstance(column, np.ndarray):
-            new = {"x": x, "y": y, "z": z}.get(item.name, column[of])
-            columns[item.name] = np.insert(column, of, new)
-    return replace(rows, **columns)
-
-
-@numba.njit(cache=True)
-def _crossings(x, y, layer, width, edges, at):  # type: ignore[no-untyped-def]
-    """Rows and how far along them (0 to 1) laid moves cross edges (K, 4) of their layer,
-    in order.
-    """
-    room = 1024
-    of, share = np.empty(room, np.int64), np.empty(room)
-    n = 0
-    for k in range(1, len(x)):
-        if width[k] <= 0:
-            continue
-        ax, ay, dx, dy = x[k - 1], y[k - 1], x[k] - x[k - 1], y[k] - y[k - 1]
-        begin = n
-        for e in range(at[layer[k]], at[layer[k] + 1]):
-            px, py, qx, qy = (
-                edges[e, 0],
-                edges[e, 1],
-                edges[e, 2] - edges[e, 0],
-                edges[e, 3] - edges[e, 1],
-            )
-            d = dx * qy - dy * qx
-            if d == 0.0:
-                continue
-            t = ((px - ax) * qy - (py - ay) * qx) / d
-            u = ((px - ax) * dy - (py - ay) * dx) / d
-            if 0.0 < t < 1.0 and 0.0 <= u < 1.0:
-                if n == room:
-                    room *= 2
-                    longer, further = np.empty(room, np.int64), np.empty(room)
-                    longer[:n], further[:n] = of[:n], share[:n]
-                    of, share = longer, further
-                of[n], share[n] = k, t
-                n += 1
-        if n - begin > 1:
-            share[begin:n] = np.sort(share[begin:n])
-    return of[:n], share[:n]

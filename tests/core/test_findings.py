@@ -55,6 +55,11 @@ CASES: list[tuple[str, tuple, tuple]] = [
         (cube(5) + cube(5).translate((0, 0, 5)),),
     ),
     (
+        "free-span",
+        (m3.Manifold.sphere(8, 64), "body.infill_density=0"),
+        (cube(10), "body.infill_density=0"),
+    ),
+    (
         "starts-in-air",
         (cube(10) + box(5, 5, 5, (20, 0, 6)),),
         (cube(10) + box(5, 5, 11, (20, 0, 0)),),

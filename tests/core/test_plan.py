@@ -119,11 +119,11 @@ class Stages(unittest.TestCase):
         # what heights are chosen by knows the times of layers; the heights themselves, and all that
         # is built on them, stay
         choice, moves = {"task", "stack"}, {"timed", "amounts"}
-        late = {"laid", "order", "parted", "rows", "strength"} | moves
+        late = {"laid", "order", "spanned", "parted", "rows", "resting", "strength"} | moves
         inside = {"walls", "counts", "gaps", "areas", "skins", "why", "solid", "infill"} | late
         paths = (
             {"outlines", "turns", "shells", "full", "skin_rules", "regions", "leaning", "stands"}
-            | {"footing"}
+            | {"footing", "split", "voids"}
             | inside
         )
         placed = {"placed", "profile", "facets", "surface"}
@@ -132,10 +132,12 @@ class Stages(unittest.TestCase):
         self.assertEqual(after(), set())
         self.assertEqual(after("pace.outer_wall_speed=30"), choice | moves)
         self.assertEqual(after("material.density=1.3"), choice | moves)
-        self.assertEqual(after("body.infill_density=30"), choice | {"full", "infill"} | late)
+        self.assertEqual(
+            after("body.infill_density=30"), choice | {"full", "voids", "infill"} | late
+        )
         self.assertEqual(after("body.solid_angles=10"), choice | {"solid"} | late)
         self.assertEqual(after("surface.seam=corner"), {"stack", "heights"} | late - {"laid"})
-        self.assertEqual(after("body.walls=2"), choice | inside)
+        self.assertEqual(after("body.walls=2"), choice | inside | {"split", "voids"})
         self.assertEqual(after("surface.outline_offset=-0.1"), {"stack", "heights"} | paths)
         self.assertEqual(after("surface.layer_height=0.1"), {"stack", "heights"} | paths)
         self.assertEqual(after("surface.target_um=50"), {"stack", "heights"})

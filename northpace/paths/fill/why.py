@@ -45,8 +45,10 @@ class Why:
         return self.of.nbytes + self.patch.nbytes * 3 + 6 * self.low.nbytes
 
 
-def reasons(areas: FillAreas, outlines: Outlines, rules: SkinRules) -> Why:
-    """Causes of all solid pieces, and the patches they belong to."""
+def reasons(areas: FillAreas, outlines: Outlines, rules: SkinRules, empty: np.ndarray) -> Why:
+    """Causes of all solid pieces, and the patches they belong to; ``empty`` (N,) is room inside the
+    walls that a layer leaves empty.
+    """
     solid, small = areas.solid, areas.small
     layer = outlines.islands.owner[solid.owner]
     spot = (
@@ -55,6 +57,7 @@ def reasons(areas: FillAreas, outlines: Outlines, rules: SkinRules) -> Why:
         else np.empty((0, 2))
     )
     kind, z = _causes(spot, layer, outlines, rules)
+    _over_voids(kind, z, spot, layer, outlines, rules, empty)
     count, label = stacked(solid.polygons, layer)
     few, other = stacked(small.polygons, outlines.islands.owner[small.owner])
     key = np.stack([label, kind, np.round(1000 * z).astype(np.int64)], axis=1)
@@ -115,6 +118,32 @@ def _causes(
             kind[better] = TOP_FACE if upward else BOTTOM_FACE
             z[better] = level[np.isin(hit, better)]
     return kind, z
+
+
+def _over_voids(
+    kind: np.ndarray,
+    z: np.ndarray,
+    spot: np.ndarray,
+    layer: np.ndarray,
+    outlines: Outlines,
+    rules: SkinRules,
+    empty: np.ndarray,
+) -> None:
+    """Where no open face is the cause, a void below is: what lies over it is a bottom."""
+    if shapely.is_empty(empty).all():
+        return
+    tops, heights = outlines.tops, outlines.heights
+    below = np.maximum(rules.bottom_least, 1)
+    count = layers_within(tops, heights, rules.bottom, below, False)[layer]
+    areas = empty.copy()
+    shapely.prepare(areas)
+    left = kind == NARROW
+    for step in range(int(count.max(initial=0))):
+        index = np.flatnonzero(left & (count > step) & (layer > step))
+        under = areas[layer[index] - step - 1]
+        hit = index[shapely.contains_xy(under, spot[index, 0], spot[index, 1])]
+        kind[hit], z[hit] = BOTTOM_FACE, (tops - heights)[layer[hit] - step]
+        left[hit] = False
 
 
 def _patches(

@@ -29,6 +29,8 @@ from northpace.spec import Supports
 TURN = 8
 #: Over how many lanes lines of a stand are joined along its border.
 LINK = 1.6
+#: A stand on which lines lay less than this share of what its density asks for becomes a post.
+LEAST_SHARE = 0.6
 #: Rank of supports among what has no island: after the footing.
 RANK = 1000
 
@@ -92,40 +94,70 @@ def lay_stands(
 
 
 def _roof(lot: Lot, rules: Supports) -> list[PathTable]:
-    """Solid lines, turned by 90° from layer to layer."""
-    angle, inset = 90.0 * (lot.layer % 2), lot.lane * 0.5
-    chains = fill_lines(lot.polygons, angle, lot.lane, inset, True, 4.0)
-    bead = width_for(chains.spacing, lot.height)
-    return [_table(chains, lot, bead, ROOF)]
+    """Solid lines, turned by 90° from layer to layer, across the lines of every kind of stand. They
+    stay inside by half a bead, so that the gap to the part holds; what is too narrow for that gets
+    lines along its middle.
+    """
+    inner = explode(offset(lot.polygons, -lot.lane / 2), 0.01)
+    slim = np.setdiff1d(np.arange(len(lot.polygons)), inner.owner)
+    tables = []
+    for some, fit in (
+        (lot.some(inner.polygons, inner.owner), False),
+        (lot.some(lot.polygons[slim], slim), True),
+    ):
+        angle = 45.0 + 90.0 * (some.layer % 2)
+        inset = some.lane * (0.5 if fit else 0.05)
+        chains = fill_lines(some.polygons, angle, some.lane, inset, fit, 4.0)
+        bead = width_for(chains.spacing, some.height)
+        tables.append(_table(chains, some, bead, ROOF))
+    return tables
 
 
 def _body(lot: Lot, rules: Supports) -> list[PathTable]:
-    """Lines at a density, inside a wall where stands are strong."""
+    """Lines at a density, inside a wall where stands are strong.
+
+    Where lines lie so far apart that hardly one meets a stand it becomes a post, a wall all around:
+    so every layer of it has something to stand on.
+    """
     tables, wall = [], 0.0
-    room = rules.density / 100 * float((shapely.area(lot.polygons) * lot.height).sum())
+    room = rules.density / 100 * shapely.area(lot.polygons) / lot.lane
     if rules.strength == "strong":
-        tables.append(_wall(lot, rules))
+        tables += _posts(lot, rules)
         wall = 1.0
     # what joins two lines stays as far inside as their ends
     inner = explode(offset(lot.polygons, -lot.lane * (0.5 + wall)), 0.01)
-    if len(inner) == 0:
-        return tables
-    lot = lot.some(inner.polygons, inner.owner)
-    angles = _angles(lot, rules)
+    within = lot.some(inner.polygons, inner.owner)
+    angles = _angles(within, rules)
     # off the border, so that a join over it is seen
     inset = np.full(len(inner), 0.02)
-    pitch = lot.lane * len(angles) / (rules.density / 100)
+    pitch = within.lane * len(angles) / (rules.density / 100)
     # joins lay material too: wide enough apart that the whole has the density asked for
-    trial = sum(
-        float((chains.length * lot.lane * lot.height).sum())
-        for chains in (fill_lines(lot.polygons, a, pitch, inset, False, LINK) for a in angles)
+    trial = _lines(within, angles, pitch, inset)
+    volume = lot.lane * lot.height
+    laid = sum(float((chains.length * volume[inner.owner]).sum()) for chains in trial)
+    pitch = pitch * max(laid / max(float((room * volume).sum()), 1e-9), 0.5)
+    found = _lines(within, angles, pitch, inset)
+    length = sum(
+        (np.bincount(inner.owner, chains.length, len(room)) for chains in found),
+        np.zeros(len(room)),
     )
-    pitch = pitch * max(trial / max(room, 1e-9), 0.5)
-    bead = width_for(lot.lane, lot.height)
-    for angle in angles:
-        chains = fill_lines(lot.polygons, angle, pitch, inset, False, LINK)
-        tables.append(_table(chains, lot, bead, SUPPORT))
-    return tables
+    slim = (length < LEAST_SHARE * room) & (rules.strength != "strong")
+    if slim.any():
+        tables += _posts(lot.some(lot.polygons[slim], np.flatnonzero(slim)), rules)
+        left = ~slim[inner.owner]
+        within, angles = (
+            within.some(inner.polygons[left], np.flatnonzero(left)),
+            [angle[left] for angle in angles],
+        )
+        found = _lines(within, angles, pitch[left], inset[left])
+    bead = width_for(within.lane, within.height)
+    return [*tables, *(_table(chains, within, bead, SUPPORT) for chains in found)]
+
+
+def _lines(
+    lot: Lot, angles: list[np.ndarray], pitch: np.ndarray, inset: np.ndarray
+) -> list[Chains]:
+    return [fill_lines(lot.polygons, angle, pitch, inset, False, LINK) for angle in angles]
 
 
 def _angles(lot: Lot, rules: Supports) -> list[np.ndarray]:
@@ -136,10 +168,12 @@ def _angles(lot: Lot, rules: Supports) -> list[np.ndarray]:
     return [plain if rules.strength == "light" else 90.0 * (lot.layer // TURN % 2)]
 
 
-def _wall(lot: Lot, rules: Supports) -> PathTable:
-    rings = rings_of(offset(lot.polygons, -lot.lane / 2))
+def _posts(lot: Lot, rules: Supports) -> list[PathTable]:
+    """A wall around each, or a line across where not even that has room."""
+    middle = offset(lot.polygons, -lot.lane / 2)
+    rings = rings_of(middle)
     of = rings.owner
-    return path_table(
+    wall = path_table(
         rings.points,
         rings.starts,
         layer=lot.layer[of],
@@ -150,6 +184,12 @@ def _wall(lot: Lot, rules: Supports) -> PathTable:
         height=lot.height[of],
         cause=lot.stand[of],
     )
+    bare = np.flatnonzero(shapely.is_empty(middle))
+    if len(bare) == 0:
+        return [wall]
+    slim = lot.some(lot.polygons[bare], bare)
+    chains = fill_lines(slim.polygons, np.zeros(len(bare)), slim.lane, slim.lane * 0.1, True, 4.0)
+    return [wall, _table(chains, slim, width_for(slim.lane, slim.height), SUPPORT)]
 
 
 def _table(chains: Chains, lot: Lot, bead: np.ndarray, feature: int) -> PathTable:

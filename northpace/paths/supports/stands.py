@@ -167,11 +167,13 @@ def _beside(outlines: Outlines, rules: Supports) -> np.ndarray:
     areas, tops = outlines.coarse, outlines.tops
     beside = offset(areas, max(rules.clearance, 1e-3))
     above = np.searchsorted(tops - outlines.heights, tops + rules.gap_top - 1e-6)
+    blocked = areas.copy()
+    for step in range(1, int((above - np.arange(len(areas))).max(initial=1))):
+        some = np.flatnonzero(np.arange(len(areas)) + step < above)
+        blocked[some] = union(blocked[some], areas[some + step])
+    beside = union(beside, blocked)
     index = np.flatnonzero(above < len(areas))
-    blocked = areas[index].copy()
-    for step in range(1, int((above[index] - index).max(initial=1))):
-        some = np.flatnonzero(index + step < above[index])
-        blocked[some] = union(blocked[some], areas[index[some] + step])
+    blocked = blocked[index]
     zone = difference(areas[above[index]], blocked)
     some = np.flatnonzero(shapely.area(zone) > SLOPE)
     index, blocked, zone = index[some], blocked[some], zone[some]

@@ -20,11 +20,14 @@ from northpace.paths.fill.by_place import (
 from northpace.paths.fill.by_place import skin_rules as rules_by_layer
 from northpace.paths.fill.skins import Skins
 from northpace.paths.fill.solid import solid_paths
+from northpace.paths.fill.voids import Voids, with_floors
+from northpace.paths.fill.voids import voids as voids_of
 from northpace.paths.fill.why import Why, reasons
 from northpace.paths.places import Places
 from northpace.paths.supports.stands import Stands
 from northpace.paths.table import PathTable
 from northpace.paths.walls.loops import Walls
+from northpace.paths.walls.spans import bridge_bead
 from northpace.plan.stage import Names, stage
 from northpace.plan.stages.heights import outlines
 from northpace.plan.stages.places import REGIONS
@@ -71,7 +74,7 @@ def _of_areas(spec: PlanSpec) -> Names:
 
 
 @stage(outlines, shells, walls, skin_rules, REGIONS, phase="paths", reads=_of_areas)
-def areas(
+def split(
     spec: PlanSpec,
     outlines: Outlines,
     shells: Outlines | None,
@@ -79,32 +82,71 @@ def areas(
     rules: SkinRules,
     regions: Places,
 ) -> FillAreas:
-    """Where solid fill and where infill goes."""
+    """Where solid fill and where infill goes, by what lies open above and below."""
     here = regions.among(spec.body.regions)
     return split_areas(shells or outlines, walls.border, spec, here, rules)
 
 
 @stage(
-    outlines, shells, areas, stands, phase="paths", reads=("body.solid_width", "body.tie_length")
+    outlines,
+    split,
+    turns,
+    REGIONS,
+    phase="paths",
+    local=(DENSITY, "body.build"),
+    known_by=lambda found: found.digest(),
+)
+def voids(
+    spec: PlanSpec, outlines: Outlines, split: FillAreas, turns: Turns, regions: Places
+) -> Voids:
+    """Where nothing, or next to nothing, lies inside the walls."""
+    here = regions.among(spec.body.regions)
+    return voids_of(split, outlines, layered(spec, outlines), here, turns)
+
+
+@stage(outlines, split, voids, skin_rules, phase="paths", reads=("body.tie_length",))
+def areas(
+    spec: PlanSpec, outlines: Outlines, split: FillAreas, voids: Voids, rules: SkinRules
+) -> FillAreas:
+    """Where solid fill and where infill goes, with floors under infill that begins over a void."""
+    return with_floors(split, outlines, voids.empty, rules, spec.body.tie_length)
+
+
+@stage(
+    outlines,
+    shells,
+    areas,
+    voids,
+    stands,
+    phase="paths",
+    reads=("body.solid_width", "body.tie_length"),
 )
 def skins(
-    spec: PlanSpec, outlines: Outlines, shells: Outlines | None, areas: FillAreas, stands: Stands
+    spec: PlanSpec,
+    outlines: Outlines,
+    shells: Outlines | None,
+    areas: FillAreas,
+    voids: Voids,
+    stands: Stands,
 ) -> Skins:
     """Which solid areas show, which bridge, and which lie inside."""
     body, held = spec.body, stands.held if len(stands.at) else None
-    return faces.skins(areas.solid, shells or outlines, body.solid_width, body.tie_length, held)
+    return faces.skins(
+        areas.solid, shells or outlines, body.solid_width, body.tie_length, held, voids.open
+    )
 
 
-@stage(outlines, shells, areas, skin_rules, phase="paths")
+@stage(outlines, shells, areas, voids, skin_rules, phase="paths")
 def why(
     spec: PlanSpec,
     outlines: Outlines,
     shells: Outlines | None,
     areas: FillAreas,
+    voids: Voids,
     rules: SkinRules,
 ) -> Why:
     """Why every solid patch is solid."""
-    return reasons(areas, shells or outlines, rules)
+    return reasons(areas, shells or outlines, rules, voids.empty)
 
 
 @stage(
@@ -128,7 +170,7 @@ def solid(
 ) -> PathTable:
     """Lines of solid layers, tops and bridges. ``counts`` (N,) are the walls of each layer."""
     body, rank = spec.body, int(counts.max(initial=0)) + 1
-    bridge = spec.machine.nozzle if body.bridge_width is None else body.bridge_width
+    bridge = bridge_bead(body, spec.machine)
     inner = widths(spec, outlines, "body.solid_width")
     top = widths(spec, outlines, "body.top_width", "body.solid_width")
     return PathTable.joined(

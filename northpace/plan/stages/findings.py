@@ -25,11 +25,13 @@ FACTS: dict[str, Stage[Any]] = {
     "gaps": walls.gaps,
     "regions": places.regions,
     "areas": fill.areas,
+    "voids": fill.voids,
     "skins": fill.skins,
     "why": fill.why,
     "stands": supports.stands,
     "footing": supports.footing,
     "rows": order.rows,
+    "resting": moves.resting,
     "timed": moves.timed,
     "amounts": moves.amounts,
 }

@@ -10,6 +10,8 @@ from northpace.material.strength import Strength
 from northpace.material.strength import strength as strength_of
 from northpace.motion.pace import Timed, time_rows
 from northpace.outlines.sections import Outlines
+from northpace.paths.resting import Resting
+from northpace.paths.resting import resting as what_rests
 from northpace.paths.travel.lay import Rows
 from northpace.plan.stage import stage
 from northpace.plan.stages.heights import heights, outlines
@@ -33,6 +35,12 @@ def timed(spec: PlanSpec, rows: Rows, outlines: Outlines, heights: np.ndarray) -
     the layers, in mm.
     """
     return time_rows(rows, spec, outlines.tops, heights)
+
+
+@stage(rows, phase="checks", reads=("supports.gap_top", "supports.gap_bottom"))
+def resting(spec: PlanSpec, rows: Rows) -> Resting:
+    """What every bead rests on."""
+    return what_rests(rows, spec.supports.gap_top, spec.supports.gap_bottom)
 
 
 @stage(rows, outlines, heights, phase="checks")

@@ -8,17 +8,19 @@ from northpace.paths.fill.gaps import Gaps
 from northpace.paths.footing import Foot
 from northpace.paths.places import PACE_SETTINGS, Places
 from northpace.paths.spiral.stretches import laid_as_spirals
+from northpace.paths.supports.overhangs import Leaning
 from northpace.paths.supports.stands import Stands
 from northpace.paths.table import PathTable
 from northpace.paths.travel.lay import Rows, TravelRules, lay
 from northpace.paths.travel.seam import SeamRule, seam_marks
+from northpace.paths.walls.spans import bridge_bead, bridged, open_spans
 from northpace.plan.stage import Names, stage
 from northpace.plan.stages.fill import infill, solid
 from northpace.plan.stages.heights import outlines
 from northpace.plan.stages.places import REGIONS
 from northpace.plan.stages.portions import ORIGIN, changing, layered, saying
 from northpace.plan.stages.shape import placed
-from northpace.plan.stages.supports import footing, stands
+from northpace.plan.stages.supports import footing, leaning, stands
 from northpace.plan.stages.walls import Turns, gaps, turns
 from northpace.spec import PlanSpec
 
@@ -82,11 +84,24 @@ def order(
     return lay(laid, outlines, seam, rules, spec.machine.origin, footing.lift)
 
 
-@stage(order, REGIONS, phase="paths", reads=(*ORIGIN, changing(*PACE_SETTINGS)))
-def parted(spec: PlanSpec, order: Rows, regions: Places) -> Rows:
+@stage(
+    order,
+    leaning,
+    stands,
+    phase="paths",
+    reads=("body.bridge_width", "machine.nozzle", *ORIGIN),
+)
+def spanned(spec: PlanSpec, order: Rows, leaning: Leaning, stands: Stands) -> Rows:
+    """Rows with walls that cross open air as bridges."""
+    bead = bridge_bead(spec.body, spec.machine)
+    return bridged(order, open_spans(leaning, stands.held), bead, spec.machine.origin)
+
+
+@stage(spanned, REGIONS, phase="paths", reads=(*ORIGIN, changing(*PACE_SETTINGS)))
+def parted(spec: PlanSpec, spanned: Rows, regions: Places) -> Rows:
     """Rows cut at the borders of regions that change the pace."""
     here = regions.among(spec.body.regions)
-    return here.parted(order, spec.machine.origin) if here.change(*PACE_SETTINGS) else order
+    return here.parted(spanned, spec.machine.origin) if here.change(*PACE_SETTINGS) else spanned
 
 
 def _of_spirals(spec: PlanSpec) -> Names:

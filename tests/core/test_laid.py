@@ -1,0 +1,219 @@
+"""Everything that is laid rests on something, or the plan says what does not: looked at in the
+moves.
+"""
+
+import unittest
+
+import manifold3d as m3
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from northpace.errors import InputError
+from northpace.moves import FEATURES
+from northpace.spec import PlanSpec, with_settings
+from tests.core.raster import Raster
+from tests.core.shapes import PIPELINE, cube, source
+
+
+def box(x, y, z, at=(0.0, 0.0, 0.0)) -> m3.Manifold:
+    return m3.Manifold.cube((float(x), float(y), float(z))).translate([float(v) for v in at])
+
+
+def plan_of(solid, *pairs):
+    return PIPELINE.plan(source(solid), with_settings(PlanSpec(), list(pairs)))
+
+
+def finding(plan, code):
+    return next((f for f in plan.report["findings"] if f["code"] == code), None)
+
+
+def plates(x, y):
+    """Two plates of 20 mm joined by a neck."""
+    return box(20, 20, 5) + box(x, y, 5, (10 - x / 2, 10 - y / 2, 5)) + box(20, 20, 5, (0, 0, 10))
+
+
+class Floating(unittest.TestCase):
+    def test_what_hangs_on_a_neck_too_thin_for_a_bead_stops(self):
+        for neck in ((0.2, 20), (15, 0.24)):
+            plan = plan_of(plates(*neck))
+            found = finding(plan, "starts-in-air")
+            self.assertEqual(found["severity"], "stop")
+            self.assertAlmostEqual(found["z_mm"], 10.2, 6)
+            # named with all that floats: a good half of the plate is laid
+            volume = float(found["message"].split(" mm³")[0].split()[-1].replace(",", ""))
+            upper = plan.moves.layer >= 50
+            laid = plan.moves.filament[upper & (plan.moves.width > 0)].sum() * np.pi / 4 * 1.75**2
+            self.assertAlmostEqual(volume, laid, delta=0.01 * laid)
+            self.assertIn("too thin for any bead", found["help"])
+
+    def test_a_neck_a_bead_wide_holds(self):
+        self.assertIsNone(finding(plan_of(plates(15, 0.6)), "starts-in-air"))
+
+    def test_what_supports_hold_does_not_float(self):
+        island = box(10, 10, 10) + box(6, 6, 4, (-8, 2, 6)) + box(4, 6, 4, (-4, 2, 10))
+        self.assertIsNotNone(finding(plan_of(island), "starts-in-air"))
+        self.assertIsNone(finding(plan_of(island, "supports.enabled=true"), "starts-in-air"))
+
+
+class OverVoids(unittest.TestCase):
+    def test_a_roof_over_nothing_is_a_bridge_from_wall_to_wall(self):
+        for density in (0, 1):
+            plan = plan_of(cube(20), f"body.infill_density={density}")
+            seen = Raster(plan)
+            self.assertGreater(seen.laid(96, "bridge"), 600)
+            self.assertLess(seen.laid(96, "solid"), 30)
+            # the next layers lie on it
+            for layer in (97, 98, 99):
+                self.assertLess(seen.in_air(layer, ("solid", "top")), 15)
+            self.assertEqual(finding(plan, "long-bridge")["severity"], "look")
+            self.assertIsNone(finding(plan, "free-span"))
+
+    def test_infill_over_an_empty_band_gets_a_floor(self):
+        plan = plan_of(
+            cube(20),
+            'surface.bands=[{"from_mm":5,"to_mm":12,"changes":{"body.infill_density":0}}]',
+        )
+        seen = Raster(plan)
+        self.assertGreater(seen.laid(60, "bridge"), 600)
+        for layer in range(60, 70):
+            self.assertLess(seen.in_air(layer, ("infill",)), 0.9 * seen.laid(layer, "infill") + 1)
+        self.assertEqual(seen.laid(61, "infill"), 0)
+        patches = plan.report["solid"]["patches"]
+        floor = next(p for p in patches if abs(p["from_mm"] - 12) < 0.01)
+        self.assertEqual(floor["kinds"], ["bottom"])
+        self.assertGreater(seen.laid(64, "infill"), 50)
+
+    def test_what_nothing_holds_stops_with_a_way_on(self):
+        plan = plan_of(m3.Manifold.sphere(12, 64), "body.infill_density=0")
+        found = finding(plan, "free-span")
+        self.assertEqual(found["severity"], "stop")
+        self.assertEqual(found["change"], {"body.infill_density": 10})
+        held = plan_of(m3.Manifold.sphere(12, 64), "body.infill_density=10")
+        self.assertNotEqual((finding(held, "free-span") or {}).get("severity"), "stop")
+
+
+class WallsOverAir(unittest.TestCase):
+    portal = box(5, 10, 15) + box(5, 10, 15, (35, 0, 0)) + box(40, 10, 4, (0, 0, 15))
+
+    def test_walls_across_a_gap_are_bridges(self):
+        plan = plan_of(self.portal)
+        seen = Raster(plan)
+        for wall in ("outer-wall", "inner-wall"):
+            # what is left is the way on to the piers
+            self.assertLess(seen.in_air(75, (wall,)), 12)
+        moves = plan.moves
+        bridge = (moves.feature == FEATURES.index("bridge")) & (moves.layer == 75)
+        self.assertTrue((moves.width[bridge] == moves.height[bridge]).all())
+        self.assertTrue((moves.speed[bridge] <= plan.spec.pace.bridge_speed + 1e-9).all())
+        self.assertGreater(seen.laid(75, "bridge"), 6 * 29)
+
+    def test_the_steps_of_a_slope_stay_walls(self):
+        cone = m3.Manifold.cylinder(8.0, 6.0, 20.0, 96)
+        self.assertNotIn("bridge", plan_of(cone).report["time_s"]["by_feature"])
+
+
+class Stands(unittest.TestCase):
+    def layers_in_air(self, plan, top):
+        """Layers of stands whose beads lie on nothing of the layer below."""
+        seen, out = Raster(plan), []
+        features = ("support", "support-roof")
+        for layer in range(1, top):
+            mine = sum(seen.laid(layer, name) for name in features)
+            if mine == 0 or seen.in_air(layer, features) > 0.97 * mine:
+                out.append(layer)
+        return out
+
+    def test_narrow_stands_stand_in_every_layer(self):
+        for width, strength in ((3, "ordinary"), (3, "light"), (1, "ordinary"), (3, "strong")):
+            arm = box(8, 8, 34, (-8, -4, 0)) + box(8, width, 4, (0, -width / 2, 30))
+            plan = plan_of(arm, "supports.enabled=true", f"supports.strength={strength}")
+            self.assertEqual(self.layers_in_air(plan, 145), [], (width, strength))
+            self.assertIsNone(finding(plan, "starts-in-air"))
+
+    def test_roofs_cross_what_they_lie_on(self):
+        for top in (20.4, 20.8, 21.2, 21.6):
+            tee = box(6, 20, top, (-3, -10, 0)) + box(40, 20, 4, (-20, -10, top))
+            plan = plan_of(tee, "supports.enabled=true")
+            seen = Raster(plan, without=("footing",))
+            layers = np.unique(
+                seen.layer[plan.moves.feature[seen.row] == FEATURES.index("support-roof")]
+            )
+            first = int(layers.min())
+            # between lines 3 mm apart, and nowhere along them
+            share = seen.in_air(first, ("support-roof",)) / seen.laid(first, "support-roof")
+            self.assertLess(share, 0.9)
+            for layer in layers[1:].tolist():
+                share = seen.in_air(layer, ("support-roof",)) / seen.laid(layer, "support-roof")
+                self.assertLess(share, 0.1, (top, layer))
+
+    def test_gaps_hold_in_all_directions(self):
+        plan = plan_of(m3.Manifold.sphere(10, 64), "supports.enabled=true")
+        gap, layers = plan.spec.supports.gap_top, plan.report["layers"]
+        tops, heights = layers["tops_mm"], layers["heights_mm"]
+        part = Raster(plan, without=("footing", "support", "support-roof"))
+        stand = Raster(plan, without=tuple(set(FEATURES) - {"support", "support-roof"}))
+        self.assertGreater(len(stand.layer), 0)
+        for layer in np.unique(stand.layer).tolist():
+            for above in range(layer, min(layer + 4, len(tops))):
+                if tops[above] - heights[above] - tops[layer] >= gap - 1e-6:
+                    break
+                shared = (painted(stand, layer) & painted(part, above, stand)).sum()
+                self.assertLess(shared * 0.01, 0.15, (layer, above))
+
+
+def painted(seen, layer, like=None):
+    """The cells a layer covers, in the frame of another raster."""
+    image = seen.image(layer) > 0
+    if like is None or like is seen:
+        return image
+    out = np.zeros(like.shape, bool)
+    shift = np.round((seen.low - like.low) / 0.1).astype(int)
+    x, y = np.nonzero(image)
+    x, y = x + shift[0], y + shift[1]
+    inside = (x >= 0) & (y >= 0) & (x < like.shape[0]) & (y < like.shape[1])
+    out[x[inside], y[inside]] = True
+    return out
+
+
+class AnyShape(unittest.TestCase):
+    """Unions of turned boxes, cylinders, balls and splinters end with a plan or with a sentence."""
+
+    @given(
+        st.lists(
+            st.tuples(
+                st.sampled_from(("box", "cylinder", "ball", "splinter")),
+                st.tuples(*3 * (st.floats(0.3, 14),)),
+                st.tuples(*3 * (st.floats(0, 360),)),
+                st.tuples(st.floats(-9, 9), st.floats(-9, 9), st.floats(0, 12)),
+            ),
+            min_size=1,
+            max_size=5,
+        ),
+        st.sampled_from(
+            (
+                (),
+                ("supports.enabled=true", "body.infill_pattern=gyroid"),
+                ("body.infill_density=0",),
+                ("surface.kind=best-fit", "body.infill_density=100"),
+                ("body.build=spiral",),
+            )
+        ),
+    )
+    @settings(deadline=None, max_examples=25)
+    def test_it_ends_with_a_plan_or_a_sentence(self, bodies, pairs):
+        whole = m3.Manifold()
+        for kind, (a, b, c), turn, at in bodies:
+            one = {
+                "box": lambda a=a, b=b, c=c: m3.Manifold.cube((a, b, c), True),
+                "cylinder": lambda a=a, b=b, c=c: m3.Manifold.cylinder(a, b / 2, c / 2, 24, True),
+                "ball": lambda a=a, b=b, c=c: m3.Manifold.sphere(a / 2, 24),
+                "splinter": lambda a=a, b=b, c=c: m3.Manifold.cube((a, 0.02 * b, c), True),
+            }[kind]()
+            whole += one.rotate(turn).translate(at)
+        try:
+            plan = plan_of(whole, *pairs)
+        except InputError as error:
+            self.assertGreater(len(error.message), 20)
+            return
+        self.assertGreater(len(plan.gcode), 100)
