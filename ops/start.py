@@ -16,6 +16,7 @@ import time
 import urllib.request
 
 from ops import cluster as db
+from ops.stale import drop_stale
 from ops.steps import PYTHON, ROOT, Stop, check_machine, front_end, python_packages, run, say
 
 #: Simulated printers of the sample workshop.
@@ -40,6 +41,7 @@ def main() -> int:
     if not options.prepare:
         _check_port(options.port)
     python_packages(tests=False)
+    drop_stale()
     front_end()
     cluster = db.start_cluster("db")
     try:

@@ -14,6 +14,7 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from ops import cluster as db
+from ops.stale import drop_stale
 from ops.steps import (
     PYTHON,
     ROOT,
@@ -31,6 +32,7 @@ TALLY = re.compile(r"^tests: (\d+) passed, (\d+) failed$", re.MULTILINE)
 def main() -> int:
     check_machine()
     python_packages(tests=True)
+    drop_stale()
     # several test processes would each compile the kernels, at the same time; this uses the time in
     # which packages are fetched
     kernels = subprocess.Popen(

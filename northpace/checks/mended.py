@@ -2,22 +2,36 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding
 from northpace.figures import Severity
 
-#: An opening wider than this (mm) is closed by guessing.
-WIDE = 5.0
+#: An opening wider than this (mm) is closed by guessing, and one wider than this share of the part
+#: may make another part of it.
+WIDE, SHARE = 1.0, 0.1
 
 
 @check(
     "part",
+    "placed",
     codes=("mended",),
 )
 def mended(facts: Facts) -> list[Finding]:
     part = facts.part
     if not part.mended:
         return []
-    severity: Severity = "look" if part.widest_opening > WIDE else "note"
-    return [Finding("mended", severity, "The file was mended: " + "; ".join(part.mended) + ".")]
+    low, high = np.array(facts.placed.solid.bounding_box()).reshape(2, 3)
+    size = float((high - low).max())
+    severity: Severity = "note"
+    helps = ""
+    if part.widest_opening > WIDE:
+        severity = "stop" if part.widest_opening > SHARE * size else "look"
+        helps = (
+            f"The widest opening was {part.widest_opening:.1f} mm across and closed by guessing: "
+            "look at the shape there, or mend it where it was drawn."
+        )
+    words = "The file was mended: " + "; ".join(part.mended) + "."
+    return [Finding("mended", severity, words, help=helps)]

@@ -224,6 +224,9 @@ def _parse(raw, columns, marks, comments):  # type: ignore[no-untyped-def]
                     used = 0
                     noted = 0
                     x, y, z = 0.0, 0.0, 0.0
+                if moving and at - first == 4 and raw[first + 1] == 101 and raw[first + 2] == 110:
+                    at = size  # ;end: what follows belongs to the machine, like its start
+                    break
                 comments[noted, 0], comments[noted, 1], comments[noted, 2] = first, at, used
                 noted += 1
                 break

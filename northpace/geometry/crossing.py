@@ -28,8 +28,8 @@ def edges_of(rings: Rings, count: int) -> tuple[np.ndarray, np.ndarray]:
 def crosses(
     edges: np.ndarray, first: int, last: int, ax: float, ay: float, bx: float, by: float
 ) -> bool:
-    """Whether the segment a-b properly crosses one of the edges ``first`` to ``last`` − 1 of (E,
-    4): x, y, x, y in mm.
+    """Whether the segment a-b crosses one of the edges ``first`` to ``last`` − 1 of (E, 4): x, y,
+    x, y in mm. Through a corner, where two of them meet, it crosses as well.
     """
     low, high, left, right = min(ay, by), max(ay, by), min(ax, bx), max(ax, bx)
     for k in range(first, last):
@@ -45,6 +45,7 @@ def crosses(
         s2 = (bx - ax) * (qy - ay) - (by - ay) * (qx - ax)
         s3 = (qx - px) * (ay - py) - (qy - py) * (ax - px)
         s4 = (qx - px) * (by - py) - (qy - py) * (bx - px)
-        if s1 * s2 < 0 and s3 * s4 < 0:
+        # a corner on the line belongs to one side, so that one of its two edges is crossed
+        if (s1 > 0) != (s2 > 0) and (s3 > 0) != (s4 > 0):
             return True
     return False

@@ -31,8 +31,6 @@ from northpace.paths.bead import area
 from northpace.paths.travel.lay import Rows
 from northpace.spec import ByLayer, PlanSpec
 
-LIFT_SPEED = 1000.0  # a layer change asks for more than any z axis has: its own limit decides
-
 
 @dataclass(frozen=True)
 class Timed:
@@ -58,8 +56,10 @@ def time_rows(rows: Rows, spec: PlanSpec, tops: np.ndarray, heights: np.ndarray)
     here, laid = np.maximum(rows.layer, 0), rows.width > 0
     asked = _asked(rows, spec, local)
     dx, dy, dz = (np.diff(column, prepend=column[:1]) for column in (rows.x, rows.y, rows.z))
-    rises = (dz != 0) & (rows.feature == TRAVEL)
-    asked.speed[rises] = LIFT_SPEED if spec.pace.z_speed is None else spec.pace.z_speed
+    # what only rises or falls is asked for as fast as it goes: the file says what is reached
+    rises = (dz != 0) & (dx == 0) & (dy == 0) & (rows.feature == TRAVEL)
+    z_speed = spec.machine.max_speed_z if spec.pace.z_speed is None else spec.pace.z_speed
+    asked.speed[rises] = min(z_speed, spec.machine.max_speed_z)
     length = np.sqrt(dx * dx + dy * dy + dz * dz)
     bead = area(rows.width.astype(np.float64), rows.height.astype(np.float64))
     section = np.where(laid, bead, 0.0) * asked.flow / 100.0

@@ -11,7 +11,7 @@ import numpy as np
 from northpace.figures import Pace, PaceRow
 from northpace.motion.derive import PUSHES, RUNS, reference_height, sections
 from northpace.motion.kinematics import Course, limits_of, peaks
-from northpace.motion.pace import LIFT_SPEED, Timed
+from northpace.motion.pace import Timed
 from northpace.motion.speeds import ACCELERATIONS, acceleration_of, safe_flow, short_loops
 from northpace.moves import (
     BRIDGE,
@@ -113,7 +113,7 @@ def _row(
     """A row: ``code`` of its first feature, ``plain`` section (mm²) where none was measured."""
     pace, asked = spec.pace, getattr(spec.pace, key)
     if asked is None:
-        asked = min(spec.machine.max_speed_z, LIFT_SPEED)
+        asked = spec.machine.max_speed_z
     section = found.section if found else plain
     if name == "first layer":
         push, acceleration = "first_layer_acceleration", pace.first_layer_acceleration

@@ -9,6 +9,7 @@ import manifold3d as m3
 import numpy as np
 
 from northpace.checks.facts import Facts
+from northpace.checks.mended import mended
 from northpace.checks.rebuilt import rebuilt
 from northpace.plan.source import Source
 from northpace.spec import PlanSpec, with_settings
@@ -294,6 +295,17 @@ class Files(unittest.TestCase):
         opened = whole[:80] + (11).to_bytes(4, "little") + whole[84:-50]
         self.assertIn("mended", self.codes(opened))
         self.assertNotIn("mended", self.codes(whole))
+        # a corner of the top that is missing: half its side across, which may be another part
+        self.assertEqual(self.codes(opened)["mended"], "stop")
+
+    def test_how_wide_an_opening_was_says_how_much_it_matters(self):
+        part = PIPELINE.part(source(cube(80)))
+        placed = PIPELINE.placed(source(cube(80)), PlanSpec())
+        for wide, severity in ((0.5, "note"), (1.5, "look"), (8.5, "stop")):
+            torn = replace(part, mended=("closed an opening",), widest_opening=wide)
+            (found,) = mended.run(Facts.only(part=torn, placed=placed))
+            self.assertEqual(found.severity, severity)
+            self.assertEqual(severity != "note", f"{wide} mm across" in found.help)
 
     def test_rebuilt(self):
         # what the mender leaves when nothing could close the surface

@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from northpace.errors import InputError
+from northpace.geometry.crossing import crosses
 from northpace.moves import FEATURES
 from northpace.spec import PlanSpec, with_settings
 from tests.core.raster import Raster
@@ -217,3 +218,46 @@ class AnyShape(unittest.TestCase):
             self.assertGreater(len(error.message), 20)
             return
         self.assertGreater(len(plan.gcode), 100)
+
+
+class Travels(unittest.TestCase):
+    def test_a_way_through_a_corner_crosses(self):
+        square = np.array([[0.0, 0, 4, 0], [4, 0, 4, 4], [4, 4, 0, 4], [0, 4, 0, 0]])
+        for way, crossing in (
+            ((2, 2, 6, 6), True),
+            ((2, 2, 6, 2), True),
+            ((1, 1, 3, 3), False),
+            ((5, 3.5, 3.5, 5), False),
+            ((-1, -1, 5, 5), True),
+        ):
+            self.assertEqual(crosses(square, 0, 4, *(float(v) for v in way)), crossing, way)
+
+    def test_no_open_way_without_pulling_back_between_many_bodies(self):
+        many = m3.Manifold()
+        for k in range(25):
+            many += m3.Manifold.cylinder(3, 1.5, 1.5, 24).translate((6 * (k % 5), 6 * (k // 5), 0))
+        moves = plan_of(many).moves
+        travel = moves.feature == FEATURES.index("travel")
+        far = np.hypot(np.diff(moves.x, prepend=0), np.diff(moves.y, prepend=0))
+        pulled = np.cumsum(np.where(moves.feature == FEATURES.index("retraction"), 1, 0)) % 2 == 1
+        self.assertEqual(int((travel & (moves.layer > 0) & (far > 2.9) & ~pulled).sum()), 0)
+
+    def test_between_stands_the_filament_is_pulled_back(self):
+        roof = box(40, 6, 2, (0, 0, 10)) + box(4, 6, 10, (18, 0, 0))
+        moves = plan_of(roof, "supports.enabled=true").moves
+        stand = np.isin(moves.feature, [FEATURES.index("support"), FEATURES.index("support-roof")])
+        laid = np.flatnonzero(moves.width > 0)
+        one, two = laid[:-1], laid[1:]
+        far = np.hypot(moves.x[two - 1] - moves.x[one], moves.y[two - 1] - moves.y[one])
+        over = stand[one] & stand[two] & (far > 8) & (moves.layer[one] == moves.layer[two])
+        self.assertGreater(int(over.sum()), 5)
+        pulls = np.cumsum(moves.feature == FEATURES.index("retraction"))
+        self.assertTrue((pulls[two[over]] - pulls[one[over]] >= 2).all())
+
+    def test_the_file_says_what_z_really_does_and_lifts_at_its_end(self):
+        plan = plan_of(cube(5))
+        before, end = plan.gcode.decode().split(";end")
+        self.assertNotIn("F60000", before)
+        self.assertIn("G0 Z0.4 F720", before)
+        self.assertLess(end.index("G1 E-1"), end.index("G0 Z6 "))
+        self.assertLess(end.index("G0 Z6 "), end.index("G28"))

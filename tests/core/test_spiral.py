@@ -37,7 +37,7 @@ def fluted(height=20.0) -> m3.Manifold:
 def read(text: bytes) -> np.ndarray:
     """Moves of a file: x, y, z and filament fed (K, 4), by the words of its lines."""
     at, out = {"X": 0.0, "Y": 0.0, "Z": 0.0}, []
-    for line in text.decode().splitlines():
+    for line in text.decode().split(";end")[0].splitlines():
         if not re.match(r"G[01] ", line):
             continue
         words = {word[0]: float(word[1:]) for word in line.split()[1:]}

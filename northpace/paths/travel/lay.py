@@ -87,12 +87,13 @@ def lay(
     rules: TravelRules,
     origin: tuple[float, float],
     raised: float = 0.0,
+    stands: np.ndarray | None = None,
 ) -> Rows:
     """Rows in machine coordinates: ``origin`` (mm) is where the middle of the bed lies, ``raised``
-    (mm) how far a raft lifts the part.
+    (mm) how far a raft lifts the part, ``stands`` (N,) the areas of supports.
 
-    A travel that would cross an outline goes around where that is not too long; otherwise it pulls
-    the filament back.
+    A travel that would cross an outline, of the part or of a stand, goes around where that is not
+    too long; otherwise it pulls the filament back.
     """
     order = order_paths(paths, seam, outlines.tops, rules.order)
     habits = Habits(
@@ -104,7 +105,7 @@ def lay(
         *origin,
         raised,
     )
-    found, around = _lay(_walk(paths, order), _land(outlines, rules.longest > 0), habits)
+    found, around = _lay(_walk(paths, order), _land(outlines, rules.longest > 0, stands), habits)
     x, y, z = (np.ascontiguousarray(found.xyz[:, k]) for k in range(3))
     return Rows(
         found.layer,
@@ -144,13 +145,19 @@ def _walk(paths: PathTable, order: Order) -> Walk:
     )
 
 
-def _land(outlines: Outlines, around: bool) -> Land:
+def _land(outlines: Outlines, around: bool, stands: np.ndarray | None) -> Land:
     """What travels run over; with rings to go ``around`` along, where that is wanted."""
     inside = outlines.areas[:0]
     if around:
         inside = shapely.simplify(offset(outlines.areas, -INSIDE), 0.03)
     guide, layers = rings_of(inside), len(outlines.tops)
     edges, edge_at = edges_of(rings_of(outlines.areas), layers)
+    if stands is not None:
+        others, other_at = edges_of(rings_of(stands), layers)
+        number = np.arange(layers)
+        layer = np.r_[np.repeat(number, np.diff(edge_at)), np.repeat(number, np.diff(other_at))]
+        edges = np.concatenate([edges, others])[np.argsort(layer, kind="stable")]
+        edge_at = edge_at + other_at
     guide_at = np.searchsorted(guide.owner, np.arange(layers + 1))
     return Land(outlines.tops, edges, edge_at, guide.points, guide.starts, guide_at)
 

@@ -43,6 +43,7 @@ def laid(
     outlines,
     placed,
     footing,
+    stands,
     laid,
     REGIONS,
     phase="paths",
@@ -65,6 +66,7 @@ def order(
     outlines: Outlines,
     placed: Placed,
     footing: Foot,
+    stands: Stands,
     laid: PathTable,
     regions: Places,
 ) -> Rows:
@@ -81,7 +83,8 @@ def order(
         joined_walls,
         pace.order,
     )
-    return lay(laid, outlines, seam, rules, spec.machine.origin, footing.lift)
+    held = stands.areas if len(stands.at) else None
+    return lay(laid, outlines, seam, rules, spec.machine.origin, footing.lift, held)
 
 
 @stage(

@@ -400,9 +400,10 @@ class Machine(Group):
         multiline=True,
     )
     end_gcode: str = setting(
-        "M104 S0\nM140 S0\nM107\nG28 X0",
+        "M83\nG1 E-1 F2400\nG0 Z{min(top + 1, size_z)} F720\nM104 S0\nM140 S0\nM107\nG28 X0",
         "End",
-        help="Sent after the part.",
+        help="Sent after the part. The plain one pulls the filament back and lifts before it goes "
+        "home.",
         multiline=True,
     )
 
