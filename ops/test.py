@@ -116,13 +116,10 @@ def _tests(only: list[str], env: dict[str, str]) -> tuple[int, int]:
 
 def _groups() -> list[list[str]]:
     """The tests in parts that fill two processors evenly, the longest first: the browser's, those
-    that need no database, and the others in halves.
+    that need no database, in halves, and the others in halves.
     """
-    first = [["tests.browser"], ["tests.core", "tests.standin"]]
-    service = [
-        f"tests.service.{file.stem}"
-        for file in sorted((ROOT / "tests" / "service").glob("test_*.py"))
-    ]
+    core, service = _files("core"), _files("service")
+    first = [["tests.browser"], core[::2], [*core[1::2], "tests.standin"]]
     others = [
         f"tests.{folder.name}"
         for folder in sorted((ROOT / "tests").iterdir())
@@ -130,6 +127,14 @@ def _groups() -> list[list[str]]:
         and folder.name not in ("browser", "core", "standin", "service")
     ]
     return [*first, service[::2], [*service[1::2], *others]]
+
+
+def _files(folder: str) -> list[str]:
+    """The test files of a folder, as Django's runner takes them."""
+    return [
+        f"tests.{folder}.{file.stem}"
+        for file in sorted((ROOT / "tests" / folder).glob("test_*.py"))
+    ]
 
 
 def _run(names: list[str], env: dict[str, str], live: bool) -> tuple[int, int]:

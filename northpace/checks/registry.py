@@ -37,6 +37,7 @@ from northpace.checks.supports import supports
 from northpace.checks.tall_overhang import tall_overhang
 from northpace.checks.target_out_of_reach import target_out_of_reach
 from northpace.checks.thin_top import thin_top
+from northpace.checks.time_left import time_left
 from northpace.checks.tiny_solid import tiny_solid
 from northpace.checks.too_thin import too_thin
 
@@ -77,6 +78,7 @@ CHECKS: tuple[Check, ...] = (
     # heights
     target_out_of_reach,
     above_target,
+    time_left,
     height_jump,
     tall_overhang,
     # pace

@@ -23,6 +23,7 @@ def target_out_of_reach(facts: Facts) -> list[Finding]:
     missed = stack.missed(facts.spec)
     if not missed:
         return []
-    widest = stack.out_of_reach[int(np.argmax(np.ptp(stack.out_of_reach, axis=1)))]
     severity: Severity = "note" if stack.reached else "look"
-    return [Finding("target-out-of-reach", severity, missed, float(widest.mean()))]
+    spans = stack.out_of_reach
+    z = float(spans[int(np.argmax(np.ptp(spans, axis=1)))].mean()) if len(spans) else None
+    return [Finding("target-out-of-reach", severity, missed, z)]

@@ -48,12 +48,19 @@ def height_task(
     )
 
 
-def choose(task: HeightTask, spec: PlanSpec) -> Stack:
-    """The stack a spec asks for. Raises `InputError` with the height and the rules where there is
-    none.
+#: By how much quick times may be above a time cap that exact ones keep.
+NEAR = 1.05
+
+
+def choose(task: HeightTask, spec: PlanSpec, given: tuple[float, ...] | None = None) -> Stack:
+    """The stack a spec asks for, or one of ``given`` heights in mm. Raises `InputError` with the
+    height and the rules where there is none.
     """
     surface, q = spec.surface, task.table.z_step
-    stack, gap, reached = _pick(task, spec)
+    if given is None:
+        stack, gap, reached = _pick(task, spec)
+    else:
+        stack, gap, reached = np.round(np.array(given) / q).astype(np.int64), 0.0, True
     error = task.error(stack)
     if surface.kind == "best-fit" and surface.time_cap_min is None:
         reached = error.of(surface.measure) <= surface.target_um / 1000 + 1e-9
@@ -110,7 +117,8 @@ def _pick(task: HeightTask, spec: PlanSpec) -> tuple[np.ndarray, float, bool]:
         found = least_time(task, surface.measure, target)
     else:
         found = best_surface(task, surface.measure, surface.time_cap_min * 60)
-        if found is not None and not found.reached:
+        # quick times are a little off: what is near is left to the exact ones
+        if found is not None and found.seconds > NEAR * surface.time_cap_min * 60:
             raise InputError(
                 f"the time cap of {surface.time_cap_min:g} min is below the fastest stack that "
                 f"layers of at most {task.rules.heights[-1] * q:g} mm and the other rules allow: "

@@ -9,7 +9,7 @@ bound (which nothing can beat) is reported.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -29,6 +29,8 @@ from northpace.heights.solve import solve, total
 from northpace.heights.surface import SurfaceTable
 
 MOST_ROUNDS = 40
+#: Step errors (mm) that differ by less show alike.
+AS_GOOD = 0.0005
 #: How far the multiplier is moved to prefer one corner of the hull over the other, and how often
 #: the change is halved.
 NUDGE = 0.6
@@ -174,13 +176,26 @@ def least_time(
         Deal(task.rules, task.seconds, cost, limit), start, task.fixed, task.fastest, polish
     )
     if found is None:
-        # as its area above the target counts no micrometres, the best percentile is that of the
-        # least mean
-        return _fit(task, task.smoothest, reached=False)
+        return _nearest(task, name, target)
     best = _fit(task, found, gap, multiplier=multiplier)
     if bounded is not None and bounded.reached and bounded.seconds < best.seconds:
         best = Fit(bounded.stack, bounded.seconds, bounded.error, 0.0)
     return best
+
+
+def _nearest(task: HeightTask, name: str, target: float) -> Fit:
+    """The least time for the best measure there is, where a target is out of reach: the finest of
+    everything would take longer for nothing. As its area above the target counts no micrometres,
+    the best percentile is taken to be that of the least mean.
+    """
+    smoothest = _fit(task, task.smoothest, reached=False)
+    best = smoothest.error.of(name) + AS_GOOD
+    if best <= target:
+        return smoothest
+    quicker = least_time(task, name, best, polish=False)
+    if quicker is None or not quicker.reached or quicker.seconds >= smoothest.seconds:
+        return smoothest
+    return replace(quicker, reached=False)
 
 
 def best_surface(

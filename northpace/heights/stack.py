@@ -31,12 +31,16 @@ class Stack:
         """Where the target cannot be reached, and what that means for the measure, as a sentence;
         empty where it can.
         """
-        if not len(self.out_of_reach):
-            return ""
         surface, spans = spec.surface, self.out_of_reach
-        low, high = spans[int(np.argmax(np.ptp(spans, axis=1)))]
-        others = len(spans) - 1
-        more = f" and in {others} other stretch{'es' if others > 1 else ''}" if others else ""
+        asked = surface.kind != "even" and surface.time_cap_min is None and not surface.stack
+        if not len(spans) and (self.reached or not asked):
+            return ""
+        where = ""
+        if len(spans):
+            low, high = spans[int(np.argmax(np.ptp(spans, axis=1)))]
+            others = len(spans) - 1
+            more = f" and in {others} other stretch{'es' if others > 1 else ''}" if others else ""
+            where = f" between {low:.2f} and {high:.2f} mm{more}"
         finest = max(surface.least_height or 0, spec.machine.least_height)
         name = {"mean": "mean", "p95": "P95", "max": "max"}[
             "max" if surface.kind == "adaptive" else surface.measure
@@ -49,8 +53,11 @@ class Stack:
             if self.reached
             else f"the target is not met, the best {name} is {best:.0f} µm"
         )
+        first = 1000 * float(self.error.layer_max[0]) if len(self.error.layer_max) else 0.0
+        if not self.reached and first > surface.target_um:
+            outcome += f"; the first layer of {self.heights[0]:g} mm alone shows {first:.0f} µm"
         return (
-            f"{surface.target_um:g} µm is out of reach between {low:.2f} and {high:.2f} mm{more} "
+            f"{surface.target_um:g} µm is out of reach{where} "
             f"with this nozzle's {finest:g} mm; {outcome}."
         )
 

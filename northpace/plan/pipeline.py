@@ -6,7 +6,7 @@ import time
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, cast
 
 import numpy as np
 
@@ -42,13 +42,12 @@ from northpace.plan.source import Source
 from northpace.plan.stage import PHASES, Request
 from northpace.plan.stages import findings as checks
 from northpace.plan.stages import heights, moves, order, shape
+from northpace.plan.within import Trials, Tried
 from northpace.spec import PlanSpec, digest, spec_from
 
 __all__ = ["Cancelled", "Pipeline", "Plan", "Source"]
 
 _BESIDE = ThreadPoolExecutor(2, "beside")
-#: A plan within a time cap is solved again from its own exact times at most so often.
-CAP_ROUNDS = 4
 Progress = Callable[[str, float], None]
 
 
@@ -195,8 +194,8 @@ class Pipeline:
         """The exact plan.
 
         ``facts`` go into the file's header. ``progress(phase, share)`` is called as phases begin. A
-        time cap is kept by exact times: where they differ from the quick ones, heights are chosen
-        again with the difference. Raises `Cancelled` when ``cancelled()`` says so between stages.
+        time cap is kept by exact times (`northpace.plan.within`). Raises `Cancelled` when
+        ``cancelled()`` says so between stages.
         """
         begun = time.perf_counter()
         spec_from(spec.model_dump())
@@ -205,16 +204,21 @@ class Pipeline:
         asked, elapsed = spec, dict.fromkeys(PHASES, 0.0)
         spec = self.settled(source, spec, correction)
         check_size(self.placed(source, spec), spec.machine)
-        for round_ in range(CAP_ROUNDS):
-            run = self._run(source, spec, correction, cancelled)
+
+        def compute(
+            correction: Correction | None, given: np.ndarray | None = None
+        ) -> tuple[Facts, list[Finding], Report]:
+            run = self._run(source, spec, correction, cancelled, given)
             known, findings = self._known(run, tell)
             strength = run(moves.strength)
             for phase, seconds in run.elapsed.items():
                 elapsed[phase] += seconds
-            figures = report(known, strength, findings)
-            if round_ == CAP_ROUNDS - 1 or _keeps_cap(known.timed, spec):
-                break
-            correction = correction_of(figures, run(shape.profile), spec)
+            return known, findings, report(known, strength, findings)
+
+        if _is_capped(spec):
+            known, findings, figures = self._within_cap(source, spec, correction, compute)
+        else:
+            known, findings, figures = compute(correction)
         known = replace(known, relief=self._relief(source, known, figures))
         passed = caps.run(known)
         figures["findings"] += [finding.as_dict() for finding in passed]
@@ -237,6 +241,38 @@ class Pipeline:
         figures["elapsed_s"] = {**elapsed, "gcode": now - written, "total": now - begun}
         figures["core_version"] = VERSION
         return Plan(asked, known, [*findings, *passed], figures, text)
+
+    def _within_cap(
+        self,
+        source: Source,
+        spec: PlanSpec,
+        correction: Correction | None,
+        compute: Callable[..., tuple[Facts, list[Finding], Report]],
+    ) -> tuple[Facts, list[Finding], Report]:
+        """The best of the exact plans that keep the time cap."""
+        profile, measure = self.profile(source, spec), spec.surface.measure
+
+        def tried(correction: Correction | None, given: np.ndarray | None) -> Tried:
+            made = compute(correction, given)
+            known, _, figures = made
+            return Tried(
+                known.outlines.heights,
+                float(known.timed.moves.seconds.sum()),
+                known.stack.error.of(measure),
+                correction_of(figures, profile, spec),
+                made,
+            )
+
+        def choose(correction: Correction | None, cap: float) -> np.ndarray:
+            surface = spec.surface.model_copy(update={"time_cap_min": cap})
+            other = spec.model_copy(update={"surface": surface})
+            return self._run(source, other, correction)(heights.stack).heights
+
+        def task(correction: Correction | None) -> HeightTask:
+            return self._run(source, spec, correction)(heights.task)
+
+        found = Trials(spec, tried, choose, task).run(correction).result
+        return cast("tuple[Facts, list[Finding], Report]", found)
 
     def _known(self, run: Run, tell: Progress) -> tuple[Facts, list[Finding]]:
         """Everything about a plan, stage by stage, and what the checks find."""
@@ -283,8 +319,10 @@ class Pipeline:
         spec: PlanSpec,
         correction: Correction | None = None,
         cancelled: Callable[[], bool] | None = None,
+        given: np.ndarray | None = None,
     ) -> Run:
-        return Run(self.cache, Request(source, spec, correction), cancelled)
+        fixed = None if given is None else tuple(np.round(given, 6).tolist())
+        return Run(self.cache, Request(source, spec, correction, fixed), cancelled)
 
     def _settled_run(self, source: Source, spec: PlanSpec, correction: Correction | None) -> Run:
         return self._run(source, self.settled(source, spec, correction), correction)
@@ -294,13 +332,7 @@ def _tell(progress: Progress, phase: str) -> None:
     progress(phase, PHASES.index(phase) / len(PHASES))
 
 
-def _keeps_cap(timed: Timed, spec: PlanSpec) -> bool:
-    """Whether a plan asked for within a time keeps it to within one layer, and does not leave more
-    than 1 % of it unused.
-    """
+def _is_capped(spec: PlanSpec) -> bool:
+    """Whether the heights are those of the best surface within a time."""
     surface = spec.surface
-    if surface.kind != "best-fit" or surface.time_cap_min is None or surface.stack:
-        return True
-    cap, layer = surface.time_cap_min * 60, float(timed.layer_seconds.max())
-    left = cap - float(timed.moves.seconds.sum())
-    return bool(-layer <= left <= max(0.01 * cap, layer))
+    return surface.kind == "best-fit" and surface.time_cap_min is not None and not surface.stack

@@ -32,11 +32,14 @@ PHASES = ("load", "layers", "outlines", "paths", "motion", "checks", "gcode")
 
 @dataclass(frozen=True)
 class Request:
-    """What is asked for: a file, the settings, and what the quick figures are corrected by."""
+    """What is asked for: a file, the settings, what the quick figures are corrected by, and layer
+    heights in mm where they are given instead of chosen.
+    """
 
     source: Source
     spec: PlanSpec
     correction: Correction | None = None
+    heights: tuple[float, ...] | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -92,6 +95,11 @@ class Needed:
 SOURCE: Input[Source] = Input("source", lambda ask: ask.source, lambda ask: ask.source.key)
 CORRECTION: Input[Correction | None] = Input(
     "correction", lambda ask: ask.correction, lambda ask: ask.correction
+)
+
+
+HEIGHTS: Input[tuple[float, ...] | None] = Input(
+    "heights", lambda ask: ask.heights, lambda ask: ask.heights
 )
 
 

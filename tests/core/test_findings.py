@@ -199,6 +199,11 @@ CASES: list[tuple[str, tuple, tuple]] = [
         (knob(), "surface.kind=adaptive", "surface.target_um=200"),
     ),
     (
+        "time-left",
+        (cube(6), "surface.kind=best-fit", "surface.time_cap_min=60"),
+        (cube(6), "surface.kind=best-fit", "surface.target_um=90"),
+    ),
+    (
         "above-target",
         (knob(), "surface.kind=best-fit", "surface.target_um=60"),
         (box(8, 8, 8), "surface.kind=best-fit", "surface.target_um=60"),
@@ -221,7 +226,7 @@ NOWHERE = {
     *("empty-layer", "region-outside", "edge-in-layer", "open-by-design", "too-tall"),
     *("outside-bed", "small-contact", "needless-footing", "over-time", "over-mass", "over-cost"),
     *("abrasive", "slowed", "short-layer", "flow-limit", "never-reached", "no-supports"),
-    *("target-out-of-reach", "above-target", "height-jump", "tall-overhang"),
+    *("time-left", "target-out-of-reach", "above-target", "height-jump", "tall-overhang"),
 }
 
 

@@ -16,7 +16,7 @@ from northpace.outlines import sections
 from northpace.outlines.profile import Profile
 from northpace.outlines.sections import Outlines
 from northpace.part.place import Placed
-from northpace.plan.stage import CORRECTION, Stage, stage
+from northpace.plan.stage import CORRECTION, HEIGHTS, Stage, stage
 from northpace.plan.stages.shape import placed, profile, surface
 from northpace.spec import Body, PlanSpec, Surface
 
@@ -59,10 +59,10 @@ def task(
     return height_task(profile, surface, spec, correction)
 
 
-@stage(task, phase="layers", reads=("surface", "machine"))
-def stack(spec: PlanSpec, task: HeightTask) -> Stack:
-    """The heights a spec asks for, with what they do to the surface."""
-    return choose(task, spec)
+@stage(task, HEIGHTS, phase="layers", reads=("surface", "machine"))
+def stack(spec: PlanSpec, task: HeightTask, given: tuple[float, ...] | None) -> Stack:
+    """The heights a spec asks for, or those given, with what they do to the surface."""
+    return choose(task, spec, given)
 
 
 @stage(

@@ -180,7 +180,8 @@ class Surface(Group):
     step_limit: float = setting(
         1.25,
         "Step limit",
-        help="Largest ratio from a layer to the next, so that no jump shows.",
+        help="Largest ratio from a layer to the next, so that no jump shows. The first layer "
+        "and the one on it are free of it: the first is set apart.",
         unit="×",
         ge=1,
         le=3,

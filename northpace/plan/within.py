@@ -1,0 +1,161 @@
+"""The best surface within a time, kept by exact times.
+
+Heights are chosen by quick times, which are a few per cent off. So what was chosen is computed
+exactly, and chosen again with the difference, until the cap is kept and hardly any of it is left.
+Even stacks stand beside: one that keeps the cap and shows less is taken instead.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from northpace.errors import InputError
+from northpace.estimate.rates import Correction
+from northpace.heights.fit import HeightTask
+from northpace.heights.frontier import Point, even_points
+from northpace.heights.measure import MEASURES
+from northpace.spec import PlanSpec
+
+#: Exact plans tried for the best fit, and for even stacks beside it.
+ROUNDS, EVENS = 7, 8
+#: Share of the cap that may stay unused.
+UNUSED = 0.003
+#: By which shares the cap is moved to come to another stack.
+STEPS = (0.0, 0.002, 0.005, 0.01, 0.02)
+#: Rules an even stack may break and still stand beside a best fit: those that a plain even plan
+#: does not keep either.
+ITS_OWN = {"flat", "step-limit"}
+
+
+@dataclass(frozen=True)
+class Tried:
+    """An exact plan that was tried."""
+
+    #: (N,) heights in mm, seconds of the plan, its step error in mm
+    heights: np.ndarray
+    seconds: float
+    error: float
+    #: quick times made those of this plan
+    correction: Correction
+    #: what the pipeline made of it
+    result: Any
+
+
+class Trials:
+    """Exact plans of a best fit with a time cap.
+
+    ``compute(correction, heights)`` makes the exact plan with heights (N,) in mm, or with those
+    that quick times with the correction choose; ``choose(correction, cap)`` says which those are
+    for another cap in minutes, ``task(correction)`` what they are chosen by.
+    """
+
+    def __init__(
+        self,
+        spec: PlanSpec,
+        compute: Callable[[Correction | None, np.ndarray | None], Tried],
+        choose: Callable[[Correction | None, float], np.ndarray],
+        task: Callable[[Correction | None], HeightTask],
+    ) -> None:
+        assert spec.surface.time_cap_min is not None
+        self.spec, self.cap = spec, spec.surface.time_cap_min * 60.0
+        self.compute, self.choose, self.task = compute, choose, task
+        self.known: dict[bytes, Tried] = {}
+        self.best: Tried | None = None
+
+    def run(self, correction: Correction | None) -> Tried:
+        """The best plan within the cap. Raises `InputError` where even the fastest is over it."""
+        last = self._first(correction)
+        for _ in range(ROUNDS - 1):
+            if 0 <= self.cap - last.seconds <= UNUSED * self.cap:
+                break
+            following = self._next(last)
+            if following is None:
+                break
+            last = self._try(last.correction, following)
+        self._evens(last.correction)
+        if self.best is None:
+            raise self._refusal(min(self.known.values(), key=lambda one: one.seconds))
+        return self.best
+
+    def _next(self, last: Tried) -> np.ndarray | None:
+        """Heights that were not tried yet, for what is left of the cap or over it by the times of
+        the last plan; None where there are none.
+        """
+        over = last.seconds > self.cap
+        for step in STEPS:
+            # by its own times the same stack is chosen again: then the cap is moved a little
+            aimed = self.cap * (1.0 - step if over else 1.0 + step)
+            try:
+                heights = self.choose(last.correction, aimed / 60.0)
+            except InputError:
+                return None  # even the fastest is over it by these times, and has been tried
+            if _key(heights) not in self.known:
+                return heights
+        return None
+
+    def _first(self, correction: Correction | None) -> Tried:
+        """What quick times choose, or the fastest where they say that nothing keeps the cap."""
+        task = self.task(correction)
+        if len(task.fastest) and task.time(task.fastest) > self.cap:
+            return self._try(correction, task.fastest * task.table.z_step)
+        return self._try(correction, None)
+
+    def _try(self, correction: Correction | None, heights: np.ndarray | None) -> Tried:
+        if heights is not None and _key(heights) in self.known:
+            return self.known[_key(heights)]
+        found = self.compute(correction, heights)
+        self.known[_key(found.heights)] = found
+        better = self.best is None or (found.error, found.seconds) < (
+            self.best.error - 1e-9,
+            self.best.seconds,
+        )
+        if found.seconds <= self.cap + 1e-6 and better:
+            self.best = found
+        return found
+
+    def _evens(self, correction: Correction) -> None:
+        """Try the even stacks that show less, from the one that comes nearest to the cap on: finer
+        ones while it is kept, coarser ones while it is not.
+        """
+        task = self.task(correction)
+        most = np.inf if self.best is None else self.best.error - 1e-9
+        finer_first = sorted(
+            (
+                even
+                for _, even in even_points(task, self.spec)
+                if set(even.breaks) <= ITS_OWN and self._error(even) < most
+            ),
+            key=self._error,
+        )
+        if not finer_first:
+            return
+        near = min(range(len(finer_first)), key=lambda k: abs(finer_first[k].seconds - self.cap))
+        at, way = near, 0
+        for _ in range(EVENS):
+            found = self._try(correction, finer_first[at].stack * task.table.z_step)
+            kept = found.seconds <= self.cap + 1e-6
+            if way and kept != (way < 0):
+                return  # the cap lies between this one and the one before
+            way = -1 if kept else 1
+            at += way
+            if not 0 <= at < len(finer_first):
+                return
+
+    def _error(self, point: Point) -> float:
+        return point.errors[MEASURES.index(self.spec.surface.measure)]
+
+    def _refusal(self, fastest: Tried) -> InputError:
+        return InputError(
+            f"the time cap of {self.cap / 60:g} min is below the fastest stack that layers of at "
+            f"most {self.spec.machine.h_max:g} mm and the other rules allow: "
+            f"{fastest.seconds / 60:.1f} min with heating",
+            "surface.time_cap_min",
+        )
+
+
+def _key(heights: np.ndarray) -> bytes:
+    return np.round(1e4 * np.asarray(heights)).astype(np.int64).tobytes()
