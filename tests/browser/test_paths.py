@@ -58,7 +58,7 @@ class Paths(BrowserCase):
         entry = page.locator("[data-finding=starts-in-air]")
         entry.get_by_role("button", name="6.20 mm").first.click()
         expect(page.get_by_label("Cursor height")).to_have_value("6.2")
-        expect(page.locator("[data-callout]")).to_contain_text("starts in mid-air")
+        expect(page.locator("[data-callout]")).to_contain_text("laid in mid-air")
         expect(page.locator("[data-mark=starts-in-air]")).to_be_visible()
 
         # the bead that the camera looks at, in figures

@@ -10,7 +10,7 @@ from northpace.infill import PATTERNS
 from northpace.moves import INFILL
 from northpace.spec import PlanSpec, with_settings
 from tests.core.paths import lay_out
-from tests.core.shapes import cube
+from tests.core.shapes import PIPELINE, cube, source
 
 #: No solid layers: the whole inside is infill.
 OPEN = (
@@ -174,3 +174,36 @@ class EveryFewLayers(unittest.TestCase):
         most = min(with_settings(PlanSpec(), []).machine.h_max, 0.45)
         self.assertLessEqual(float(laid.rows.height[mine].max()), most + 1e-6)
         self.assertGreater(float(laid.rows.height[mine].max()), 0.15)
+
+
+class NarrowIslands(unittest.TestCase):
+    def test_every_island_has_the_density_asked_for(self):
+        for width in (4.2, 5.0, 7.0):
+            for pattern in (
+                "lines",
+                "grid",
+                "triangles",
+                "concentric",
+                "cubic",
+                "gyroid",
+                "hilbert",
+            ):
+                with self.subTest(width=width, pattern=pattern):
+                    plan = PIPELINE.plan(
+                        source(m3.Manifold.cube((40.0, width, 3.0))),
+                        with_settings(
+                            PlanSpec(),
+                            [*OPEN, "body.infill_density=15", f"body.infill_pattern={pattern}"],
+                        ),
+                    )
+                    moves, outlines = plan.moves, plan.outlines
+                    count = len(outlines.tops)
+                    mine = moves.feature == INFILL
+                    laid = np.bincount(moves.layer[mine], moves.filament[mine], count)
+                    laid *= np.pi / 4 * plan.spec.material.diameter**2
+                    sparse = plan.facts.areas.sparse
+                    layer = outlines.islands.owner[sparse.owner]
+                    room = np.bincount(layer, shapely.area(sparse.polygons), count)
+                    density = laid / (room * outlines.heights)
+                    self.assertGreater(density.min(), 0.135)
+                    self.assertLess(density.max(), 0.165)

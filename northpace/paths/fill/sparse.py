@@ -16,9 +16,9 @@ from northpace.geometry.polygons import (
     offset,
     only_areas,
 )
-from northpace.geometry.scanline import Chains
+from northpace.geometry.scanline import Chains, fill_lines
 from northpace.infill import PATTERNS
-from northpace.infill.lines import lines
+from northpace.infill.lines import JOIN, lines
 from northpace.infill.patches import Patches
 from northpace.moves import INFILL
 from northpace.outlines.sections import Outlines
@@ -28,6 +28,9 @@ from northpace.paths.table import PathTable, path_table
 INFILL_RANGE = (0.8, 1.25)
 #: Polygons looked at to calibrate the density, and how often.
 SAMPLE = 96
+#: A narrow patch whose infill is off by more than this share is laid by lines of its own, from this
+#: much infill on (mm).
+OFF, SHORTEST = 0.05, 1.0
 ROUNDS = 5
 
 
@@ -100,6 +103,15 @@ def infill_paths(areas: Pieces, outlines: Outlines, asked: Infill, room: Room) -
         if abs(ratio - 1) < 0.003:
             break
     found = lay(patches, angle, stretch * lane / density, lane / 2)
+    off = _missed(patches, found, lane, density)
+    if off.any():
+        slim = np.flatnonzero(off)
+        rest = np.flatnonzero(~off)
+        plain = []
+        if len(rest):
+            plain = lay(patches.some(rest), angle, stretch * lane / density, lane / 2)
+        found = [_of_all(chains, rest, len(areas)) for chains in plain]
+        found.append(_of_all(_across(patches.some(slim), angle, lane, density), slim, len(areas)))
     # Lines come in whole numbers: what that leaves over or short goes into the bead.
     ratio = float(sum((chains.length * section).sum() for chains in found)) / max(
         density * float(volume.sum()), 1e-9
@@ -108,6 +120,43 @@ def infill_paths(areas: Pieces, outlines: Outlines, asked: Infill, room: Room) -
     return PathTable.joined(
         [_infill(chains, areas, layer, beads, height, room.rank) for chains in found]
     )
+
+
+def _missed(patches: Patches, found: list[Chains], lane: float, density: float) -> np.ndarray:
+    """Whether a patch (P,) is so narrow that the pattern, as far apart as the density asks, passes
+    beside it or meets it too often.
+    """
+    wanted = density * shapely.area(patches.polygons) / lane
+    laid = sum((chains.length for chains in found), np.zeros(len(wanted)))
+    far = np.abs(laid - wanted) > OFF * wanted
+    off = far & (wanted > SHORTEST)
+    off[off] = shapely.is_empty(offset(patches.polygons[off], -lane / density))
+    return np.asarray(off)
+
+
+def _across(patches: Patches, angle: float, lane: float, density: float) -> Chains:
+    """Lines across narrow patches, turned from layer to layer, each patch with a spacing of its own
+    that comes to the density.
+    """
+    count = len(patches)
+    wanted = density * shapely.area(patches.polygons) / lane
+    turn = angle + 90.0 * (patches.layer % 2)
+    pitch, inset = np.full(count, lane / density), np.full(count, lane / 2)
+    best, least = pitch.copy(), np.full(count, np.inf)
+    for _ in range(ROUNDS + 2):
+        chains = fill_lines(patches.polygons, turn, pitch, inset, True, JOIN)
+        off = np.abs(chains.length - wanted)
+        better = off < least
+        best[better], least[better] = pitch[better], off[better]
+        pitch = pitch * np.clip(chains.length / wanted, 0.5, 1.6)
+    return fill_lines(patches.polygons, turn, best, inset, True, JOIN)
+
+
+def _of_all(chains: Chains, index: np.ndarray, count: int) -> Chains:
+    """Chains of some patches (K,) as chains of all of them."""
+    spacing_, length = np.zeros(count), np.zeros(count)
+    spacing_[index], length[index] = chains.spacing, chains.length
+    return Chains(chains.points, chains.starts, index[chains.polygon], spacing_, length)
 
 
 def _infill(
