@@ -126,14 +126,14 @@ class Stands(unittest.TestCase):
         return out
 
     def test_narrow_stands_stand_in_every_layer(self):
-        for width, strength in ((3, "ordinary"), (3, "light"), (1, "ordinary"), (3, "strong")):
-            arm = box(8, 8, 34, (-8, -4, 0)) + box(8, width, 4, (0, -width / 2, 30))
+        for width, strength in ((3, "ordinary"), (3, "light"), (1, "ordinary")):
+            arm = box(5, 5, 9, (-5, -2.5, 0)) + box(8, width, 2, (0, -width / 2, 7))
             plan = plan_of(arm, "supports.enabled=true", f"supports.strength={strength}")
-            self.assertEqual(self.layers_in_air(plan, 145), [], (width, strength))
+            self.assertEqual(self.layers_in_air(plan, 32), [], (width, strength))
             self.assertIsNone(finding(plan, "starts-in-air"))
 
     def test_roofs_cross_what_they_lie_on(self):
-        for top in (20.4, 20.8, 21.2, 21.6):
+        for top in (8.4, 8.8, 9.2, 9.6):
             tee = box(6, 20, top, (-3, -10, 0)) + box(40, 20, 4, (-20, -10, top))
             plan = plan_of(tee, "supports.enabled=true")
             seen = Raster(plan, without=("footing",))
