@@ -12,6 +12,8 @@ from northpace.outlines.sections import Outlines
 
 #: Less than this (mm³) is a speck.
 LEAST = 0.05
+#: A bead belongs to an outline that is nearer than this (mm).
+NEAR = 0.5
 
 
 @check(
@@ -31,14 +33,20 @@ def starts_in_air(facts: Facts) -> list[Finding]:
     row, hanging = row[order], hanging[order]
     x, y = facts.spec.machine.origin
     z = tops[rows.layer[row]]
+    own = [
+        _outline_at(facts.outlines, rows.layer[k], rows.x[k] - x, rows.y[k] - y)
+        for k in row[:MOST_PLACES].tolist()
+    ]
     places = tuple(
         (round(float(a), 3), round(float(b), 3), round(float(c), 3))
-        for a, b, c in zip(
-            rows.x[row[:MOST_PLACES]] - x, rows.y[row[:MOST_PLACES]] - y, z, strict=False
+        for (a, b), c in zip(
+            shapely.get_coordinates(shapely.point_on_surface(np.array(own, object))),
+            z,
+            strict=False,
         )
     )
     helps = "Turn on supports, stand the part differently, or change it"
-    if _joined_by_outlines(facts.outlines, rows.layer[row[0]], places[0]):
+    if shapely.intersects(own[0], facts.outlines.areas[rows.layer[row[0]] - 1]):
         helps = (
             "What joins it to the part below is too thin for any bead: make it thicker, take a "
             "finer nozzle or bead, or turn on supports"
@@ -64,11 +72,14 @@ def _volume(cubic: float) -> str:
     return f"{cubic:.2f} mm³" if cubic < 1 else f"{cubic:,.0f} mm³"
 
 
-def _joined_by_outlines(outlines: Outlines, layer: int, place: tuple[float, float, float]) -> bool:
-    """Whether the outline that begins at a place lies on an outline of the layer below."""
-    spot = shapely.Point(place[:2])
-    own = [part for part in shapely.get_parts(outlines.areas[layer]) if part.distance(spot) < 0.5]
-    return any(shapely.intersects(part, outlines.areas[layer - 1]) for part in own)
+def _outline_at(outlines: Outlines, layer: int, x: float, y: float) -> shapely.Geometry:
+    """The outline of a layer that a bead at a place (mm) belongs to; the place itself where there
+    is none, as for stands.
+    """
+    spot = shapely.Point(x, y)
+    parts = shapely.get_parts(outlines.areas[layer])
+    away = shapely.distance(parts, spot)
+    return parts[int(away.argmin())] if len(parts) and away.min() < NEAR else spot
 
 
 def floating(outlines: Outlines, held: np.ndarray) -> np.ndarray:
