@@ -20,9 +20,8 @@ def above_target(facts: Facts) -> list[Finding]:
     over = stack.error.layer_max > 1.15 * target
     if (
         surface.kind != "best-fit"
-        or surface.time_cap_min is not None
+        or not surface.has_target
         or surface.measure == "max"
-        or surface.stack
         or not over.any()
     ):
         return []

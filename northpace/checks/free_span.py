@@ -7,15 +7,15 @@ import shapely
 
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
-from northpace.checks.finding import MOST_PLACES, Finding, some
-from northpace.moves import GAP, INFILL, INNER, OUTER, SOLID, TOP
+from northpace.checks.finding import Finding, some
+from northpace.checks.travelled import listed, segments_of
+from northpace.moves import INFILL, SOLID, TOP
 from northpace.spec import PlanSpec
 
-#: Longest stretch (mm) an ordinary bead spans from hold to hold, by what it is: infill below is
-#: that far apart.
-SPANS = {OUTER: 6.0, INNER: 6.0, GAP: 6.0, SOLID: 15.0, TOP: 15.0, INFILL: 15.0}
-#: Longest stretch (mm) that may end in the air, inside a part.
-LOOSE = 8.0
+#: What lies inside walls; a wall in the air is a bridge or leans out, which is said elsewhere.
+INSIDE = (SOLID, TOP, INFILL)
+#: Longest stretch (mm) an ordinary bead spans from hold to hold, and one that ends in the air.
+HELD, LOOSE = 15.0, 8.0
 
 
 @check(
@@ -28,25 +28,19 @@ LOOSE = 8.0
 )
 def free_span(facts: Facts) -> list[Finding]:
     rows, found = facts.rows, facts.resting
-    feature = rows.feature[found.runs]
-    most = np.array([SPANS.get(code, np.inf) for code in range(256)])[feature]
-    long = found.held & (found.length > most)
-    loose = ~found.held & np.isin(feature, (SOLID, TOP, INFILL)) & (found.length > LOOSE)
+    inside = np.isin(rows.feature[found.runs], INSIDE)
+    long = inside & found.held & (found.length > HELD)
+    loose = inside & ~found.held & (found.length > LOOSE)
     loose[loose] = _over_voids(facts, found.runs[loose])
     bad = np.flatnonzero(loose | long)
     if len(bad) == 0:
         return []
     order = bad[np.argsort(-found.length[bad], kind="stable")]
-    x, y = facts.spec.machine.origin
-    tops = facts.outlines.tops
     row = found.runs[order]
-    places = tuple(
-        (
-            round(float(rows.x[k] - x), 3),
-            round(float(rows.y[k] - y), 3),
-            round(float(tops[rows.layer[k]]), 3),
-        )
-        for k in row[:MOST_PLACES].tolist()
+    places = listed(
+        segments_of(rows, row, facts.spec),
+        facts.outlines.tops[rows.layer[row]],
+        found.length[order],
     )
     return [
         Finding(
@@ -69,11 +63,11 @@ def _over_voids(facts: Facts, row: np.ndarray) -> np.ndarray:
     """Whether rows (K,) lie over room that the layer below them leaves empty; for what is no infill
     itself, thin infill is no better.
     """
-    rows, (x, y), voids = facts.rows, facts.spec.machine.origin, facts.voids
+    rows, voids = facts.rows, facts.voids
     layer = np.maximum(rows.layer[row] - 1, 0)
     below = np.where(rows.feature[row] == INFILL, voids.empty[layer], voids.open[layer])
-    a, b = ((column[row - 1] + column[row]) / 2 for column in (rows.x, rows.y))
-    return np.asarray(shapely.contains_xy(below, a - x, b - y))
+    middle = segments_of(rows, row, facts.spec).mean(axis=1)
+    return np.asarray(shapely.contains_xy(below, *middle.T))
 
 
 def _way_on(spec: PlanSpec) -> str:

@@ -16,15 +16,13 @@ WIDE, SHARE = 1.0, 0.1
 
 @check(
     "part",
-    "placed",
     codes=("mended",),
 )
 def mended(facts: Facts) -> list[Finding]:
     part = facts.part
     if not part.mended:
         return []
-    low, high = np.array(facts.placed.solid.bounding_box()).reshape(2, 3)
-    size = float((high - low).max())
+    size = float(np.ptp(part.box, axis=0).max())
     severity: Severity = "note"
     helps = ""
     if part.widest_opening > WIDE:

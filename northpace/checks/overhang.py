@@ -8,9 +8,9 @@ import shapely
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding, at_places, some
-from northpace.checks.starts_in_air import floating
 from northpace.figures import Severity
 from northpace.geometry.polygons import Pieces, difference, explode, rounded, united
+from northpace.outlines.sections import Outlines
 
 
 @check(
@@ -66,3 +66,18 @@ def overhang(facts: Facts) -> list[Finding]:
             {} if spec.supports.enabled else {"supports.enabled": True},
         )
     ]
+
+
+def floating(outlines: Outlines, held: np.ndarray) -> np.ndarray:
+    """(I,) whether an island lies on nothing: neither on the layer below nor on what supports hold
+    (N,).
+    """
+    islands = outlines.islands
+    out = np.zeros(len(islands), bool)
+    above = np.flatnonzero(islands.owner > 0)
+    if len(above):
+        under = outlines.areas[islands.owner[above] - 1]
+        out[above] = ~shapely.intersects(islands.polygons[above], under) & ~shapely.intersects(
+            islands.polygons[above], held[islands.owner[above]]
+        )
+    return out

@@ -80,18 +80,3 @@ def _outline_at(outlines: Outlines, layer: int, x: float, y: float) -> shapely.G
     parts = shapely.get_parts(outlines.areas[layer])
     away = shapely.distance(parts, spot)
     return parts[int(away.argmin())] if len(parts) and away.min() < NEAR else spot
-
-
-def floating(outlines: Outlines, held: np.ndarray) -> np.ndarray:
-    """(I,) whether an island lies on nothing: neither on the layer below nor on what supports hold
-    (N,).
-    """
-    islands = outlines.islands
-    out = np.zeros(len(islands), bool)
-    above = np.flatnonzero(islands.owner > 0)
-    if len(above):
-        under = outlines.areas[islands.owner[above] - 1]
-        out[above] = ~shapely.intersects(islands.polygons[above], under) & ~shapely.intersects(
-            islands.polygons[above], held[islands.owner[above]]
-        )
-    return out

@@ -13,10 +13,9 @@ LEFT = 0.003
 @check("amounts", codes=("time-left",), reads=("surface",))
 def time_left(facts: Facts) -> list[Finding]:
     surface, took = facts.spec.surface, facts.amounts.seconds
-    if surface.kind != "best-fit" or surface.time_cap_min is None or surface.stack:
-        return []
-    left = surface.time_cap_min * 60.0 - took
-    if left <= LEFT * surface.time_cap_min * 60.0:
+    cap = 60.0 * (surface.time_cap_min or 0.0)
+    left = cap - took
+    if not surface.has_time_cap or left <= LEFT * cap:
         return []
     return [
         Finding(

@@ -1,4 +1,4 @@
-"""Travels as lines, for the checks that look at them."""
+"""Moves as lines, for the checks that look at them."""
 
 from __future__ import annotations
 
@@ -24,6 +24,6 @@ def listed(
     order = np.argsort(-weight)[:MOST_PLACES]
     middle = segments[order].mean(axis=1)
     return tuple(
-        (round(float(x), 3), round(float(y), 3), float(k))
+        (round(float(x), 3), round(float(y), 3), round(float(k), 3))
         for (x, y), k in zip(middle, z[order], strict=True)
     )

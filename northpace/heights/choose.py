@@ -75,14 +75,13 @@ def choose(task: HeightTask, spec: PlanSpec, given: tuple[float, ...] | None = N
         "finer_s": _plain(decided.finer_s, 2),
         "finer_um": _plain(decided.finer_um, 2),
     }
-    asked = surface.kind != "even" and surface.time_cap_min is None and not surface.stack
     return Stack(
         stack * q,
         task.time(stack),
         error,
         gap,
         reached,
-        _stretches(task, target) if asked else np.empty((0, 2)),
+        _stretches(task, target) if surface.has_target else np.empty((0, 2)),
         layers,
     )
 

@@ -32,8 +32,7 @@ class Stack:
         empty where it can.
         """
         surface, spans = spec.surface, self.out_of_reach
-        asked = surface.kind != "even" and surface.time_cap_min is None and not surface.stack
-        if not len(spans) and (self.reached or not asked):
+        if not len(spans) and (self.reached or not surface.has_target):
             return ""
         where = ""
         if len(spans):

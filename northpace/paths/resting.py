@@ -28,22 +28,20 @@ LEAST_RUN = 1.0
 class Resting:
     """What rests on what."""
 
-    #: (M,) share of the length of each move that lies on something; 1 where it lays nothing
-    share: np.ndarray
     #: (F,) row, volume (mm³), and volume of all that hangs on it alone, of the pieces of a layer
     #: that begin in mid-air
     begins: np.ndarray
     volume: np.ndarray
     hanging: np.ndarray
-    #: (R,) row with most of it, length in mm and whether it is held at both ends, of every stretch
-    #: in the air
+    #: (R,) row with most of it, length in mm from hold to hold and whether it is held at both ends,
+    #: of every stretch in the air
     runs: np.ndarray
     length: np.ndarray
     held: np.ndarray
 
     @property
     def nbytes(self) -> int:
-        return self.share.nbytes + self.runs.nbytes * 3
+        return 3 * (self.begins.nbytes + self.runs.nbytes)
 
 
 class Beads(NamedTuple):
@@ -68,12 +66,14 @@ def resting(rows: Rows, gap_above: float, gap_below: float) -> Resting:
     laid = np.flatnonzero((rows.width > 0) & (rows.layer >= 0))
     none = np.empty(0, np.int64)
     if len(laid) == 0:
-        return Resting(np.ones(len(rows.layer)), none, none, none, none, none, none)
+        return Resting(none, none, none, none, none, none)
     laid = laid[np.argsort(rows.layer[laid], kind="stable")]
     xy = np.column_stack([rows.x[laid - 1], rows.y[laid - 1], rows.x[laid], rows.y[laid]])
-    low = np.minimum(xy[:, :2], xy[:, 2:]).min(axis=0) - 2.0
-    size = np.maximum(xy[:, :2], xy[:, 2:]).max(axis=0) + 2.0 - low
-    cell = max(CELL, float(np.sqrt(size[0] * size[1] / MOST_CELLS)))
+    low, high = xy.reshape(-1, 2).min(axis=0), xy.reshape(-1, 2).max(axis=0)
+    cell = max(CELL, float(np.sqrt(np.prod(high - low + 4.0) / MOST_CELLS)))
+    # the widest bead reaches beyond the outermost place by half its width and the grain of a cell
+    room = float(rows.width[laid].max()) / 2 + 3 * cell
+    low, size = low - room, high - low + 2 * room
     beads = Beads(
         laid,
         rows.layer[laid],
@@ -90,20 +90,19 @@ def resting(rows: Rows, gap_above: float, gap_below: float) -> Resting:
     found = found[found[:, 1] * cell >= LEAST_RUN]
     length = np.hypot(*(xy[:, 2:] - xy[:, :2]).T)
     volume = length * area(rows.width[laid], rows.height[laid])
-    out = np.ones(len(rows.layer))
-    out[laid] = share
     count = len(laid)
     hits = np.bincount(piece, share, count)
     sums, bodies = np.bincount(piece, volume, count), np.bincount(body[:-1], volume, count + 1)
     loose = np.flatnonzero((hits[piece] == 0) & (piece == np.arange(count)))
     alone = body[loose] != body[-1]  # the rest grows together with what stands, further up
+    run = found[:, 0].astype(np.int64)
     return Resting(
-        out,
         laid[loose],
         sums[loose],
         np.where(alone, bodies[body[loose]], sums[loose]),
-        laid[found[:, 0].astype(np.int64)],
-        found[:, 1] * cell,
+        laid[run],
+        # a bead rests from where its side reaches what holds it, half its width before its middle
+        found[:, 1] * cell + rows.width[laid[run]] + cell,
         found[:, 2] > 0,
     )
 
@@ -184,7 +183,7 @@ def _look(beads, i, j, high, last, slack, out):  # type: ignore[no-untyped-def]
     """What the beads of a layer rest on, before they are painted themselves."""
     share, body, runs, used, least = out
     run, begun_held, middle, most = 0.0, False, i, 0.0
-    first, first_end, start = -1, False, i  # a run that begins where its path begins
+    first, start = -1, i  # a run that begins where its path begins
     for k in range(i, j):
         ax, ay, bx, by = beads.way[k]
         if k == i or beads.row[k] != beads.row[k - 1] + 1:
@@ -205,7 +204,7 @@ def _look(beads, i, j, high, last, slack, out):  # type: ignore[no-untyped-def]
             _join(body, k, below)
             if run > 0.0:
                 if not begun_held:
-                    first, first_end = used, True
+                    first = used
                 if run >= least or not begun_held:
                     runs, used = _note(runs, used, middle, run, begun_held)
             run, begun_held, own, most = 0.0, True, 0.0, 0.0
@@ -215,7 +214,7 @@ def _look(beads, i, j, high, last, slack, out):  # type: ignore[no-untyped-def]
             closed = (
                 np.hypot(bx - beads.way[start, 0], by - beads.way[start, 1]) < 0.02 and begun_held
             )
-            if closed and first >= 0 and first_end:
+            if closed and first >= 0:
                 # a loop that begins in the air: both ends are one stretch
                 runs[first, 1] += run
                 runs[first, 2] = 1.0

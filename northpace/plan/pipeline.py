@@ -6,7 +6,7 @@ import time
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, replace
-from typing import Any, cast
+from typing import Any
 
 import numpy as np
 
@@ -49,6 +49,8 @@ __all__ = ["Cancelled", "Pipeline", "Plan", "Source"]
 
 _BESIDE = ThreadPoolExecutor(2, "beside")
 Progress = Callable[[str, float], None]
+#: Everything a plan came to, what its checks found, and its report.
+Computed = tuple[Facts, list[Finding], Report]
 
 
 @dataclass(frozen=True)
@@ -205,9 +207,7 @@ class Pipeline:
         spec = self.settled(source, spec, correction)
         check_size(self.placed(source, spec), spec.machine)
 
-        def compute(
-            correction: Correction | None, given: np.ndarray | None = None
-        ) -> tuple[Facts, list[Finding], Report]:
+        def compute(correction: Correction | None, given: np.ndarray | None = None) -> Computed:
             run = self._run(source, spec, correction, cancelled, given)
             known, findings = self._known(run, tell)
             strength = run(moves.strength)
@@ -215,7 +215,7 @@ class Pipeline:
                 elapsed[phase] += seconds
             return known, findings, report(known, strength, findings)
 
-        if _is_capped(spec):
+        if spec.surface.has_time_cap:
             known, findings, figures = self._within_cap(source, spec, correction, compute)
         else:
             known, findings, figures = compute(correction)
@@ -247,12 +247,12 @@ class Pipeline:
         source: Source,
         spec: PlanSpec,
         correction: Correction | None,
-        compute: Callable[..., tuple[Facts, list[Finding], Report]],
-    ) -> tuple[Facts, list[Finding], Report]:
+        compute: Callable[..., Computed],
+    ) -> Computed:
         """The best of the exact plans that keep the time cap."""
         profile, measure = self.profile(source, spec), spec.surface.measure
 
-        def tried(correction: Correction | None, given: np.ndarray | None) -> Tried:
+        def tried(correction: Correction | None, given: np.ndarray | None) -> Tried[Computed]:
             made = compute(correction, given)
             known, _, figures = made
             return Tried(
@@ -271,8 +271,7 @@ class Pipeline:
         def task(correction: Correction | None) -> HeightTask:
             return self._run(source, spec, correction)(heights.task)
 
-        found = Trials(spec, tried, choose, task).run(correction).result
-        return cast("tuple[Facts, list[Finding], Report]", found)
+        return Trials(spec, tried, choose, task).run(correction).result
 
     def _known(self, run: Run, tell: Progress) -> tuple[Facts, list[Finding]]:
         """Everything about a plan, stage by stage, and what the checks find."""
@@ -330,9 +329,3 @@ class Pipeline:
 
 def _tell(progress: Progress, phase: str) -> None:
     progress(phase, PHASES.index(phase) / len(PHASES))
-
-
-def _is_capped(spec: PlanSpec) -> bool:
-    """Whether the heights are those of the best surface within a time."""
-    surface = spec.surface
-    return surface.kind == "best-fit" and surface.time_cap_min is not None and not surface.stack

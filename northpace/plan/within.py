@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
+from typing import Generic, TypeVar
 
 import numpy as np
 
@@ -26,13 +26,11 @@ ROUNDS, EVENS = 7, 8
 UNUSED = 0.003
 #: By which shares the cap is moved to come to another stack.
 STEPS = (0.0, 0.002, 0.005, 0.01, 0.02)
-#: Rules an even stack may break and still stand beside a best fit: those that a plain even plan
-#: does not keep either.
-ITS_OWN = {"flat", "step-limit"}
+R = TypeVar("R")
 
 
 @dataclass(frozen=True)
-class Tried:
+class Tried(Generic[R]):
     """An exact plan that was tried."""
 
     #: (N,) heights in mm, seconds of the plan, its step error in mm
@@ -42,10 +40,10 @@ class Tried:
     #: quick times made those of this plan
     correction: Correction
     #: what the pipeline made of it
-    result: Any
+    result: R
 
 
-class Trials:
+class Trials(Generic[R]):
     """Exact plans of a best fit with a time cap.
 
     ``compute(correction, heights)`` makes the exact plan with heights (N,) in mm, or with those
@@ -56,17 +54,17 @@ class Trials:
     def __init__(
         self,
         spec: PlanSpec,
-        compute: Callable[[Correction | None, np.ndarray | None], Tried],
+        compute: Callable[[Correction | None, np.ndarray | None], Tried[R]],
         choose: Callable[[Correction | None, float], np.ndarray],
         task: Callable[[Correction | None], HeightTask],
     ) -> None:
         assert spec.surface.time_cap_min is not None
         self.spec, self.cap = spec, spec.surface.time_cap_min * 60.0
         self.compute, self.choose, self.task = compute, choose, task
-        self.known: dict[bytes, Tried] = {}
-        self.best: Tried | None = None
+        self.known: dict[bytes, Tried[R]] = {}
+        self.best: Tried[R] | None = None
 
-    def run(self, correction: Correction | None) -> Tried:
+    def run(self, correction: Correction | None) -> Tried[R]:
         """The best plan within the cap. Raises `InputError` where even the fastest is over it."""
         last = self._first(correction)
         for _ in range(ROUNDS - 1):
@@ -78,10 +76,13 @@ class Trials:
             last = self._try(last.correction, following)
         self._evens(last.correction)
         if self.best is None:
+            task = self.task(last.correction)
+            self._try(last.correction, task.fastest * task.table.z_step)
+        if self.best is None:
             raise self._refusal(min(self.known.values(), key=lambda one: one.seconds))
         return self.best
 
-    def _next(self, last: Tried) -> np.ndarray | None:
+    def _next(self, last: Tried[R]) -> np.ndarray | None:
         """Heights that were not tried yet, for what is left of the cap or over it by the times of
         the last plan; None where there are none.
         """
@@ -92,19 +93,19 @@ class Trials:
             try:
                 heights = self.choose(last.correction, aimed / 60.0)
             except InputError:
-                return None  # even the fastest is over it by these times, and has been tried
+                return None  # even the fastest is over it by these times
             if _key(heights) not in self.known:
                 return heights
         return None
 
-    def _first(self, correction: Correction | None) -> Tried:
+    def _first(self, correction: Correction | None) -> Tried[R]:
         """What quick times choose, or the fastest where they say that nothing keeps the cap."""
         task = self.task(correction)
         if len(task.fastest) and task.time(task.fastest) > self.cap:
             return self._try(correction, task.fastest * task.table.z_step)
         return self._try(correction, None)
 
-    def _try(self, correction: Correction | None, heights: np.ndarray | None) -> Tried:
+    def _try(self, correction: Correction | None, heights: np.ndarray | None) -> Tried[R]:
         if heights is not None and _key(heights) in self.known:
             return self.known[_key(heights)]
         found = self.compute(correction, heights)
@@ -118,8 +119,8 @@ class Trials:
         return found
 
     def _evens(self, correction: Correction) -> None:
-        """Try the even stacks that show less, from the one that comes nearest to the cap on: finer
-        ones while it is kept, coarser ones while it is not.
+        """Try the even stacks that keep the rules and show less, from the one that comes nearest to
+        the cap on: finer ones while it is kept, coarser ones while it is not.
         """
         task = self.task(correction)
         most = np.inf if self.best is None else self.best.error - 1e-9
@@ -127,7 +128,7 @@ class Trials:
             (
                 even
                 for _, even in even_points(task, self.spec)
-                if set(even.breaks) <= ITS_OWN and self._error(even) < most
+                if not even.breaks and self._error(even) < most
             ),
             key=self._error,
         )
@@ -148,7 +149,7 @@ class Trials:
     def _error(self, point: Point) -> float:
         return point.errors[MEASURES.index(self.spec.surface.measure)]
 
-    def _refusal(self, fastest: Tried) -> InputError:
+    def _refusal(self, fastest: Tried[R]) -> InputError:
         return InputError(
             f"the time cap of {self.cap / 60:g} min is below the fastest stack that layers of at "
             f"most {self.spec.machine.h_max:g} mm and the other rules allow: "

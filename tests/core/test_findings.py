@@ -305,10 +305,9 @@ class Files(unittest.TestCase):
 
     def test_how_wide_an_opening_was_says_how_much_it_matters(self):
         part = PIPELINE.part(source(cube(80)))
-        placed = PIPELINE.placed(source(cube(80)), PlanSpec())
         for wide, severity in ((0.5, "note"), (1.5, "look"), (8.5, "stop")):
             torn = replace(part, mended=("closed an opening",), widest_opening=wide)
-            (found,) = mended.run(Facts.only(part=torn, placed=placed))
+            (found,) = mended.run(Facts.only(part=torn))
             self.assertEqual(found.severity, severity)
             self.assertEqual(severity != "note", f"{wide} mm across" in found.help)
 

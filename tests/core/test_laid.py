@@ -48,6 +48,17 @@ class Floating(unittest.TestCase):
             self.assertAlmostEqual(volume, laid, delta=0.01 * laid)
             self.assertIn("too thin for any bead", found["help"])
 
+    def test_beads_as_wide_as_the_widest_nozzle_lays_rest_too(self):
+        wide = (
+            *("machine.nozzle=3", "machine.nozzle_flow=200", "surface.layer_height=1.5"),
+            *("surface.first_layer_height=1.5", "machine.greatest_height=2"),
+            *("footing.skirt_width=4", "supports.width=4"),
+            *(f"body.{name}_width=4" for name in ("outer", "inner", "solid", "top", "infill")),
+        )
+        plan = plan_of(cube(60), *wide)
+        self.assertGreater(plan.moves.width.max(), 3.9)
+        self.assertIsNone(finding(plan, "starts-in-air"))
+
     def test_a_neck_a_bead_wide_holds(self):
         self.assertIsNone(finding(plan_of(plates(15, 0.6)), "starts-in-air"))
 

@@ -65,8 +65,8 @@ def skins(
     outlines: Outlines,
     bead: float,
     tie: float,
-    held_up: np.ndarray | None = None,
-    voids: np.ndarray | None = None,
+    held_up: np.ndarray | None,
+    voids: np.ndarray,
 ) -> Skins:
     """Split solid pieces (S,). ``held_up`` (N,): what supports carry below each layer; there
     nothing has to bridge. ``voids`` (N,): room inside each layer that holds nothing up.
@@ -80,9 +80,7 @@ def skins(
     if held_up is not None:
         index = np.flatnonzero(~shapely.is_empty(held_up[layer]))
         under[index] = union(under[index], rounded(held_up[layer[index]], 2 * bead))
-    if voids is not None:
-        index = np.flatnonzero(~shapely.is_empty(np.r_[EMPTY, voids][layer]))
-        under[index] = difference(under[index], np.r_[EMPTY, voids][layer[index]])
+    under = _without(under, np.r_[EMPTY, voids][layer])
     # the bed holds everything
     hanging = np.where(layer > 0, _beyond(solid.polygons, under, bead), EMPTY)
     bridges, bridge_of, open_below = _bridges(hanging, under, solid, tie)

@@ -20,14 +20,14 @@ from northpace.geometry.polygons import (
     union,
 )
 from northpace.outlines.sections import Outlines
+from northpace.paths.bead import spacing
 from northpace.paths.fill.areas import FillAreas, SkinRules, layers_within
 from northpace.paths.fill.by_place import DENSITY, laid_density
 from northpace.paths.places import Places
 from northpace.spec import ByLayer
 
-#: Infill of a lower density (%) leaves so much room between its lines that what lies on it has to
-#: span it like open air.
-LOOSE = 7.0
+#: Where infill has less than a line for so many mm, what lies on it has to span like over open air.
+APART = 6.0
 
 
 @dataclass(frozen=True)
@@ -76,7 +76,9 @@ def voids(
     def where(chosen: np.ndarray) -> np.ndarray:
         return collect(Pieces(pieces.polygons[chosen], pieces.owner[chosen]), count)
 
-    return Voids(where(density <= 0), where(density < LOOSE))
+    owner = pieces.owner
+    lane = spacing(local["body.infill_width"][owner].astype(float), outlines.heights[owner])
+    return Voids(where(density <= 0), where(density / 100 < lane / APART))
 
 
 def with_floors(

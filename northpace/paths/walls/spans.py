@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 
 from northpace.geometry.crossing import edges_of
-from northpace.geometry.polygons import EMPTY, Pieces, difference, offset, rings_of, united
+from northpace.geometry.polygons import Pieces, difference, offset, rings_of, united
 from northpace.moves import BRIDGE, GAP, INNER, OUTER
 from northpace.paths.supports.overhangs import Leaning
 from northpace.paths.travel.cut import cut_rows
@@ -34,12 +34,9 @@ def open_spans(leaning: Leaning, held: np.ndarray) -> np.ndarray:
     """
     pieces = leaning.pieces
     large = np.flatnonzero((leaning.area > LEAST_AREA) & (pieces.owner > 0))
-    wide = (
-        offset(offset(pieces.polygons[large], -STEP), STEP) if len(large) else pieces.polygons[:0]
-    )
+    wide = offset(offset(pieces.polygons[large], -STEP), STEP)
     some = ~shapely.is_empty(wide)
-    found = united(Pieces(wide[some], pieces.owner[large][some]), leaning.count)
-    return difference(found, held) if len(large) else np.full(leaning.count, EMPTY, object)
+    return difference(united(Pieces(wide[some], pieces.owner[large][some]), leaning.count), held)
 
 
 def bridged(rows: Rows, open_air: np.ndarray, bead: float, origin: tuple[float, float]) -> Rows:
@@ -72,10 +69,11 @@ def bridged(rows: Rows, open_air: np.ndarray, bead: float, origin: tuple[float, 
         & (rows.layer[after] == rows.layer[end])
     )
     good = np.flatnonzero(held & (length >= SHORTEST) & (chord >= STRAIGHT * length))
-    chosen = np.zeros(len(wall) + 1, np.int64)
-    np.add.at(chosen, begin[good], 1)
-    np.add.at(chosen, end[good] + 1, -1)
-    spans = np.cumsum(chosen)[: len(wall)] > 0
+    # +1 where one begins and −1 behind its end: what adds up to more than nothing lies within one
+    marks = np.zeros(len(wall) + 1, np.int64)
+    marks[begin[good]] += 1
+    marks[end[good] + 1] -= 1
+    spans = np.cumsum(marks)[: len(wall)] > 0
     return replace(
         rows,
         feature=np.where(spans, BRIDGE, rows.feature).astype(rows.feature.dtype),

@@ -93,7 +93,7 @@ def split(
     turns,
     REGIONS,
     phase="paths",
-    local=(DENSITY, "body.build"),
+    local=(DENSITY, "body.build", "body.infill_width"),
     known_by=lambda found: found.digest(),
 )
 def voids(

@@ -304,6 +304,16 @@ class Surface(Group):
         moves=("surface",),
     )
 
+    @property
+    def has_target(self) -> bool:
+        """Whether heights are chosen for a surface target."""
+        return self.kind != "even" and self.time_cap_min is None and not self.stack
+
+    @property
+    def has_time_cap(self) -> bool:
+        """Whether heights are chosen for the best surface within a time."""
+        return self.kind == "best-fit" and self.time_cap_min is not None and not self.stack
+
 
 def height_contradictions(surface: Surface, machine: Machine) -> list[str]:
     """Pins, bands and limits that contradict the machine, the height step or each other, each with

@@ -1,7 +1,7 @@
 import { scaleLinear } from "d3-scale";
-import { useEffect, useRef, useState } from "react";
 
 import { plain } from "../format";
+import { useSize } from "../frame/useSize";
 import { HAIRLINE, INK_3, NORTH } from "../tokens";
 import { type Compared, MARKS, titleOf } from "./useCompared";
 
@@ -26,15 +26,7 @@ export function OverlaidLanes({
   z: number;
   onHeight: (z: number) => void;
 }) {
-  const box = useRef<HTMLDivElement>(null);
-  const [width, setWidth] = useState(900);
-  useEffect(() => {
-    const element = box.current;
-    if (!element) return;
-    const watch = new ResizeObserver(() => setWidth(element.clientWidth));
-    watch.observe(element);
-    return () => watch.disconnect();
-  }, []);
+  const [box, width] = useSize(900, 0);
   const top = Math.max(...found.plans.map((plan) => plan.tops_mm.at(-1) ?? 0), 1);
   const x = scaleLinear()
     .domain([0, top])

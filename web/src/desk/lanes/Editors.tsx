@@ -1,5 +1,11 @@
 import { NumberField } from "../panels/NumberField";
-import { type Band, edgeWords } from "../panels/places/places";
+import {
+  type Band,
+  edgeWords,
+  heightField,
+  type LayerHeights,
+  withHeights,
+} from "../panels/places/places";
 import type { Pin } from "./rules";
 
 interface Bounds {
@@ -32,15 +38,8 @@ export function BandEditor({
   onDone: () => void;
 }) {
   const range = !band.height_mm && (band.least_mm != null || band.greatest_mm != null);
-  const heights = (next: Partial<Band>) =>
-    onBand({ ...band, height_mm: null, least_mm: null, greatest_mm: null, ...next });
-  const field = {
-    min: bounds.least,
-    max: bounds.greatest,
-    step: 0.01,
-    width: "w-14",
-    unit: "mm",
-  };
+  const heights = (next: LayerHeights) => onBand(withHeights(band, next));
+  const field = heightField(bounds);
   const edge = (which: "from" | "to") => {
     const tie = which === "from" ? band.from_edge : band.to_edge;
     return tie ? (

@@ -1,6 +1,7 @@
 /** The window of the lanes on the height: width, axis, zoom, and the wheel that moves them. */
-import { type RefObject, useEffect, useMemo, useRef, useState } from "react";
+import { type RefObject, useEffect, useMemo, useState } from "react";
 
+import { useSize } from "../../frame/useSize";
 import type { Cursor } from "../state/useCursor";
 import { LEFT, MARGIN } from "./layout";
 import { type Axis, laneScale, type View, WHOLE } from "./scale";
@@ -8,17 +9,9 @@ import { type Axis, laneScale, type View, WHOLE } from "./scale";
 export type LaneView = ReturnType<typeof useLaneView>;
 
 export function useLaneView(cursor: Cursor, tops: number[], seconds: number[]) {
-  const box = useRef<HTMLDivElement>(null);
-  const [width, setWidth] = useState(900);
+  const [box, width] = useSize(900, 0);
   const [axis, setAxis] = useState<Axis>("height");
   const [view, setView] = useState<View>(WHOLE);
-  useEffect(() => {
-    const element = box.current;
-    if (!element) return;
-    const watch = new ResizeObserver(() => setWidth(element.clientWidth));
-    watch.observe(element);
-    return () => watch.disconnect();
-  }, []);
   const right = width - MARGIN;
   const scale = useMemo(
     () => laneScale(axis, tops, seconds, LEFT, right, view),

@@ -7,6 +7,7 @@ import { NumberField } from "../NumberField";
 import { type Band, bandsOf, withBands } from "../places/places";
 import { inWords } from "../../state/recipes";
 import { type Choice, type Values, withValue, withValues } from "../../state/choice";
+import { Take } from "./Take";
 import type { Desk } from "../../state/useDesk";
 
 const WAYS = {
@@ -301,17 +302,11 @@ function Compared({
                   <td>{row.seams}</td>
                   <td>{(100 * row.stiffness).toFixed(1)}</td>
                   <td className="text-right">
-                    {name === way ? (
-                      <span className="font-normal text-ink-3">this plan</span>
-                    ) : (
-                      <button
-                        className="quiet"
-                        aria-label={`Build as ${WAYS[name]}`}
-                        onClick={() => desk.change(withWay(name))}
-                      >
-                        take
-                      </button>
-                    )}
+                    <Take
+                      label={`Build as ${WAYS[name]}`}
+                      taken={name === way}
+                      onTake={() => desk.change(withWay(name))}
+                    />
                   </td>
                 </tr>
               );

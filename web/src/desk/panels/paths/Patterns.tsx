@@ -4,6 +4,7 @@ import { useRef, useState } from "react";
 import { api, data, type Plan, type Setting, type Tried } from "../../../api/client";
 import { grams, hours, plain, signedSpan } from "../../../format";
 import { type Values, withValue } from "../../state/choice";
+import { Take } from "./Take";
 import type { Desk } from "../../state/useDesk";
 
 /**
@@ -158,17 +159,11 @@ export function Patterns({
                   <td>{(100 * row.stiffness).toFixed(1)}</td>
                   <td>{(100 * row.least_stiffness).toFixed(1)}</td>
                   <td className="text-right">
-                    {name === now ? (
-                      <span className="font-normal text-ink-3">this plan</span>
-                    ) : (
-                      <button
-                        className="quiet"
-                        aria-label={`Take ${name}`}
-                        onClick={() => desk.change(withPattern(name))}
-                      >
-                        take
-                      </button>
-                    )}
+                    <Take
+                      label={`Take ${name}`}
+                      taken={name === now}
+                      onTake={() => desk.change(withPattern(name))}
+                    />
                   </td>
                 </tr>
               );

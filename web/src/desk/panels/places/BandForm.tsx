@@ -4,7 +4,7 @@ import { api, data, type Plan, type Schemas, type Setting } from "../../../api/c
 import { NumberField } from "../NumberField";
 import { ChangeList } from "./ChangeList";
 import { EdgeField, type Ties } from "./EdgeField";
-import type { Band } from "./places";
+import { type Band, heightField, type LayerHeights, withHeights } from "./places";
 
 /**
  * A band with everything it changes: edges, layer heights, settings with their ramps. `placed` is
@@ -32,15 +32,8 @@ export function BandForm({
   onRemove: () => void;
 }) {
   const mode = band.height_mm ? "one" : band.least_mm || band.greatest_mm ? "range" : "same";
-  const field = {
-    min: bounds.least,
-    max: bounds.greatest,
-    step: 0.01,
-    width: "w-14",
-    unit: "mm",
-  };
-  const heights = (next: Partial<Band>) =>
-    onBand({ ...band, height_mm: null, least_mm: null, greatest_mm: null, ...next });
+  const field = heightField(bounds);
+  const heights = (next: LayerHeights) => onBand(withHeights(band, next));
   return (
     <div
       role="group"

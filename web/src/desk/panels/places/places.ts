@@ -65,6 +65,26 @@ export const localSettings = (settings: Setting[], within: "band" | "region"): S
       setting.within === "region" || (within === "band" && setting.within === "band"),
   );
 
+export type LayerHeights = Partial<Pick<Band, "height_mm" | "least_mm" | "greatest_mm">>;
+
+/** A band whose layers have other heights: one, a range, or as elsewhere. */
+export const withHeights = (band: Band, next: LayerHeights): Band => ({
+  ...band,
+  height_mm: null,
+  least_mm: null,
+  greatest_mm: null,
+  ...next,
+});
+
+/** What a field for a layer height is given: the heights a machine lays, in mm. */
+export const heightField = (bounds: { least: number; greatest: number }) => ({
+  min: bounds.least,
+  max: bounds.greatest,
+  step: 0.01,
+  width: "w-14",
+  unit: "mm",
+});
+
 /** A band with one setting changed; `undefined` takes the change back. */
 export function withChange(band: Band, name: string, value: unknown): Band {
   const without = <T>(list: Record<string, T> = {}) =>

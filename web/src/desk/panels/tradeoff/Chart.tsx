@@ -1,15 +1,9 @@
 import { scaleLinear } from "d3-scale";
-import {
-  type KeyboardEvent,
-  type PointerEvent,
-  useEffect,
-  useMemo,
-  useRef,
-  useState,
-} from "react";
+import { type KeyboardEvent, type PointerEvent, useMemo, useState } from "react";
 
 import type { Frontier } from "../../../api/client";
 import { hours, span } from "../../../format";
+import { useSize } from "../../../frame/useSize";
 import { FJORD, HAIRLINE, INK, INK_3, NORTH, SHEET } from "../../../tokens";
 import { MEASURES, type Measure } from "./frontier";
 
@@ -67,19 +61,9 @@ export function Chart({
   onSlide: (at: Place) => void;
   onSettle: (at: Place) => void;
 }) {
-  const box = useRef<HTMLDivElement>(null);
-  const [[width, height], setSize] = useState([440, 260]);
+  const [box, width, height] = useSize(440, 260);
   /** Where the hand holds the handle, while it does. */
   const [held, setHeld] = useState<Place | null>(null);
-  useEffect(() => {
-    const element = box.current;
-    if (!element) return;
-    const watch = new ResizeObserver(() =>
-      setSize([element.clientWidth, element.clientHeight]),
-    );
-    watch.observe(element);
-    return () => watch.disconnect();
-  }, []);
   const key = MEASURES[measure].key;
   const { x, y } = useMemo(() => {
     const all = [...frontier.points, ...frontier.even].map(
