@@ -8,7 +8,7 @@ import manifold3d as m3
 import numpy as np
 import shapely
 
-from northpace.moves import INNER, OUTER, RETRACTION, TRAVEL
+from northpace.moves import INNER, OUTER, RETRACTION, START, TRAVEL
 from northpace.plan.pipeline import Pipeline
 from northpace.spec import PlanSpec, with_settings
 from tests.core.paths import lay_out
@@ -60,6 +60,76 @@ class Order(unittest.TestCase):
     def test_saving_is_what_was_saved(self):
         nearest = lay_out(lettering(), "pace.order=nearest", "pace.longest_detour=0")
         self.assertEqual(nearest.rows.saved, 0)
+
+
+def pierced() -> m3.Manifold:
+    """A plate with 48 holes."""
+    drill = m3.Manifold.cylinder(5, 3.2, 3.2, 48)
+    rows = [(8.0 + 12 * i, 10.0 + 12 * j) for i in range(8) for j in range(6)]
+    return m3.Manifold.cube((100.0, 80.0, 1.6)) - m3.Manifold.compose(
+        [drill.translate((x, y, -1)) for x, y in rows]
+    )
+
+
+def pins() -> m3.Manifold:
+    """200 cylinders that stand in no order."""
+    pin = m3.Manifold.cylinder(1.0, 2.0, 2.0, 32)
+    spots = np.random.default_rng(1).permutation(200)
+    return m3.Manifold.compose([pin.translate((9.0 * (k % 20), 9.0 * (k // 20), 0)) for k in spots])
+
+
+class Tours(unittest.TestCase):
+    """One tour over islands, holes and what lies inside."""
+
+    def pieces(self, laid) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """Where everything that is laid without a break begins and ends (P, 2), and its layer."""
+        rows, ends = laid.rows, laid.ends()
+        on = np.isin(rows.feature, (TRAVEL, RETRACTION, START), invert=True)
+        edge = np.diff(np.r_[0, on.astype(int), 0])
+        first, end = np.flatnonzero(edge == 1), np.flatnonzero(edge == -1)
+        return ends[first - 1], ends[end - 1], rows.layer[first]
+
+    def to_the_nearest(self, begin: np.ndarray, end: np.ndarray, head: np.ndarray) -> float:
+        """Way in mm over pieces (P, 2) to (P, 2) from a head, always to the nearest end left."""
+        ring = np.hypot(*(begin - end).T) < 1.0
+        left, way = np.ones(len(begin), bool), 0.0
+        for _ in begin:
+            there = np.hypot(*(begin - head).T)
+            back = np.where(ring, np.inf, np.hypot(*(end - head).T))
+            k = int(np.where(left, np.minimum(there, back), np.inf).argmin())
+            left[k], way = False, way + min(there[k], back[k])
+            head = end[k] if there[k] <= back[k] else begin[k]
+        return way
+
+    def test_the_way_is_that_of_a_tour_to_the_nearest_piece(self):
+        """A tour that may lay everything in any order, walls after what they hold; issue 15."""
+        for name, solid in (("holes", pierced()), ("letters", lettering()), ("pins", pins())):
+            for seam in ("bearing", "nearest"):
+                laid = lay_out(solid, "pace.longest_detour=0", f"surface.seam={seam}")
+                begin, end, layer = self.pieces(laid)
+                way = np.hypot(*(begin[1:] - end[:-1]).T)
+                ours = bound = 0.0
+                for k in range(1, len(laid.outlines.tops)):
+                    here = np.flatnonzero(layer == k)
+                    ours += way[here - 1].sum()
+                    bound += self.to_the_nearest(begin[here], end[here], end[here[0] - 1])
+                with self.subTest(name, seam=seam):
+                    self.assertLess(ours, 1.15 * bound)
+
+    def test_walls_of_a_hole_keep_their_order(self):
+        for order, before in (("outside-last", INNER), ("outside-first", OUTER)):
+            laid = lay_out(pierced(), f"body.wall_order={order}", "pace.longest_detour=0")
+            ends, rows = laid.ends(), laid.rows
+            for layer in range(len(laid.outlines.tops)):
+                here = np.flatnonzero((rows.layer == layer) & (rows.width > 0))
+                for i in range(8):
+                    for j in range(6):
+                        spot = np.array([8.0 + 12 * i, 10.0 + 12 * j]) - (50, 40)
+                        near = here[np.hypot(*(ends[here] - spot).T) < 4.4]
+                        kinds = rows.feature[near]
+                        walls = kinds[np.isin(kinds, (OUTER, INNER))]
+                        self.assertEqual(np.count_nonzero(np.diff(walls)), 1, (order, i, j))
+                        self.assertEqual(walls[0], before)
 
 
 class Crossings(unittest.TestCase):

@@ -7,9 +7,10 @@ from dataclasses import dataclass
 import numba
 import numpy as np
 
-from northpace.moves import INNER, OUTER
+from northpace.moves import FOOTING, GAP, INNER, OUTER
+from northpace.paths.bead import spacing
 from northpace.paths.table import PathTable
-from northpace.paths.travel.improve import MOST, Ends, ends_of, exchange
+from northpace.paths.travel.improve import Ends, shorten
 from northpace.paths.travel.seam import (
     BEARING,
     CORNER,
@@ -21,9 +22,21 @@ from northpace.paths.travel.seam import (
     drawn_to,
     seam_of,
 )
+from northpace.paths.travel.tour import (
+    AS_CUT,
+    IMPROVED,
+    TAKE_NEAREST,
+    beyond,
+    bounds,
+    groups_of,
+    tour,
+)
+from northpace.paths.travel.waits import waits_of
 
-#: How far the order of paths is improved.
-AS_CUT, TAKE_NEAREST, IMPROVED = 0, 1, 2
+#: What of a layer comes first, next and last; and the rank of all that lies inside the walls.
+FOOT, STAND, PART, INSIDE = 0, 1, 2, 1_000_000
+#: How often entries of closed paths are chosen anew.
+AGAIN = 3
 
 
 @dataclass(frozen=True)
@@ -40,26 +53,34 @@ class Order:
 def order_paths(paths: PathTable, seam: SeamRule, tops: np.ndarray, how: str = "improved") -> Order:
     """Order the paths of a plan.
 
-    Layer by layer; in a layer the footing first, then supports, then island by island to the
-    nearest; in an island by rank, and within a rank to the nearest start; then pairs are exchanged
-    while that shortens the way (2-opt). Outer walls start at the seam, everything else where the
-    head is nearest. ``how`` "nearest" leaves the exchanging out, "as-cut" takes paths as they come.
-
-    Exchanging is by Croes, "A method for solving traveling-salesman problems", Operations Research
-    6(6), 1958.
+    Layer by layer; in a layer the footing first, then stand by stand, then island by island. In
+    each of these a path waits for those of lower rank that it lies against (inner walls before the
+    outer one, walls before what lies inside them), and for nothing else: the head takes the nearest
+    that does not wait, so that all walls of a hole are laid together; then the way is shortened by
+    exchanging and moving. Outer walls start at the seam, everything else where the head is nearest.
+    ``how`` "nearest" leaves the shortening out, "as-cut" takes paths by rank and as they come.
     """
-    by_layer = np.lexsort((paths.rank, paths.island, paths.layer))
+    how_far = {"as-cut": AS_CUT, "nearest": TAKE_NEAREST, "improved": IMPROVED}[how]
+    feature = paths.feature
+    part = np.where(paths.island >= 0, PART, np.where(feature == FOOTING, FOOT, STAND))
+    group = np.where(part == STAND, paths.cause, paths.island)
+    inside = (part == PART) & ~np.isin(feature, (OUTER, INNER, GAP))
+    rank = np.where(inside & (how_far != AS_CUT), INSIDE, paths.rank)
+    by_layer = np.lexsort((rank, group, part, paths.layer))
     turn = np.radians(
         np.full(len(tops), seam.bearing) if seam.goal != "spread" else GOLDEN * np.arange(len(tops))
     )
-    feature = paths.feature[by_layer]
+    lane = spacing(paths.width[paths.starts[:-1]], paths.height) if len(paths) else np.zeros(0)
+    feature = feature[by_layer]
     ways = Ways(
         paths.points,
         paths.starts[by_layer],
         paths.starts[1:][by_layer],
         paths.layer[by_layer],
-        paths.island[by_layer],
-        paths.rank[by_layer],
+        part[by_layer],
+        group[by_layer],
+        rank[by_layer],
+        lane[by_layer],
         (feature == OUTER) | ((feature == INNER) & seam.every),
         paths.closed[by_layer],
         paths.fixed[by_layer],
@@ -72,117 +93,72 @@ def order_paths(paths: PathTable, seam: SeamRule, tops: np.ndarray, how: str = "
         np.ascontiguousarray(seam.marks, np.float64).reshape(-1, 5),
         seam.drawn(paths),
     )
-    how_far = {"as-cut": AS_CUT, "nearest": TAKE_NEAREST, "improved": IMPROVED}[how]
     sequence, entry, saved = _order(ways, goal, how_far)
     return Order(by_layer[sequence], entry, float(saved))
 
 
 @numba.njit(cache=True)
 def _order(ways, goal, how):  # type: ignore[no-untyped-def]
-    """Sequence (P,) of the ways, the point each is entered at, and the mm saved by exchanging."""
+    """Sequence (P,) of the ways, the point each is entered at, and the mm saved by shortening."""
     total = len(ways.layer)
     sequence, entry = np.empty(total, np.int64), np.empty(total, np.int64)
+    seams = np.full(total, -1)
+    if goal.kind != NEAREST:
+        for j in range(total):
+            if ways.seamed[j] and ways.closed[j]:
+                seams[j] = seam_of(ways, goal, j)
+    held = ways.seamed
+    if goal.kind == NEAREST and len(goal.marks) == 0 and not goal.drawn.any():
+        held = np.zeros(total, np.bool_)
     x, y, saved, at = 0.0, 0.0, 0.0, 0
-    while at < total:
-        end = at
-        while end < total and ways.layer[end] == ways.layer[at]:
-            end += 1
-        groups = _islands(ways, at, end)
-        turn = _island_order(ways, goal, how, groups, x, y)
-        placed = at
-        for chosen in turn:
-            k = groups[chosen]
-            while k < groups[chosen + 1]:
-                same = k
-                while same < groups[chosen + 1] and ways.rank[same] == ways.rank[k]:
-                    same += 1
-                stretch = slice(placed, placed + same - k)
-                x, y, gain = _run(ways, goal, how, k, x, y, sequence[stretch], entry[stretch])
+    layers = groups_of(ways.layer, 0, total)
+    for n in range(len(layers) - 1):
+        parts = groups_of(ways.part, layers[n], layers[n + 1])
+        for m in range(len(parts) - 1):
+            groups = groups_of(ways.group, parts[m], parts[m + 1])
+            for chosen in tour(ways, seams, how, groups, x, y):
+                k, end = groups[chosen], groups[chosen + 1]
+                into = slice(at, at + end - k)
+                rules, head = (goal, seams, held, how), (k, x, y)
+                x, y, gain = _group(ways, rules, head, sequence[into], entry[into])
                 saved += gain
-                placed += same - k
-                k = same
-        at = end
+                at = into.stop
     return sequence, entry, saved
 
 
 @numba.njit(cache=True)
-def _islands(ways, at, end):  # type: ignore[no-untyped-def]
-    """Where the ways of each island of a layer begin, and the end of the last."""
-    groups, count = np.empty(end - at + 1, np.int64), 0
-    for k in range(at, end):
-        if k == at or ways.island[k] != ways.island[k - 1]:
-            groups[count] = k
-            count += 1
-    groups[count] = end
-    return groups[: count + 1]
-
-
-@numba.njit(cache=True)
-def _island_order(ways, goal, how, groups, x, y):  # type: ignore[no-untyped-def]
-    """The islands of a layer one after the other from (x, y): the nearest next, what belongs to no
-    island first; where each is entered stands for it.
+def _group(ways, rules, head, sequence, entry):  # type: ignore[no-untyped-def]
+    """Order the ways of a group: as many as ``sequence``, from ``head``, their first and where the
+    head is. Returns where it ends, and the mm saved by shortening.
     """
-    count = len(groups) - 1
-    ex, ey = np.empty(count), np.empty(count)
-    turn, used = np.empty(count, np.int64), np.zeros(count, np.bool_)
-    tx, ty = x, y
-    for line in range(count):
-        chosen, nearest = -1, np.inf
-        for g in range(count):
-            if used[g]:
-                continue
-            j = groups[g]
-            v = ways.first[j]
-            if ways.seamed[j] and goal.kind != NEAREST and ways.closed[j]:
-                v = seam_of(ways, goal, j)
-            away = np.hypot(ways.points[v, 0] - tx, ways.points[v, 1] - ty)
-            if how == AS_CUT:
-                away = float(g)
-            if ways.island[j] < 0:
-                away = -1.0
-            if away < nearest:
-                chosen, nearest = g, away
-                ex[line], ey[line] = ways.points[v, 0], ways.points[v, 1]
-        used[chosen], turn[line] = True, chosen
-        tx, ty = ex[line], ey[line]
-    if how == IMPROVED and count > 2:
-        skip = 1 if ways.island[groups[turn[0]]] < 0 else 0
-        n = count - skip
-        if n <= MOST:
-            sx, sy = (x, y) if skip == 0 else (ex[0], ey[0])
-            none = np.zeros(n, np.int64)
-            ends = Ends(
-                ex[skip:].copy(),
-                ey[skip:].copy(),
-                ex[skip:].copy(),
-                ey[skip:].copy(),
-                none.copy(),
-                np.ones(n, np.bool_),
-            )
-            exchange(sx, sy, ends, turn[skip:], none)
-    return turn
-
-
-@numba.njit(cache=True)
-def _run(ways, goal, how, k, x, y, sequence, entry):  # type: ignore[no-untyped-def]
-    """Order the ways from ``k`` on that are as many as ``sequence``, all of one island and rank.
-    Returns where the head ends, and the mm saved by exchanging.
-    """
-    n, sx, sy = len(sequence), x, y
-    done = np.zeros(n, np.bool_)
-    for step in range(n):
-        best, begin, closest = -1, 0, np.inf
+    (k, x, y), (goal, seams, held, how) = head, rules
+    n = len(sequence)
+    if how == AS_CUT:
         for j in range(n):
-            if done[j] or (how == AS_CUT and j != step):
-                continue
-            v, away = _nearest_entry(ways, goal, how, k + j, x, y)
-            if away < closest:
-                best, begin, closest = j, v, away
-        done[best] = True
-        sequence[step], entry[step] = k + best, begin
-        _, _, x, y, _ = ends_of(ways, k + best, begin)
-    if how != IMPROVED or n <= 2 or n > MOST:
+            sequence[j], entry[j] = k + j, ways.first[k + j]
+            if ways.closed[k + j]:
+                entry[j], _ = _nearest_entry(ways, goal, seams, k + j, x, y)
+            _, _, x, y, _ = _ends_of(ways, k + j, entry[j])
         return x, y, 0.0
+    waits = waits_of(ways, k, k + n)
+    _take_nearest(ways, goal, seams, head, waits, sequence, entry)
+    saved = 0.0
+    if how == IMPROVED and n > 2:
+        before = _length(ways, head, sequence, entry)
+        _shorten(ways, head, waits, sequence, entry)
+        _enter_anew(ways, held, head, sequence, entry)
+        saved = before - _length(ways, head, sequence, entry)
+    for j in range(n):
+        sequence[j] += k
+    _, _, x, y, _ = _ends_of(ways, sequence[n - 1], entry[n - 1])
+    return x, y, saved
+
+
+@numba.njit(cache=True)
+def _shorten(ways, head, waits, sequence, entry):  # type: ignore[no-untyped-def]
+    """Shorten the way; ``sequence`` counts from the first of the ways."""
+    k, x, y = head
+    n = len(sequence)
     ends = Ends(
         np.empty(n),
         np.empty(n),
@@ -192,34 +168,125 @@ def _run(ways, goal, how, k, x, y, sequence, entry):  # type: ignore[no-untyped-
         np.ones(n, np.bool_),
     )
     for j in range(n):
-        p = sequence[j]
-        ends.ex[j], ends.ey[j], ends.lx[j], ends.ly[j], ends.other[j] = ends_of(ways, p, entry[j])
+        p = k + sequence[j]
+        ends.ex[j], ends.ey[j], ends.lx[j], ends.ly[j], ends.other[j] = _ends_of(ways, p, entry[j])
         ends.free[j] = not ways.fixed[p]
-    saved = exchange(sx, sy, ends, sequence, entry)
-    return ends.lx[n - 1], ends.ly[n - 1], saved
+    shorten(x, y, ends, waits, sequence, entry)
 
 
 @numba.njit(cache=True)
-def _nearest_entry(ways, goal, how, j, x, y):  # type: ignore[no-untyped-def]
-    """The point a way is entered at from (x, y), and how far it is; what draws the seam counts as
-    nearer.
+def _take_nearest(ways, goal, seams, head, waits, sequence, entry):  # type: ignore[no-untyped-def]
+    """Take the nearest way next that does not wait for another; ``sequence`` counts from the first
+    of the ways.
+    """
+    k, x, y = head
+    n = len(sequence)
+    left = waits.before_at[1:] - waits.before_at[:-1]
+    box = np.empty((n, 4))
+    ready, many = np.empty(n, np.int64), 0
+    for j in range(n):
+        bounds(ways.points, ways.first[k + j], ways.last[k + j], box[j])
+        if left[j] == 0:
+            ready[many] = j
+            many += 1
+    for step in range(n):
+        best, begin, closest = -1, 0, np.inf
+        for r in range(many):
+            j = ready[r]
+            if best >= 0 and beyond(box[j], x, y) >= closest:
+                continue
+            v, away = _nearest_entry(ways, goal, seams, k + j, x, y)
+            if away < closest:
+                best, begin, closest = r, v, away
+        chosen = ready[best]
+        many -= 1
+        ready[best] = ready[many]
+        sequence[step], entry[step] = chosen, begin
+        _, _, x, y, _ = _ends_of(ways, k + chosen, begin)
+        for w in range(waits.after_at[chosen], waits.after_at[chosen + 1]):
+            j = waits.after[w]
+            left[j] -= 1
+            if left[j] == 0:
+                ready[many] = j
+                many += 1
+
+
+@numba.njit(cache=True)
+def _enter_anew(ways, held, head, sequence, entry):  # type: ignore[no-untyped-def]
+    """Enter closed ways that may begin anywhere where that is shortest between the way before and
+    the one behind; ``sequence`` counts from the first of the ways, ``held`` (P,) are those with a
+    seam of their own.
+    """
+    k, hx, hy = head
+    n, points = len(sequence), ways.points
+    for turn in range(AGAIN):
+        for step in range(n):
+            j = n - 1 - step if turn % 2 == 0 else step
+            p = k + sequence[j]
+            if not ways.closed[p] or held[p]:
+                continue
+            x, y = hx, hy
+            if j > 0:
+                _, _, x, y, _ = _ends_of(ways, k + sequence[j - 1], entry[j - 1])
+            nx, ny = x, y
+            if j + 1 < n:
+                nx, ny = points[entry[j + 1], 0], points[entry[j + 1], 1]
+            entry[j] = _between(points, ways.first[p], ways.last[p], (x, y), (nx, ny))
+
+
+@numba.njit(cache=True)
+def _between(points, first, last, a, b):  # type: ignore[no-untyped-def]
+    """The point from ``first`` to ``last`` with the shortest way over it from a to b, both x, y."""
+    best, least = first, np.inf
+    for v in range(first, last):
+        x, y = points[v, 0], points[v, 1]
+        far = np.hypot(x - a[0], y - a[1]) + np.hypot(x - b[0], y - b[1])
+        if far < least:
+            best, least = v, far
+    return best
+
+
+@numba.njit(cache=True)
+def _length(ways, head, sequence, entry):  # type: ignore[no-untyped-def]
+    """Millimetres of travel over the ways in this order."""
+    k, x, y = head
+    total = 0.0
+    for j in range(len(sequence)):
+        ex, ey, lx, ly, _ = _ends_of(ways, k + sequence[j], entry[j])
+        total += np.hypot(ex - x, ey - y)
+        x, y = lx, ly
+    return total
+
+
+@numba.njit(cache=True)
+def _ends_of(ways, j, begin):  # type: ignore[no-untyped-def]
+    """Where a path begins and ends when entered at a point, and its entry the other way round."""
+    first, last = ways.first[j], ways.last[j]
+    other = begin if ways.closed[j] else (last - 1 if begin == first else first)
+    points = ways.points
+    return points[begin, 0], points[begin, 1], points[other, 0], points[other, 1], other
+
+
+@numba.njit(cache=True)
+def _nearest_entry(ways, goal, seams, j, x, y):  # type: ignore[no-untyped-def]
+    """The point a way is entered at from (x, y), and how far it is: what draws the seam counts as
+    nearer when the point is chosen, not when the way is.
     """
     points, first, last = ways.points, ways.first[j], ways.last[j]
     if not ways.closed[j]:
         away = np.hypot(points[first, 0] - x, points[first, 1] - y)
-        if not ways.fixed[j] and how != AS_CUT:
+        if not ways.fixed[j]:
             other = np.hypot(points[last - 1, 0] - x, points[last - 1, 1] - y)
             if other < away:
                 return last - 1, other
         return first, away
-    if ways.seamed[j] and goal.kind != NEAREST:
-        v = seam_of(ways, goal, j)
-        return v, np.hypot(points[v, 0] - x, points[v, 1] - y)
-    best, closest = first, np.inf
-    for v in range(first, last):
-        away = np.hypot(points[v, 0] - x, points[v, 1] - y)
-        if ways.seamed[j]:
-            away -= drawn_to(ways, goal, j, v)
-        if away < closest:
-            best, closest = v, away
-    return best, closest
+    best = seams[j]
+    if best < 0:
+        best, closest = first, np.inf
+        for v in range(first, last):
+            away = np.hypot(points[v, 0] - x, points[v, 1] - y)
+            if ways.seamed[j]:
+                away -= drawn_to(ways, goal, j, v)
+            if away < closest:
+                best, closest = v, away
+    return best, np.hypot(points[best, 0] - x, points[best, 1] - y)

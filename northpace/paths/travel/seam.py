@@ -52,7 +52,7 @@ class SeamRule:
 
 
 class Ways(NamedTuple):
-    """Paths by layer, island and rank, for the kernel; columns as in `PathTable`."""
+    """Paths by layer, part, group and rank, for the kernel; columns as in `PathTable`."""
 
     #: (K, 2) points of all paths
     points: np.ndarray
@@ -60,12 +60,16 @@ class Ways(NamedTuple):
     first: np.ndarray
     #: (P,) the one behind its last point
     last: np.ndarray
-    #: (P,) layer, island and rank
+    #: (P,) from the bed up
     layer: np.ndarray
-    #: (P,) −1 for none
-    island: np.ndarray
-    #: (P,) order inside an island
+    #: (P,) what of a layer comes first, and the island or stand
+    part: np.ndarray
+    #: (P,) number of the island or stand
+    group: np.ndarray
+    #: (P,) order of those that lie against each other
     rank: np.ndarray
+    #: (P,) room in mm a bead takes beside its neighbours
+    lane: np.ndarray
     #: (P,) whether it follows the seam, is closed, has to be laid from its first point to its last
     seamed: np.ndarray
     #: (P,) whether it ends where it begins
