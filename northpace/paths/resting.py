@@ -148,8 +148,7 @@ def _rest(beads, width, depth, slack, least):  # type: ignore[no-untyped-def]
                 _join(body, k, count)
         else:
             runs, used = _look(beads, i, j, high, last, slack, (share, body, runs, used, least))
-        for k in range(i, j):
-            _paint(beads, k, i, high, last, piece, body)
+        _paint(beads, i, j, high, last, piece, body)
         i = j
     for k in range(count):
         piece[k] = _root(piece, k)
@@ -159,41 +158,40 @@ def _rest(beads, width, depth, slack, least):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True)
-def _under(beads, k, x, y, high, last, slack):  # type: ignore[no-untyped-def]
-    """A bead that bead ``k`` rests on at a point, or −1."""
-    half, under = beads.half[k], beads.under[k]
-    for cx in range(int(x - half), int(x + half) + 1):
-        for cy in range(int(y - half), int(y + half) + 1):
-            dx, dy = cx + 0.5 - x, cy + 0.5 - y
-            if last[cx, cy] < 0 or dx * dx + dy * dy > half * half:
-                continue
-            below = last[cx, cy]
-            gap = slack[0]
-            if beads.stand[below] and not beads.stand[k]:
-                gap = slack[1]
-            elif beads.stand[k] and not beads.stand[below]:
-                gap = slack[2]
-            if high[cx, cy] >= under - gap:
-                return below
-    return -1
-
-
-@numba.njit(cache=True)
 def _look(beads, i, j, high, last, slack, out):  # type: ignore[no-untyped-def]
     """What the beads of a layer rest on, before they are painted themselves."""
     share, body, runs, used, least = out
+    row, stand, way = beads.row, beads.stand, beads.way
     run, begun_held, middle, most = 0.0, False, i, 0.0
     first, start = -1, i  # a run that begins where its path begins
     for k in range(i, j):
-        ax, ay, bx, by = beads.way[k]
-        if k == i or beads.row[k] != beads.row[k - 1] + 1:
+        ax, ay, bx, by = way[k]
+        if k == i or row[k] != row[k - 1] + 1:
             run, begun_held, start, first, most = 0.0, False, k, -1, 0.0
-        far = np.hypot(bx - ax, by - ay)
+        far, half, under, mine = np.hypot(bx - ax, by - ay), beads.half[k], beads.under[k], stand[k]
         steps = max(int(np.ceil(far)), 1)
-        hits, own = 0, 0.0
+        hits, own, known = 0, 0.0, -1
         for s in range(steps):
-            t = (s + 0.5) / steps
-            below = _under(beads, k, ax + t * (bx - ax), ay + t * (by - ay), high, last, slack)
+            x, y = ax + (s + 0.5) / steps * (bx - ax), ay + (s + 0.5) / steps * (by - ay)
+            # all in one place: handing this many arrays to a function costs more than a cell
+            below = last[int(x), int(y)]
+            if below < 0 or stand[below] != mine or high[int(x), int(y)] < under - slack[0]:
+                below = -1
+            for cx in range(int(x - half), int(x + half) + 1):
+                if below >= 0:
+                    break
+                for cy in range(int(y - half), int(y + half) + 1):
+                    other, dx, dy = last[cx, cy], cx + 0.5 - x, cy + 0.5 - y
+                    if other < 0 or dx * dx + dy * dy > half * half:
+                        continue
+                    gap = slack[0]
+                    if stand[other] and not mine:
+                        gap = slack[1]
+                    elif mine and not stand[other]:
+                        gap = slack[2]
+                    if high[cx, cy] >= under - gap:
+                        below = other
+                        break
             if below < 0:
                 run += far / steps
                 own += far / steps
@@ -201,7 +199,9 @@ def _look(beads, i, j, high, last, slack, out):  # type: ignore[no-untyped-def]
                     most, middle = own, k
                 continue
             hits += 1
-            _join(body, k, below)
+            if below != known:
+                known = below
+                _join(body, k, below)
             if run > 0.0:
                 if not begun_held:
                     first = used
@@ -209,11 +209,9 @@ def _look(beads, i, j, high, last, slack, out):  # type: ignore[no-untyped-def]
                     runs, used = _note(runs, used, middle, run, begun_held)
             run, begun_held, own, most = 0.0, True, 0.0, 0.0
         share[k] = hits / steps
-        ends = k + 1 == j or beads.row[k + 1] != beads.row[k] + 1
+        ends = k + 1 == j or row[k + 1] != row[k] + 1
         if ends and run > 0.0:
-            closed = (
-                np.hypot(bx - beads.way[start, 0], by - beads.way[start, 1]) < 0.02 and begun_held
-            )
+            closed = np.hypot(bx - way[start, 0], by - way[start, 1]) < 0.02 and begun_held
             if closed and first >= 0:
                 # a loop that begins in the air: both ends are one stretch
                 runs[first, 1] += run
@@ -236,25 +234,45 @@ def _note(runs, used, middle, run, held):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True)
-def _paint(beads, k, begin, high, last, piece, body):  # type: ignore[no-untyped-def]
-    """Paint a bead a little wider than it is; what it touches in its layer belongs to it."""
-    ax, ay, bx, by = beads.way[k]
-    half = beads.half[k] + 0.5
-    steps = max(int(np.ceil(np.hypot(bx - ax, by - ay))), 1)
-    for s in range(steps + 1):
-        t = s / steps
-        x, y = ax + t * (bx - ax), ay + t * (by - ay)
-        for cx in range(int(x - half), int(x + half) + 1):
-            for cy in range(int(y - half), int(y + half) + 1):
-                dx, dy = cx + 0.5 - x, cy + 0.5 - y
-                if dx * dx + dy * dy > half * half:
-                    continue
+def _paint(beads, i, j, high, last, piece, body):  # type: ignore[no-untyped-def]
+    """Paint the beads of a layer a little wider than they are; what touches is one piece.
+
+    A bead is a bar with round ends. Its cells are a stretch in every row across the axis u it runs
+    along: between its sides where those are, its round ends beyond.
+    """
+    way, halves, tops = beads.way, beads.half, beads.top
+    for k in range(i, j):
+        au, av, bu, bv = way[k]
+        turned = abs(bv - av) > abs(bu - au)
+        if turned:
+            au, av, bu, bv = av, au, bv, bu
+        if bu < au:
+            au, av, bu, bv = bu, bv, au, av
+        half, top, known = halves[k] + 0.5, np.float32(tops[k]), -1
+        far = np.hypot(bu - au, bv - av)
+        along, across = (half * (bu - au) / far, half * (bv - av) / far) if far > 0 else (half, 0.0)
+        slope = across / along
+        for cu in range(int(np.ceil(au - half - 0.5)), int(bu + half - 0.5) + 1):
+            u = cu + 0.5
+            low = av - along + slope * (u - au - across)
+            if u < au + across:
+                low = av - np.sqrt(max(half * half - (u - au) ** 2, 0.0))
+            elif u > bu + across:
+                low = bv - np.sqrt(max(half * half - (u - bu) ** 2, 0.0))
+            most = av + along + slope * (u - au + across)
+            if u < au - across:
+                most = av + np.sqrt(max(half * half - (u - au) ** 2, 0.0))
+            elif u > bu - across:
+                most = bv + np.sqrt(max(half * half - (u - bu) ** 2, 0.0))
+            for cv in range(int(np.ceil(low - 0.5)), int(most - 0.5) + 1):
+                cx, cy = (cv, cu) if turned else (cu, cv)
                 other = last[cx, cy]
-                if other >= begin:
-                    if other != k:
+                if other < i:
+                    high[cx, cy] = top
+                else:
+                    if other != known:
+                        known = other
                         _join(piece, k, other)
                         _join(body, k, other)
-                    high[cx, cy] = max(high[cx, cy], beads.top[k])
-                else:
-                    high[cx, cy] = beads.top[k]
+                    high[cx, cy] = max(high[cx, cy], top)
                 last[cx, cy] = k

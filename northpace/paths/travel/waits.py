@@ -48,16 +48,7 @@ def waits_of(ways, at, end):  # type: ignore[no-untyped-def]
     for k in range(at, end):
         if ways.rank[k] == lowest:
             continue
-        u = ways.last[k] - 1 if ways.closed[k] else ways.first[k]
-        for v in range(ways.first[k], ways.last[k]):
-            ax, ay = ways.points[u, 0], ways.points[u, 1]
-            bx, by = ways.points[v, 0], ways.points[v, 1]
-            steps = int(np.hypot(bx - ax, by - ay) / cells.edge) + 1
-            for step in range(1, steps + 1):
-                part = step / steps
-                place = (ax + part * (bx - ax), ay + part * (by - ay))
-                pairs, count = _against(ways, cells, at, k, place, seen, pairs, count)
-            u = v
+        pairs, count = _against(ways, cells, at, k, seen, pairs, count)
     return _both_ways(pairs[:count], n)
 
 
@@ -102,7 +93,7 @@ def _cells(ways, at, end, highest):  # type: ignore[no-untyped-def]
             u = ways.last[k] - 1 if ways.closed[k] else ways.first[k]
             for v in range(ways.first[k], ways.last[k]):
                 far = np.hypot(points[v, 0] - points[u, 0], points[v, 1] - points[u, 1])
-                total += int(far / edge) + 2
+                total += int(4 * far / edge) + 2
                 u = v
     out = Cells(
         low[0],
@@ -123,7 +114,7 @@ def _cells(ways, at, end, highest):  # type: ignore[no-untyped-def]
         for v in range(ways.first[k], ways.last[k]):
             ax, ay = points[u, 0], points[u, 1]
             bx, by = points[v, 0], points[v, 1]
-            steps, cell = int(np.hypot(bx - ax, by - ay) / edge) + 1, -1
+            steps, cell = int(4 * np.hypot(bx - ax, by - ay) / edge) + 1, -1
             for step in range(steps + 1):
                 part = step / steps
                 column = int((ax + part * (bx - ax) - low[0]) / edge)
@@ -138,40 +129,59 @@ def _cells(ways, at, end, highest):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True)
-def _against(ways, cells, at, k, place, seen, pairs, count):  # type: ignore[no-untyped-def]
-    """Note what way ``k`` lies against at a place; returns the pairs and how many there are."""
-    x, y = place
-    column, row = int((x - cells.x) / cells.edge), int((y - cells.y) / cells.edge)
-    rows = len(cells.head) // cells.columns
-    for r in range(max(row - 1, 0), min(row + 2, rows)):
-        for c in range(max(column - 1, 0), min(column + 2, cells.columns)):
-            entry = cells.head[r * cells.columns + c]
-            while entry >= 0:
-                j = cells.way[entry]
-                if ways.rank[j] < ways.rank[k] and seen[j - at] != k:
-                    reach = AGAINST * (ways.lane[j] + ways.lane[k]) / 2
-                    if _beside(ways.points, cells.tail[entry], cells.tip[entry], x, y) <= reach:
-                        seen[j - at] = k
-                        if count == len(pairs):
-                            more = np.empty((2 * count, 2), np.int64)
-                            more[:count] = pairs
-                            pairs = more
-                        pairs[count, 0], pairs[count, 1] = k - at, j - at
-                        count += 1
-                entry = cells.behind[entry]
+def _against(ways, cells, at, k, seen, pairs, count):  # type: ignore[no-untyped-def]
+    """Note what way ``k`` lies against; returns the pairs and how many there are. One call a way:
+    handing this many arrays over costs more than looking at a point.
+    """
+    points, rank, lane, edge, columns = ways.points, ways.rank, ways.lane, cells.edge, cells.columns
+    head, behind, way, tail, tip = cells.head, cells.behind, cells.way, cells.tail, cells.tip
+    rows, widest, mine = len(head) // columns, 0.0, rank[k]
+    for j in range(at, at + len(seen)):
+        if rank[j] < mine:
+            widest = max(widest, lane[j])
+    # edges are in the cells of places a quarter of a cell apart
+    far = AGAINST * (widest + lane[k]) / 2 + edge / 8
+    u = ways.last[k] - 1 if ways.closed[k] else ways.first[k]
+    for v in range(ways.first[k], ways.last[k]):
+        ax, ay = points[u, 0], points[u, 1]
+        bx, by = points[v, 0], points[v, 1]
+        steps = int(np.hypot(bx - ax, by - ay) / edge) + 1
+        for step in range(1, steps + 1):
+            x, y = ax + step / steps * (bx - ax), ay + step / steps * (by - ay)
+            column, row = (x - cells.x) / edge, (y - cells.y) / edge
+            low_c, high_c = int(max(column - far / edge, 0.0)), int(column + far / edge)
+            low_r, high_r = int(max(row - far / edge, 0.0)), int(row + far / edge)
+            for r in range(low_r, min(high_r + 1, rows)):
+                for c in range(low_c, min(high_c + 1, columns)):
+                    entry = head[r * columns + c]
+                    while entry >= 0:
+                        j = way[entry]
+                        if rank[j] < mine and seen[j - at] != k:
+                            px, py = points[tail[entry], 0], points[tail[entry], 1]
+                            dx, dy = points[tip[entry], 0] - px, points[tip[entry], 1] - py
+                            square, px, py = dx * dx + dy * dy, x - px, y - py
+                            if square > 0:
+                                part = min(max((px * dx + py * dy) / square, 0.0), 1.0)
+                                px, py = px - part * dx, py - part * dy
+                            reach = AGAINST * (lane[j] + lane[k]) / 2
+                            if px * px + py * py <= reach * reach:
+                                seen[j - at] = k
+                                pairs = _with(pairs, count, k - at, j - at)
+                                count += 1
+                        entry = behind[entry]
+        u = v
     return pairs, count
 
 
 @numba.njit(cache=True)
-def _beside(points, u, v, x, y):  # type: ignore[no-untyped-def]
-    """How far a place is from an edge in mm."""
-    ax, ay = points[u, 0], points[u, 1]
-    dx, dy = points[v, 0] - ax, points[v, 1] - ay
-    square = dx * dx + dy * dy
-    part = 0.0
-    if square > 0:
-        part = min(max(((x - ax) * dx + (y - ay) * dy) / square, 0.0), 1.0)
-    return np.hypot(ax + part * dx - x, ay + part * dy - y)
+def _with(pairs, count, k, j):  # type: ignore[no-untyped-def]
+    """Pairs with one more, with room for twice as many where there is none left."""
+    if count == len(pairs):
+        more = np.empty((2 * count, 2), np.int64)
+        more[:count] = pairs
+        pairs = more
+    pairs[count, 0], pairs[count, 1] = k, j
+    return pairs
 
 
 @numba.njit(cache=True)
