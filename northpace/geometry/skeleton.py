@@ -15,7 +15,6 @@ from dataclasses import dataclass
 import numba
 import numpy as np
 import shapely
-from scipy.spatial import cKDTree
 
 from northpace.geometry.polygons import distinct
 
@@ -29,9 +28,6 @@ DETAIL = 0.01
 TAPER = 0.025
 #: Points passed over in one go, at most.
 FURTHEST = 200
-#: Areas are told apart in the search by this much in a third direction (mm).
-APART = 1e4
-ROUNDS = 10
 
 
 @dataclass(frozen=True)
@@ -113,7 +109,8 @@ def _lines(polygons: np.ndarray, pitch: float, least: np.ndarray, most: np.ndarr
     spot, ring = (points[same] + points[same + 1]) / 2, of_ring[same]
     inward = np.stack([-along[:, 1], along[:, 0]], axis=1) / np.hypot(*along.T)[:, None]
     polygon = of_polygon[ring]
-    radius, touch = _balls(spot, inward, polygon, 1.2 * most[polygon] + 0.01)
+    begin = np.searchsorted(polygon, np.arange(len(polygons) + 1))
+    radius, touch = _balls(spot, inward, begin, 1.2 * most[polygon] + 0.01)
     facing = np.flatnonzero(touch >= 0)
     other = touch[facing]
     turn = (inward[facing] * inward[other]).sum(1)
@@ -151,26 +148,44 @@ def _lines(polygons: np.ndarray, pitch: float, least: np.ndarray, most: np.ndarr
     )
 
 
-def _balls(
-    spot: np.ndarray, inward: np.ndarray, polygon: np.ndarray, largest: np.ndarray
-) -> tuple[np.ndarray, np.ndarray]:
+@numba.njit(cache=True)
+def _balls(spot, inward, starts, largest):  # type: ignore[no-untyped-def]
     """Radius of the largest ball inside that touches the outline at each spot (S, 2), and the spot
-    it touches on the other side; −1 where it would be larger than ``largest`` (S,).
+    it touches on the other side; −1 where it would be larger than ``largest`` (S,). ``starts`` (P +
+    1,) is where the spots of each area begin.
+
+    A ball at a spot p with the inward normal n touches a spot q when its radius is |q − p|² / 2n·(q
+    − p): the largest without another spot inside has the least of these. Spots are looked up in
+    cells.
     """
-    tree = cKDTree(np.column_stack([spot, APART * polygon]))
     radius, touch = largest.copy(), np.full(len(spot), -1)
-    active = np.arange(len(spot))
-    for _ in range(ROUNDS):
-        middle = spot[active] + radius[active, None] * inward[active]
-        away, near = tree.query(np.column_stack([middle, APART * polygon[active]]), workers=2)
-        way = spot[near] - spot[active]
-        ahead = (way * inward[active]).sum(1)
-        smaller = (away < radius[active] * (1 - 1e-4)) & (ahead > 1e-9) & (near != active)
-        active, near, way, ahead = active[smaller], near[smaller], way[smaller], ahead[smaller]
-        if len(active) == 0:
-            break
-        radius[active] = (way * way).sum(1) / (2 * ahead)
-        touch[active] = near
+    for area in range(len(starts) - 1):
+        first, last = starts[area], starts[area + 1]
+        if last == first:
+            continue
+        low_x, low_y = spot[first:last, 0].min(), spot[first:last, 1].min()
+        wide, deep = spot[first:last, 0].max() - low_x, spot[first:last, 1].max() - low_y
+        edge = max(largest[first:last].max(), np.sqrt(wide * deep / (2.0 * (last - first))), 1e-6)
+        columns, rows = int(wide / edge) + 1, int(deep / edge) + 1
+        head, behind = np.full(columns * rows, -1), np.empty(last - first, np.int64)
+        for k in range(first, last):
+            cell = int((spot[k, 1] - low_y) / edge) * columns + int((spot[k, 0] - low_x) / edge)
+            behind[k - first], head[cell] = head[cell], k
+        for k in range(first, last):
+            x, y, nx, ny = spot[k, 0], spot[k, 1], inward[k, 0], inward[k, 1]
+            r, other = largest[k], -1
+            mx, my = (x + r * nx - low_x) / edge, (y + r * ny - low_y) / edge
+            far = r / edge
+            for row in range(max(int(my - far), 0), min(int(my + far) + 1, rows)):
+                for column in range(max(int(mx - far), 0), min(int(mx + far) + 1, columns)):
+                    q = head[row * columns + column]
+                    while q >= 0:
+                        dx, dy = spot[q, 0] - x, spot[q, 1] - y
+                        ahead, away = dx * nx + dy * ny, dx * dx + dy * dy
+                        if ahead > 1e-9 and away < 2.0 * ahead * r * (1.0 - 1e-4):
+                            r, other = away / (2.0 * ahead), q
+                        q = behind[q - first]
+            radius[k], touch[k] = r, other
     return radius, touch
 
 
