@@ -7,6 +7,7 @@ import numpy as np
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding, some
+from northpace.checks.holding import infill_or_support, over_voids, support_change
 from northpace.checks.travelled import listed, segments_of
 from northpace.moves import BRIDGE
 
@@ -18,8 +19,12 @@ LONG_BRIDGE = 15.0
     "outlines",
     "rows",
     "resting",
+    "voids",
     codes=("long-bridge",),
-    reads=("machine",),
+    reads=(
+        *("machine", "body.infill_density", "body.build"),
+        *("supports.enabled", "supports.origin"),
+    ),
 )
 def long_bridge(facts: Facts) -> list[Finding]:
     rows, found = facts.rows, facts.resting
@@ -29,6 +34,13 @@ def long_bridge(facts: Facts) -> list[Finding]:
         return []
     row, length = found.runs[long], found.length[long]
     z = facts.outlines.tops[rows.layer[row]]
+    spec = facts.spec
+    if over_voids(facts, row).any():
+        help, change = infill_or_support(spec)
+    elif spec.supports.enabled:
+        help, change = "'Bridges need none up to' says how far they go without support.", {}
+    else:
+        help, change = "Turn on supports, or lay it slower and cooler.", support_change(spec)
     places = listed(segments_of(rows, row, facts.spec), z, length)
     return [
         Finding(
@@ -39,7 +51,8 @@ def long_bridge(facts: Facts) -> list[Finding]:
             f"{'it' if len(long) == 1 else 'them'} to sag.",
             places[0][2],
             places[0],
-            "Hold it up with supports ('Bridges need none up to'), or lay it slower and cooler.",
+            help,
             places,
+            change,
         )
     ]

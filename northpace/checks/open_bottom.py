@@ -7,12 +7,14 @@ import shapely
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding, at_places, some
+from northpace.checks.holding import ask_for_support, support_change
 
 
 @check(
     "outlines",
     "skins",
     codes=("open-bottom",),
+    reads=("supports.enabled", "supports.origin"),
 )
 def open_bottom(facts: Facts) -> list[Finding]:
     owner, tops = facts.outlines.islands.owner, facts.outlines.tops
@@ -29,6 +31,7 @@ def open_bottom(facts: Facts) -> list[Finding]:
             bottoms.polygons,
             tops[owner[bottoms.owner]],
             size,
-            "Turn on supports, or let the part begin there with a slope.",
+            f"{ask_for_support(facts.spec)}, or let the part begin there with a slope.",
+            support_change(facts.spec),
         )
     ]

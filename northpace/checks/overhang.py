@@ -8,6 +8,7 @@ import shapely
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding, at_places, some
+from northpace.checks.holding import ask_for_support, support_change
 from northpace.figures import Severity
 from northpace.geometry.polygons import Pieces, difference, explode, rounded, united
 from northpace.outlines.sections import Outlines
@@ -62,8 +63,8 @@ def overhang(facts: Facts) -> list[Finding]:
             pieces.polygons,
             tops[pieces.owner],
             size,
-            "Turn on supports, lower the layers there, or stand the part differently.",
-            {} if spec.supports.enabled else {"supports.enabled": True},
+            f"{ask_for_support(spec)}, lower the layers there, or stand the part differently.",
+            support_change(spec),
         )
     ]
 

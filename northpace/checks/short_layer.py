@@ -36,6 +36,6 @@ def short_layer(facts: Facts) -> list[Finding]:
             f"speed; the shortest lasts {timed.layer_seconds[k]:.1f} s at {outlines.tops[k]:.2f} "
             "mm.",
             float(outlines.tops[k]),
-            help="Lower the floor speed, or make several at once.",
+            help="Lower the floor speed, or give it more fan and a shorter least time.",
         )
     ]

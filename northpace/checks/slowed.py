@@ -34,6 +34,6 @@ def slowed(facts: Facts) -> list[Finding]:
             f"{some(len(slowed), 'layer', 'layers')} slowed to last {least:g} s, from {z:.2f} mm "
             f"on; the most to {100 * timed.slowed.min():.0f} % of the speed asked for.",
             z,
-            help="Make several at once, or accept a shorter layer time with more fan.",
+            help="Accept a shorter layer time with more fan.",
         )
     ]

@@ -8,6 +8,7 @@ import shapely
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
 from northpace.checks.finding import MOST_PLACES, Finding, some
+from northpace.checks.holding import ask_for_support, support_change
 from northpace.outlines.sections import Outlines
 
 #: Less than this (mm³) is a speck.
@@ -21,7 +22,7 @@ NEAR = 0.5
     "rows",
     "resting",
     codes=("starts-in-air",),
-    reads=("supports.enabled", "machine"),
+    reads=("supports.enabled", "supports.origin", "machine"),
 )
 def starts_in_air(facts: Facts) -> list[Finding]:
     rows, found, tops = facts.rows, facts.resting, facts.outlines.tops
@@ -45,11 +46,12 @@ def starts_in_air(facts: Facts) -> list[Finding]:
             strict=False,
         )
     )
-    helps = "Turn on supports, stand the part differently, or change it"
+    hold = ask_for_support(facts.spec)
+    helps = f"{hold}, stand the part differently, or change it"
     if shapely.intersects(own[0], facts.outlines.areas[rows.layer[row[0]] - 1]):
         helps = (
             "What joins it to the part below is too thin for any bead: make it thicker, take a "
-            "finer nozzle or bead, or turn on supports"
+            f"finer nozzle or bead, or {hold[0].lower()}{hold[1:]}"
         )
     return [
         Finding(
@@ -63,7 +65,7 @@ def starts_in_air(facts: Facts) -> list[Finding]:
             places[0],
             f"{helps}.",
             places,
-            {} if facts.spec.supports.enabled else {"supports.enabled": True},
+            support_change(facts.spec),
         )
     ]
 

@@ -31,13 +31,17 @@ def too_thin(facts: Facts) -> list[Finding]:
         return []
     width = widest(lost.polygons[chosen]) + outlines.heights[layer[chosen]] * (1 - np.pi / 4)
     least = 0.6 * spec.body.outer_width
+    # what is wide enough is too short, or its beads would lie over each other
+    short = bool((width >= least).any()) and spec.body.thin_beads
+    narrow = "thin or too short" if short else "thin"
     fit = "" if spec.body.thin_beads else " 'Fit thin parts' lays one bead in most of them."
     return [
         at_places(
             "too-thin",
             "look",
-            f"{some(len(big), 'place is', 'places are')} too thin for any bead and will be "
-            f"missing: up to {width.max():.2f} mm, and a bead needs {least:.2f}. The first at "
+            f"{some(len(big), 'place is', 'places are')} too {narrow} for any bead and will be "
+            f"missing: up to {width.max():.2f} mm wide, and a bead needs {least:.2f}"
+            f"{' and some way to run' if short else ''}. The first at "
             f"{tops[layer[big]].min():.2f} mm.",
             lost.polygons[big],
             tops[layer[big]],

@@ -250,6 +250,16 @@ class EveryFinding(unittest.TestCase):
                 self.assertNotIn(code, self.findings(*no))
                 self.assertTrue(found[code].message.endswith("."))
 
+    def test_supports_that_may_not_stand_where_they_are_needed_are_said(self):
+        """A ledge over a foot, with supports on the bed only."""
+        ledge = box(20, 20, 5) + box(5, 20, 12) + box(15, 20, 3, (0, 0, 12))
+        found = self.findings(ledge, "supports.enabled=true", "supports.origin=bed")["no-supports"]
+        self.assertEqual(found.severity, "look")
+        leaning = float(found.message.split(": ")[1].split(" mm²")[0])
+        self.assertAlmostEqual(leaning, 200, delta=15)
+        self.assertEqual(found.change, {"supports.origin": "anywhere"})
+        self.assertNotIn("no-supports", self.findings(ledge, "supports.enabled=true"))
+
     def test_what_it_proposes_puts_it_right(self):
         for code, yes in {code: yes for code, yes, _ in reversed(CASES)}.items():
             change = self.findings(*yes)[code].change

@@ -40,6 +40,11 @@ export function signedSpan(seconds: number): string {
     : `${seconds < 0 ? "−" : "+"}${span(Math.abs(seconds))}`;
 }
 
+/** A difference in mass with its sign: +1.2 g, ±0 g. */
+export function signedMass(g: number): string {
+  return Math.abs(g) < 0.05 ? "±0 g" : `${g < 0 ? "−" : "+"}${grams(Math.abs(g))} g`;
+}
+
 /** A difference in micrometres with its sign. */
 export function signedUm(um: number): string {
   return Math.abs(um) < 0.5 ? "±0 µm" : `${um < 0 ? "−" : "+"}${Math.round(Math.abs(um))} µm`;

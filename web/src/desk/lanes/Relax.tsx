@@ -1,8 +1,7 @@
-import { useQueries } from "@tanstack/react-query";
-
-import { api, data, type Machine } from "../../api/client";
+import type { Machine } from "../../api/client";
 import { signedSpan, signedUm } from "../../format";
 import type { Desk, Figures } from "../state/useDesk";
+import { useQuick } from "../state/useQuick";
 import { MEASURES, type Measure } from "../panels/tradeoff/frontier";
 import { relaxations, RULES, type Span } from "./rules";
 
@@ -31,24 +30,11 @@ export function Relax({
   const high = tops[span.to - 1] ?? 0;
   const offers = relaxations(span.rule, desk.choice, desk.wanted, [low, high], machine);
   const key = MEASURES[measure].key;
-  // the present plan first, by the same quick figures: only like is compared with like
-  const [now, ...answers] = useQueries({
-    queries: [{ label: "", choice: desk.choice }, ...offers].map((offer) => ({
-      queryKey: ["relax", plan, JSON.stringify(offer.choice)],
-      queryFn: () =>
-        data(
-          api.POST("/api/plans/{id}/quick", {
-            params: { path: { id: plan } },
-            body: {
-              ...offer.choice,
-              settings: offer.choice.settings,
-            },
-          }),
-        ),
-      retry: false,
-      staleTime: 30_000,
-    })),
-  });
+  const { before, answers } = useQuick(
+    plan,
+    desk.choice,
+    offers.map((offer) => offer.choice),
+  );
   return (
     <div
       role="group"
@@ -68,7 +54,6 @@ export function Relax({
       )}
       {offers.map((offer, n) => {
         const answer = answers[n];
-        const before = now?.data;
         return (
           <button
             key={offer.label}

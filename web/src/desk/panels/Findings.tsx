@@ -2,10 +2,12 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { api, data, type Finding, type Plan, type Setting } from "../../api/client";
+import { signedMass, signedSpan } from "../../format";
 import { acknowledgementOf } from "../state/acknowledged";
 import { inWords } from "../state/recipes";
 import { withValue } from "../state/choice";
 import type { Desk } from "../state/useDesk";
+import { useQuick } from "../state/useQuick";
 import { useRoom } from "../state/room";
 
 const SIGN = {
@@ -96,13 +98,15 @@ function Entry({
     onSuccess: keep,
   });
   const changes = Object.entries(finding.change);
-  const apply = () => {
-    const settings = changes.reduce((own, [name, value]) => {
+  const helped = {
+    ...desk.choice,
+    settings: changes.reduce((own, [name, value]) => {
       const [group = "", key = ""] = name.split(".");
       return withValue(own, group, key, value, undefined);
-    }, desk.choice.settings);
-    desk.change({ ...desk.choice, settings });
+    }, desk.choice.settings),
   };
+  const { before, answers } = useQuick(plan.id, desk.choice, changes.length ? [helped] : []);
+  const after = answers[0]?.data;
   return (
     <li className="border-b border-hairline p-3" data-finding={finding.code}>
       <div className="flex gap-2">
@@ -145,8 +149,15 @@ function Entry({
           </span>
         )}
         {changes.length > 0 && (
-          <button className="quiet" onClick={apply}>
+          <button className="quiet" onClick={() => desk.change(helped)}>
             {changes.map(([name, value]) => words(settings, name, value)).join(", ")}
+            {before && after && (
+              <span className="narrow text-ink-2" title="What it costs, by quick figures">
+                {" "}
+                ≈ {signedSpan(after.time_s.total - before.time_s.total)},{" "}
+                {signedMass(after.filament.mass_g - before.filament.mass_g)}
+              </span>
+            )}
           </button>
         )}
         {finding.at_mm && onRegion && (
