@@ -1,4 +1,4 @@
-"""Time every stage as a ratio to the bare floor: ``python -m bench [--big]``.
+"""Time every stage as a ratio to the bare floor: ``python -m bench [--big] [FOLDER]``.
 
 The floor is what a library kernel needs for the least that must be done: manifold3d's sections of
 all layers, and shapely's offsets for the same walls. Timings depend on the machine, ratios much
@@ -11,10 +11,12 @@ import argparse
 import resource
 import time
 from collections.abc import Callable
+from pathlib import Path
 
 import numpy as np
 import shapely
 
+from northpace.errors import InputError
 from northpace.estimate.quick import quick
 from northpace.heights.fit import HeightTask, least_time
 from northpace.heights.frontier import frontier
@@ -39,7 +41,9 @@ def timed(run: Callable[[], object], times: int = 3) -> float:
     return best
 
 
-def floor_of(pipeline: Pipeline, source: Source, spec: PlanSpec, heights: np.ndarray) -> float:
+def floor_of(
+    pipeline: Pipeline, source: Source, spec: PlanSpec, heights: np.ndarray, times: int = 2
+) -> float:
     """Sections and wall offsets with nothing around them."""
     placed = pipeline.placed(source, spec)
     levels = np.cumsum(heights) - heights / 2
@@ -51,7 +55,7 @@ def floor_of(pipeline: Pipeline, source: Source, spec: PlanSpec, heights: np.nda
         for k in range(4):
             shapely.buffer(areas, -0.2 - 0.407 * k, join_style="mitre")
 
-    return timed(bare, 2)
+    return timed(bare, times)
 
 
 def candidates(pipeline: Pipeline, source: Source, spec: PlanSpec) -> None:
@@ -92,12 +96,43 @@ def choices(task: HeightTask, spec: PlanSpec) -> None:
         print(f"  {name:16} {1000 * seconds:8.1f} ms  {seconds / grid:8.1f} × one pass")
 
 
+def folder(meshes: list[Path]) -> None:
+    """A plain plan of every mesh, slowest last, with its ratio to the floor of its own run."""
+    rows, spec = [], PlanSpec()
+    for path in meshes:
+        source = Source.of(path.read_bytes(), path.name)
+        pipeline = Pipeline()
+        try:
+            report = pipeline.plan(source, spec).report
+            whole = report["elapsed_s"]["total"]
+            floor = floor_of(pipeline, source, spec, np.array(report["layers"]["heights_mm"]), 1)
+        except InputError as refused:
+            print(f"  {path.name}: {refused}")
+            continue
+        rows.append((whole, whole / floor, path.name, report["paths"]["moves"]))
+    for whole, ratio, name, moves in sorted(rows):
+        print(f"  {whole:7.2f} s  {ratio:6.1f} × floor  {moves:10,} moves  {name}")
+    seconds, ratios = np.array([row[:2] for row in rows]).T
+    print(
+        f"\n{len(rows)} meshes: median {np.median(seconds):.2f} s, longest {seconds.max():.2f} s, "
+        f"median {np.median(ratios):.1f} × floor"
+    )
+
+
 def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("--big", action="store_true", help="the mesh of 809,000 triangles too")
+    parser.add_argument("--every", type=int, default=1, help="of the folder's meshes, every n-th")
+    parser.add_argument("folder", nargs="?", type=Path, help="meshes to plan instead")
     options = parser.parse_args()
     spec = with_settings(PlanSpec(), ["body.infill_pattern=grid"])
     Pipeline().plan(Source.of(stl(organic(40, 30)), "warm.stl"), spec)  # compile
+    if options.folder:
+        kinds = (".stl", ".obj", ".3mf")
+        meshes = sorted(p for p in options.folder.iterdir() if p.suffix.lower() in kinds)
+        folder(meshes[:: options.every])
+        print(f"most memory {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6:.2f} GB")
+        return
     for name, segments in list(CASES.items())[: 2 if options.big else 1]:
         source = Source.of(stl(organic(segments)), "part.stl")
         runs = []

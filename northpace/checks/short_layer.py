@@ -12,6 +12,7 @@ from northpace.spec import resolve_heat
 
 @check(
     "outlines",
+    "rows",
     "timed",
     codes=("short-layer",),
     reads=(
@@ -24,7 +25,9 @@ from northpace.spec import resolve_heat
 def short_layer(facts: Facts) -> list[Finding]:
     outlines, timed = facts.outlines, facts.timed
     least = resolve_heat(facts.spec)["least_layer_time"]
-    short = np.flatnonzero(timed.layer_seconds < 0.97 * least)
+    # a layer that lays nothing cools nothing; that it is empty is said elsewhere
+    laid = np.bincount(facts.rows.layer[facts.rows.width > 0], minlength=len(outlines.tops)) > 0
+    short = np.flatnonzero(laid & (timed.layer_seconds < 0.97 * least))
     if len(short) == 0:
         return []
     k = int(short[np.argmin(timed.layer_seconds[short])])

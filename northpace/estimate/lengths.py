@@ -164,11 +164,12 @@ def _support(profile: Profile, spec: PlanSpec, at: np.ndarray, heights: np.ndarr
     opens = profile.open_down[:, 1, 0] * profile.area * np.diff(profile.edges) / REACHES[1]
     opens[profile.levels < REACHES[1]] = 0.0
     above = np.cumsum(opens[::-1])[::-1]
-    free = np.maximum(
-        (profile.box[:, 2] - profile.box[:, 0]) * (profile.box[:, 3] - profile.box[:, 1])
-        - profile.area,
-        0.0,
-    )
+    # a stand finds room beside the part, within what the part covers from there up
+    some = profile.area[:, None] > 0
+    low = np.where(some, profile.box[:, :2], np.inf)[::-1]
+    high = np.where(some, profile.box[:, 2:], -np.inf)[::-1]
+    reach = np.maximum.accumulate(high)[::-1] - np.minimum.accumulate(low)[::-1]
+    free = np.maximum(reach.clip(0.0).prod(axis=1) - profile.area, 0.0)
     lane = spacing(np.full(len(heights), spec.supports.width), heights)
     return np.minimum(above, free)[at] * spec.supports.density / 100 / lane
 

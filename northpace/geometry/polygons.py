@@ -17,6 +17,8 @@ from typing import Any
 import numpy as np
 import shapely
 
+from northpace.errors import InputError
+
 _THREADS = min(2, os.cpu_count() or 1)
 _pool = ThreadPoolExecutor(_THREADS, thread_name_prefix="polygons")
 EMPTY = shapely.Polygon()
@@ -99,8 +101,7 @@ def safely(operation: Callable[..., Any], *arrays: np.ndarray) -> np.ndarray:
     kernel refuses an entry, because an outline touches or crosses itself, it is done again on ever
     coarser grids (`GRIDS`, mm), far finer than a bead.
 
-    Raises `shapely.GEOSException` only for what no grid helps, such as coordinates that are no
-    numbers.
+    Raises `InputError` for what no grid helps, such as coordinates that are no numbers.
     """
     try:
         return np.asarray(operation(*arrays, None))
@@ -112,12 +113,17 @@ def safely(operation: Callable[..., Any], *arrays: np.ndarray) -> np.ndarray:
 
 
 def _one(operation: Callable[..., Any], *values: Any) -> Any:
-    for grid in (None, *GRIDS[:-1]):
+    for grid in (None, *GRIDS):
         try:
             return operation(*values, grid)
         except shapely.GEOSException:
             continue
-    return operation(*values, GRIDS[-1])
+    shapes = [value for value in values if isinstance(value, shapely.Geometry)]
+    x, y = shapely.get_coordinates(shapes)[:1].ravel().tolist() or (0.0, 0.0)
+    raise InputError(
+        f"an outline near x {x:.1f}, y {y:.1f} mm of the middle of the bed crosses itself so that "
+        "it cannot be mended; mend or thin the mesh there, or choose another layer height"
+    )
 
 
 def _on(grid: float | None, area: Any) -> Any:
