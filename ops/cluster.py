@@ -12,10 +12,12 @@ import secrets
 import shutil
 import socket
 import subprocess
+import sys
+import time
 from dataclasses import dataclass
 from pathlib import Path
 
-from ops.steps import ROOT, VAR, Stop, install_packages, run
+from ops.steps import ROOT, VAR, Stop, install_packages, run, say
 
 
 @dataclass(frozen=True)
@@ -37,7 +39,7 @@ class Cluster:
         }
 
 
-def _binaries() -> Path:
+def server_programs() -> Path:
     found = sorted(
         Path("/usr/lib/postgresql").glob("*/bin/initdb"), key=lambda path: int(path.parts[-3])
     )
@@ -54,7 +56,7 @@ def _binaries() -> Path:
     return found[-1].parent
 
 
-def _as_server(command: list[str]) -> list[str]:
+def as_server(command: list[str]) -> list[str]:
     """The server refuses to run as root, so that root runs it as ``postgres``."""
     return ["runuser", "-u", "postgres", "--", *command] if os.geteuid() == 0 else command
 
@@ -69,7 +71,7 @@ def _home(name: str) -> Path:
         return folder
     account = pwd.getpwnam("postgres")
     reachable = (
-        subprocess.run(_as_server(["test", "-x", str(VAR)]), capture_output=True).returncode == 0
+        subprocess.run(as_server(["test", "-x", str(VAR)]), capture_output=True).returncode == 0
     )
     if not reachable:
         folder = (
@@ -109,7 +111,7 @@ def start_cluster(name: str, careless: bool = False) -> Cluster:
     """Create the cluster where there is none, start it where it does not run. ``careless`` trades
     safety for speed (tests).
     """
-    binaries = _binaries()
+    binaries = server_programs()
     home = _home(name)
     notes = home / "cluster.json"
     known = json.loads(notes.read_text()) if notes.exists() else {}
@@ -138,7 +140,7 @@ def _create(binaries: Path, home: Path, careless: bool) -> str:
     options = ["--auth=scram-sha-256", f"--pwfile={secret}", "--encoding=UTF8", "--locale=C.UTF-8"]
     options += ["--no-sync"] if careless else []
     run(
-        _as_server(
+        as_server(
             [str(binaries / "initdb"), "-D", str(home / "data"), "-U", "northpace", *options]
         ),
         f"the database cluster could not be made; delete {home} and run again",
@@ -158,7 +160,7 @@ def _start(binaries: Path, home: Path, port: int, careless: bool) -> None:
         options += " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
     command = [str(binaries / "pg_ctl"), "-D", str(data), "-w", "-t", "60", "-l", str(log)]
     run(
-        _as_server([*command, "-o", options, "start"]),
+        as_server([*command, "-o", options, "start"]),
         f"the database did not start; its log is {log}",
         Path("/"),
     )
@@ -187,14 +189,29 @@ def _client(cluster: Cluster) -> dict[str, str]:
     }
 
 
+def keep_running(home: Path) -> None:
+    """Start the cluster in a folder again whenever its server is gone, until this process is
+    stopped.
+    """
+    notes = json.loads((home / "cluster.json").read_text())
+    while True:
+        if _running(home) is None:
+            say("the database is gone; it is started again")
+            try:
+                _start(server_programs(), home, int(notes["port"]), careless=False)
+            except Stop as error:
+                say(str(error))
+        time.sleep(1.0)
+
+
 def stop_cluster(cluster: Cluster) -> None:
     """Stop the server, whoever is connected; one that another start runs is left to it."""
     if not cluster.ours:
         return
     subprocess.run(
-        _as_server(
+        as_server(
             [
-                str(_binaries() / "pg_ctl"),
+                str(server_programs() / "pg_ctl"),
                 "-D",
                 str(cluster.folder / "data"),
                 "-m",
@@ -206,3 +223,7 @@ def stop_cluster(cluster: Cluster) -> None:
         cwd="/",
         capture_output=True,
     )
+
+
+if __name__ == "__main__":
+    keep_running(Path(sys.argv[1]))

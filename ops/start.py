@@ -6,7 +6,6 @@ import argparse
 import contextlib
 import json
 import os
-import shlex
 import signal
 import socket
 import subprocess
@@ -14,10 +13,12 @@ import sys
 import threading
 import time
 import urllib.request
+from pathlib import Path
 
 from ops import cluster as db
 from ops.stale import drop_stale
 from ops.steps import PYTHON, ROOT, Stop, check_machine, front_end, python_packages, run, say
+from ops.supervise import supervised
 
 #: Simulated printers of the sample workshop.
 PRINTERS = 3
@@ -28,7 +29,12 @@ def main() -> int:
         prog="./start", description="Run North Pace with the sample workshop."
     )
     parser.add_argument("--port", type=int, default=int(os.environ.get("NORTHPACE_PORT", "8000")))
-    parser.add_argument("--workers", type=int, default=1, help="processes that compute plans")
+    parser.add_argument(
+        "--workers",
+        type=int,
+        default=max(1, (os.cpu_count() or 2) // 2),
+        help="processes that compute plans; by the machine's cores",
+    )
     parser.add_argument(
         "--factor",
         type=float,
@@ -42,6 +48,13 @@ def main() -> int:
         _check_port(options.port)
     python_packages(tests=False)
     drop_stale()
+    # in the second core, while the front end is built and the database begins
+    compiling = subprocess.Popen(
+        [str(PYTHON), "-m", "ops.kernels"],
+        cwd=ROOT,
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
+    )
     front_end()
     cluster = db.start_cluster("db")
     try:
@@ -53,15 +66,15 @@ def main() -> int:
         }
         manage = [str(PYTHON), "manage.py"]
         standins = ROOT / "var" / "standins.json"
-        ports = [str(port) for port in _free_ports(PRINTERS)]
+        ports = [str(port) for port in free_ports(PRINTERS)]
         run(
             [*manage, "prepare", "--standins", str(standins), "--ports", *ports],
             "the database could not be brought up to date",
             env=env,
         )
         if options.prepare:
-            return 0
-        return _serve(options, env)
+            return compiling.wait()
+        return _serve(options, env, cluster.folder)
     finally:
         db.stop_cluster(cluster)
 
@@ -77,7 +90,7 @@ def _check_port(port: int) -> None:
             ) from error
 
 
-def _free_ports(count: int) -> list[int]:
+def free_ports(count: int) -> list[int]:
     """Ports on loopback that nobody listens on, from 8101 on where they are free."""
     found: list[int] = []
     for wanted in [*range(8101, 8101 + 10 * count), *[0] * count]:
@@ -90,40 +103,26 @@ def _free_ports(count: int) -> list[int]:
     return found
 
 
-def _serve(options: argparse.Namespace, env: dict[str, str]) -> int:
-    """Run web and workers under honcho until one of them ends or Ctrl-C."""
-    lines = [
-        f"web: {PYTHON} -m uvicorn service.config.asgi:application --host 127.0.0.1 --port "
-        f"{options.port} --log-level warning"
-    ]
-    lines += [f"worker{k + 1}: {PYTHON} manage.py work" for k in range(options.workers)]
-    lines += [f"minder: {PYTHON} manage.py mind"]
+def _serve(options: argparse.Namespace, env: dict[str, str], database: Path) -> int:
+    """Run web, workers and all, each of which comes back by itself, until Ctrl-C."""
+    programs: dict[str, list[object]] = {
+        "database": [PYTHON, "-m", "ops.cluster", database],
+        "web": [
+            *(PYTHON, "-m", "uvicorn", "service.config.asgi:application"),
+            *("--host", "127.0.0.1", "--port", options.port, "--log-level", "warning"),
+        ],
+        **{f"worker{k + 1}": [PYTHON, "manage.py", "work"] for k in range(options.workers)},
+        "minder": [PYTHON, "manage.py", "mind"],
+    }
     for k, entry in enumerate(json.loads((ROOT / "var" / "standins.json").read_text())):
-        words = [
-            str(PYTHON),
-            "-m",
-            "standin",
-            "--port",
-            entry["port"],
-            "--folder",
-            ROOT / "var" / "standins" / str(k + 1),
-            "--name",
-            entry["name"],
-            "--limits",
-            json.dumps(entry["limits"]),
-            "--factor",
-            options.factor,
-            "--reach",
-            entry.get("reach", 1.0),
-            "--layer-extra",
-            entry.get("layer_extra", 0.0),
+        programs[f"printer{k + 1}"] = [
+            *(PYTHON, "-m", "standin", "--port", entry["port"]),
+            *("--folder", ROOT / "var" / "standins" / str(k + 1), "--name", entry["name"]),
+            *("--limits", json.dumps(entry["limits"]), "--factor", options.factor),
+            *("--reach", entry.get("reach", 1.0), "--layer-extra", entry.get("layer_extra", 0.0)),
         ]
-        lines.append(f"printer{k + 1}: {shlex.join(str(word) for word in words)}")
-    procfile = ROOT / "var" / "Procfile"
-    procfile.parent.mkdir(exist_ok=True)
-    procfile.write_text("\n".join(lines) + "\n")
     process = subprocess.Popen(
-        [str(PYTHON), "-m", "honcho", "-f", str(procfile), "-d", str(ROOT), "start"],
+        supervised(programs, ROOT / "var" / "supervised"),
         cwd=ROOT,
         env=env,
         stdin=subprocess.DEVNULL,

@@ -14,13 +14,28 @@ PHOTOS = {b"\x89PNG\r\n": ".png", b"\xff\xd8\xff": ".jpg"}
 MOST_PHOTO = 10_000_000
 
 
+class Damaged(InputError):
+    """A stored file holds other bytes than were put there, or is gone."""
+
+
 def keep(data: bytes, suffix: str) -> str:
     """Store bytes; returns their key, which contains their SHA-256."""
     name = hashlib.sha256(data).hexdigest()
     key = f"{name[:2]}/{name}{suffix}"
-    if not default_storage.exists(key):
-        return str(default_storage.save(key, ContentFile(data)))
-    return key
+    if default_storage.exists(key):
+        if _is_whole(key):
+            return key
+        default_storage.delete(key)  # half of it was written, or the disk lost some
+    return str(default_storage.save(key, ContentFile(data)))
+
+
+def _is_whole(key: str) -> bool:
+    """Whether the bytes of a key are those it is named after."""
+    with default_storage.open(key, "rb") as stream:
+        found = hashlib.sha256()
+        for piece in iter(lambda: stream.read(1 << 20), b""):
+            found.update(piece)
+    return key.split("/")[-1].startswith(found.hexdigest())
 
 
 def keep_picture(data: bytes) -> str:
@@ -37,9 +52,15 @@ def keep_picture(data: bytes) -> str:
 
 
 def fetch(key: str) -> bytes:
-    """The bytes of a key."""
-    with default_storage.open(key, "rb") as stream:
-        return bytes(stream.read())
+    """The bytes of a key. Raises `Damaged` where they are not those it is named after."""
+    try:
+        with default_storage.open(key, "rb") as stream:
+            data = bytes(stream.read())
+    except FileNotFoundError:
+        data = b""
+    if not key.split("/")[-1].startswith(hashlib.sha256(data).hexdigest()):
+        raise Damaged("a stored file is damaged or gone; bring it in again", key)
+    return data
 
 
 def download(

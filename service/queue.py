@@ -6,7 +6,14 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.db import InterfaceError, OperationalError
+from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
+
+#: What a task may meet that is no fault of its own and passes: the database away, the disk full.
+AWAY = (OperationalError, InterfaceError, OSError)
+#: Such a task is tried again, 3, 5 and 9 seconds later; then `put_right` says so.
+TRY_AGAIN = RetryStrategy(max_attempts=3, wait=1, exponential_wait=2, retry_exceptions=AWAY)
 
 
 def later(task: str, **values: Any) -> int:

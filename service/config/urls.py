@@ -10,6 +10,7 @@ from rest_framework.permissions import IsAuthenticated
 
 from service.config import typed  # noqa: F401  (what it declares describes the API)
 from service.config.docs import api_docs
+from service.config.health import alive, ready
 
 
 def front_end(request: HttpRequest, rest: str = "") -> HttpResponse | FileResponse:
@@ -34,5 +35,7 @@ urlpatterns = [
         name="schema",
     ),
     path("api/docs", api_docs),
+    path("api/health", ready),
+    path("api/alive", alive),
     re_path(r"^(?!api/|assets/)(?P<rest>.*)$", front_end),
 ]

@@ -56,6 +56,8 @@ class Job(models.Model):
         settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+"
     )
     created = models.DateTimeField(auto_now_add=True)
+    # of the press that committed it, so that the same one never commits twice
+    commit_key = models.CharField(max_length=40, blank=True, db_index=True)
     reprint_of = models.ForeignKey(
         "self", on_delete=models.SET_NULL, null=True, blank=True, related_name="reprints"
     )

@@ -1,4 +1,4 @@
-"""Work in the queue about plans, and the watch over lost workers."""
+"""Work in the queue about plans, and the watch over lost workers and lost work."""
 
 from __future__ import annotations
 
@@ -6,16 +6,17 @@ from django.conf import settings
 from procrastinate import JobContext
 from procrastinate.contrib.django import app
 
-from service.plans.rules import computing, searches
+from service.plans.rules import computing, searches, sweeping
+from service.queue import TRY_AGAIN
 
 
-@app.task(queue="plans")
+@app.task(queue="plans", retry=TRY_AGAIN)
 def compute_version(version_id: int) -> None:
     """Compute a version of a plan."""
     computing.compute(version_id)
 
 
-@app.task(queue="plans")
+@app.task(queue="plans", retry=TRY_AGAIN)
 def search_proposals(search_id: int) -> None:
     """Search for changes that make a plan quicker."""
     searches.run(search_id)
@@ -28,3 +29,10 @@ async def rescue_stalled(context: JobContext, timestamp: int) -> None:
     manager = context.app.job_manager
     for job in await manager.get_stalled_jobs(seconds_since_heartbeat=settings.STALLED_AFTER):
         await manager.retry_job(job)
+
+
+@app.periodic(cron="* * * * * */10")
+@app.task(queue="watch", queueing_lock="sweep")
+def put_right(timestamp: int) -> None:
+    """Find what waits for a task that there is none for."""
+    sweeping.put_right()

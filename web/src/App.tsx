@@ -15,7 +15,7 @@ import { WorkshopScreen } from "./workshop/WorkshopScreen";
 export function App() {
   const session = useSession();
   if (session.isPending) return <Message title="North Pace" text="Opening the workshop …" />;
-  if (session.error)
+  if (session.error && !session.data)
     return (
       <Message
         title="No answer"

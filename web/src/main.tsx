@@ -12,6 +12,7 @@ import { BrowserRouter } from "react-router";
 
 import { Refusal } from "./api/client";
 import { App } from "./App";
+import { Away } from "./frame/Away";
 
 const client = new QueryClient({
   queryCache: new QueryCache({
@@ -36,6 +37,7 @@ if (root)
     <StrictMode>
       <QueryClientProvider client={client}>
         <BrowserRouter>
+          <Away />
           <App />
         </BrowserRouter>
       </QueryClientProvider>

@@ -46,6 +46,7 @@ class JobList(APIView):
             values.get("template"),
             tuple(values["ticked"]),
             values["copies"],
+            values["key"],
         )
         return Response(
             serializers.JobSerializer(made, many=True).data, status=status.HTTP_201_CREATED

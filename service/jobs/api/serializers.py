@@ -126,6 +126,12 @@ class CommitSerializer(NameSerializer):
     ticked = serializers.ListField(
         child=serializers.CharField(max_length=40), max_length=200, default=list
     )
+    key = serializers.CharField(
+        max_length=40,
+        default="",
+        allow_blank=True,
+        help_text="Of this press: the same key commits once, and answers with the same jobs.",
+    )
 
 
 class NameAnswerSerializer(serializers.Serializer[Any]):

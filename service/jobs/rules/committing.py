@@ -11,10 +11,10 @@ from django.db.models import Max
 from northpace.errors import InputError
 from northpace.naming import file_name, time_word
 from northpace.spec import spec_from
-from service.files import fetch
 from service.jobs.models import Job
 from service.jobs.rules.reviewing import review
 from service.plans.models import PlanVersion
+from service.plans.rules import stored
 from service.workshop.models import Workshop
 
 
@@ -46,10 +46,34 @@ def commit(
     template: str | None = None,
     ticked: tuple[str, ...] = (),
     copies: int = 1,
+    key: str = "",
 ) -> list[Job]:
     """Make jobs of a computed version, frozen with spec, file and checksums; raises `InputError`
-    for what stops, and for what was not ticked.
+    for what stops, and for what was not ticked. The same ``key`` commits once, however often it
+    comes.
+
+    Review and booking are one: nobody else of the workshop commits between them, so that what the
+    review found free on a spool still is.
     """
+    data = stored.gcode_of(version) if version.gcode_key else b""
+    with transaction.atomic():
+        number = _next_number(version.plan.workshop_id)
+        made = Job.objects.filter(workshop=version.plan.workshop_id, commit_key=key)
+        if key and made.exists():
+            return list(made.order_by("number"))
+        return _commit(version, user, template, ticked, copies, (key, number, data))
+
+
+def _commit(
+    version: PlanVersion,
+    user: Any,
+    template: str | None,
+    ticked: tuple[str, ...],
+    copies: int,
+    given: tuple[str, int, bytes],
+) -> list[Job]:
+    """Review and book; ``given`` are the key of the press, the first job's number and the file."""
+    key, number, data = given
     looked = review(version, copies)
     stops = [check.words for check in looked.checks if check.level == "stop"]
     if stops:
@@ -64,7 +88,7 @@ def commit(
     name = suggested_name(version, template or plan.workshop.name_template)
     sums = {
         "spec": version.checksum,
-        "file": hashlib.sha256(fetch(version.gcode_key)).hexdigest(),
+        "file": hashlib.sha256(data).hexdigest(),
         "core": version.core_version,
     }
     figures = {
@@ -76,28 +100,27 @@ def commit(
         "top_mm": report["layers"]["tops_mm"][-1],
         "spread_s": report["time_s"].get("spread", 0.0),
     }
-    with transaction.atomic():
-        number = _next_number(plan.workshop_id)
-        return [
-            Job.objects.create(
-                workshop_id=plan.workshop_id,
-                version=version,
-                number=number + k,
-                file_key=version.gcode_key,
-                committed_by=user,
-                machine=machine,
-                spool=version.spool,
-                file_name=name,
-                position=number + k,
-                figures=figures,
-                spec=version.spec,
-                checksums=sums,
-                checks=[check.as_dict() for check in looked.checks],
-                title=f"{version.its_part.name}, {plan} version {version.number}, on "
-                f"{machine}, in {version.material}",
-            )
-            for k in range(copies)
-        ]
+    return [
+        Job.objects.create(
+            workshop_id=plan.workshop_id,
+            version=version,
+            number=number + k,
+            file_key=version.gcode_key,
+            committed_by=user,
+            commit_key=key,
+            machine=machine,
+            spool=version.spool,
+            file_name=name,
+            position=number + k,
+            figures=figures,
+            spec=version.spec,
+            checksums=sums,
+            checks=[check.as_dict() for check in looked.checks],
+            title=f"{version.its_part.name}, {plan} version {version.number}, on "
+            f"{machine}, in {version.material}",
+        )
+        for k in range(copies)
+    ]
 
 
 def reprint(job: Job, user: Any) -> Job:

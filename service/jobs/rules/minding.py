@@ -19,7 +19,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from northpace.errors import InputError
-from service.files import fetch
+from service.files import Damaged, fetch
 from service.jobs.models import Job
 from service.queue import later
 from service.workshop.models import Machine, Spool, SpoolEntry
@@ -257,6 +257,10 @@ def send(job_id: int) -> None:
             _heard(machine, state)
 
 
+#: Why a job ends whose file cannot be sent.
+LOST_FILE = "its file is damaged on disk and was not sent; commit the plan again"
+
+
 def _locked(job_id: int) -> Machine | None:
     """The machine of a job, locked."""
     return Machine.objects.select_for_update(of=("self",)).filter(jobs=job_id).first()
@@ -272,6 +276,9 @@ def _deliver(machine: Machine, printer: Printer, job: Job, state: State | None) 
     try:
         printer.take(job.run, job.file_name, fetch(job.file_key))
         state = printer.start(job.run, job.file_name)
+    except Damaged:
+        _finish(job, Job.State.FAILED, LOST_FILE)
+        return state
     except Declined as error:
         job.state, job.reason = Job.State.QUEUED, f"declined by {machine.name}: {error}"[:300]
         job.progress = {"again_after": time.time() + AGAIN}
@@ -296,6 +303,9 @@ def _hand_over(machine: Machine, printer: Printer) -> None:
     job.run = uuid.uuid4().hex
     try:
         printer.take(job.run, job.file_name, fetch(job.file_key))
+    except Damaged:
+        _finish(job, Job.State.FAILED, LOST_FILE)
+        return
     except NoContact as error:
         job.run, job.reason = "", str(error)[:300]
         job.save(update_fields=["run", "reason"])

@@ -11,7 +11,7 @@ from northpace.errors import InputError
 from northpace.gcode.read import read_gcode
 from northpace.motion.learn import Done, learn
 from northpace.spec import spec_from
-from service.files import fetch
+from service.files import Damaged, fetch
 from service.jobs.models import Job
 from service.jobs.rules.minding import by_hand
 from service.queue import later
@@ -56,7 +56,10 @@ def relearn(machine: Machine) -> None:
     ).exclude(outcome="failed")
     done = []
     for job in jobs.order_by("-number")[:MOST]:
-        read = read_gcode(fetch(job.file_key))
+        try:
+            read = read_gcode(fetch(job.file_key))
+        except Damaged:
+            continue  # nothing is learnt from what cannot be read
         seconds = (job.actual_s or 0.0) - read.start_seconds
         if seconds > 0:
             done.append(Done(read, job.figures["layers"], seconds, spec_from(job.spec).machine))

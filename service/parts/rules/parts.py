@@ -18,7 +18,7 @@ from northpace.spec import PlanSpec
 from service.core import pipeline
 from service.files import keep
 from service.parts.models import Part
-from service.queue import later
+from service.queue import AWAY, later
 from service.workshop.models import Workshop
 
 log = logging.getLogger(__name__)
@@ -65,6 +65,8 @@ def read(part: Part) -> None:
     except InputError as error:
         _refuse(part, error.message)
         return
+    except AWAY:
+        raise  # tried again by the queue
     except Exception:
         log.exception("part %s could not be read", part.pk)
         _refuse(

@@ -11,12 +11,12 @@ from rest_framework.views import APIView
 from northpace.export import export_for, exports
 from northpace.figures import Report
 from northpace.spec import spec_from
-from service.files import download, fetch
+from service.files import download
 from service.plans.api.asking import BINARY, plan_of, version_of
 from service.plans.api.serializers import (
     VersionSerializer,
 )
-from service.plans.rules import stage
+from service.plans.rules import stage, stored
 
 
 class PlanShape(APIView):
@@ -62,7 +62,7 @@ class VersionMoves(APIView):
             name = f"plan-{version.plan.number}-v{version.number}.{export.suffix}"
             return download(export.write(stage.moves_of(version)), name, export.media_type)
         answer = HttpResponse(
-            fetch(version.moves_key), content_type="application/vnd.apache.arrow.stream"
+            stored.moves_of(version), content_type="application/vnd.apache.arrow.stream"
         )
         answer["Cache-Control"] = "private, max-age=31536000, immutable"
         return answer

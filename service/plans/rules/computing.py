@@ -13,6 +13,7 @@ from service.core import pipeline
 from service.files import keep
 from service.plans.models import PlanVersion
 from service.plans.rules.versions import log
+from service.queue import AWAY
 
 
 def compute(version_id: int) -> None:
@@ -47,6 +48,8 @@ def compute(version_id: int) -> None:
     except InputError as error:
         mine.update(state=PlanVersion.State.FAILED, message=str(error), computed=timezone.now())
         return
+    except AWAY:
+        raise  # tried again by the queue
     except Exception:
         log.exception("version %s could not be computed", version_id)
         mine.update(

@@ -20,7 +20,7 @@ from northpace.spec import settings as every_setting
 from service.core import pipeline
 from service.plans.models import Plan, PlanVersion, Search
 from service.plans.rules import figures, resolving
-from service.queue import later
+from service.queue import AWAY, later
 
 log = logging.getLogger(__name__)
 
@@ -106,6 +106,8 @@ def run(search_id: int) -> None:
     except InputError as error:
         mine.update(state=Search.State.FAILED, message=str(error), ended=timezone.now())
         return
+    except AWAY:
+        raise  # tried again by the queue
     except Exception:
         log.exception("search %s failed", search_id)
         mine.update(

@@ -11,8 +11,8 @@ from northpace.heights.surface import facets_from
 from northpace.part.stl import mesh_arrays
 from northpace.spec import PlanSpec
 from service.core import pipeline
-from service.files import fetch
 from service.plans.models import Plan, PlanVersion
+from service.plans.rules import stored
 
 #: A shape for the stage has at most this many triangles; more only costs the browser.
 STAGE_TRIANGLES = 150_000
@@ -51,4 +51,4 @@ def stage_shape(plan: Plan, spec: PlanSpec) -> bytes:
 
 def moves_of(version: PlanVersion) -> pa.Table:
     """The move table of a computed version, as the screen has it."""
-    return pa.ipc.open_stream(fetch(version.moves_key)).read_all()
+    return pa.ipc.open_stream(stored.moves_of(version)).read_all()

@@ -1,6 +1,7 @@
 /** The generated client, with the session's CSRF token and one kind of error. */
 import createClient, { type Middleware } from "openapi-fetch";
 
+import { noteAnswer } from "./away";
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
@@ -48,10 +49,12 @@ const guard: Middleware = {
     return request;
   },
   async onResponse({ response }) {
+    noteAnswer(response.status);
     if (response.ok) return response;
     throw await refusalOf(response);
   },
   onError() {
+    noteAnswer(0);
     return new Refusal(
       "The service does not answer. Nothing is lost; it is tried again.",
       "",

@@ -1482,6 +1482,11 @@ export interface components {
             /** @default 1 */
             copies: number;
             ticked?: string[];
+            /**
+             * @description Of this press: the same key commits once, and answers with the same jobs.
+             * @default
+             */
+            key: string;
         };
         /** @description What differs between plans; every row has one value a plan, in their order. */
         Compared: {

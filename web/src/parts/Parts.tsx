@@ -18,7 +18,7 @@ export function Parts() {
   const [several, setSeveral] = useState(false);
   const navigate = useNavigate();
   if (parts.isPending) return <Message title="Parts" text="Looking at the shelf …" />;
-  if (parts.error)
+  if (parts.error && !parts.data)
     return (
       <Message title="Parts" text={parts.error.message} again={() => void parts.refetch()} />
     );

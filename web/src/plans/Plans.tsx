@@ -10,7 +10,7 @@ export function Plans() {
   const plans = usePlans();
   const [ticked, setTicked] = useState<readonly number[]>([]);
   if (plans.isPending) return <Message title="Plans" text="Fetching the plans …" />;
-  if (plans.error)
+  if (plans.error && !plans.data)
     return (
       <Message title="Plans" text={plans.error.message} again={() => void plans.refetch()} />
     );

@@ -3,16 +3,26 @@
 from __future__ import annotations
 
 import asyncio
+import logging
+import threading
 from typing import Any
 
 from django.conf import settings
 from django.core.management.base import BaseCommand
+from django.db import InterfaceError, OperationalError, close_old_connections
 from procrastinate.contrib.django import app
+from procrastinate.exceptions import ConnectorException
+from psycopg_pool import PoolTimeout
 
 from demo.shapes import sample_stl
 from northpace.plan.source import Source
 from northpace.spec import PlanSpec
 from service.core import pipeline
+
+log = logging.getLogger(__name__)
+#: What a worker meets when the database is away, and how long it waits at first and at most (s).
+AWAY = (ConnectorException, OperationalError, InterfaceError, PoolTimeout, OSError)
+FIRST_PAUSE, LONGEST_PAUSE = 0.5, 5.0
 
 
 class Command(BaseCommand):
@@ -32,7 +42,19 @@ class Command(BaseCommand):
             pipeline().plan(Source.of(sample_stl("mast-clamp"), "warm-up.stl"), PlanSpec())
             self.stdout.write("worker ready")
             self.stdout.flush()
-        asyncio.run(self._work(wait=not options["until_empty"]))
+        if options["until_empty"]:
+            asyncio.run(self._work(wait=False))
+            return
+        pause, ended = FIRST_PAUSE, threading.Event()
+        while True:
+            try:
+                asyncio.run(self._work(wait=True))
+                return  # it was asked to stop
+            except AWAY as error:
+                log.warning("the database does not answer, tried again: %s", error)
+            close_old_connections()
+            ended.wait(pause)
+            pause = min(2 * pause, LONGEST_PAUSE)
 
     async def _work(self, wait: bool) -> None:
         connector: Any = app.connector

@@ -19,6 +19,8 @@ export function CommitDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
   const workshop = useWorkshop();
   const [own, setOwn] = useState<string | null>(null);
   const [copies, setCopies] = useState(1);
+  // pressed twice, or sent again after the service was away, it commits once
+  const [key] = useState(() => crypto.randomUUID());
   const [ticked, setTicked] = useState<readonly string[]>([]);
   const template = own ?? workshop.data?.name_template ?? "";
   const version = plan.latest;
@@ -52,7 +54,7 @@ export function CommitDialog({ plan, onClose }: { plan: Plan; onClose: () => voi
     mutationFn: () =>
       data(
         api.POST("/api/jobs", {
-          body: { version: version.id, template, copies, ticked: [...ticked] },
+          body: { version: version.id, template, copies, ticked: [...ticked], key },
         }),
       ),
     onSuccess: () => {

@@ -18,6 +18,7 @@ import {
   type Setting,
   type Surface,
 } from "../../api/client";
+import { meansAway, onceBack } from "../../api/away";
 import { OPEN } from "../../api/hooks";
 import { type Choice, choiceOf } from "./choice";
 import { wantedOf } from "./wanted";
@@ -99,7 +100,7 @@ export function useDesk(plan: Plan, settings: Setting[]) {
 
   /** Keep what waits to be kept: a new version of the plan. */
   const keep = useCallback(
-    (mine: number) => {
+    (mine: number, again: () => void) => {
       const waiting = pending.current;
       if (!waiting) return;
       pending.current = null;
@@ -116,6 +117,7 @@ export function useDesk(plan: Plan, settings: Setting[]) {
           if (mine !== turn.current) return true;
           setQuick(null);
           setRefusal(error instanceof Refusal ? error : new Refusal(String(error), "", 0));
+          if (error instanceof Refusal && meansAway(error.status)) onceBack(again);
           return false;
         } finally {
           keeping.current = false;
@@ -126,14 +128,18 @@ export function useDesk(plan: Plan, settings: Setting[]) {
   );
 
   const send = useCallback(
-    async (next: Choice) => {
+    async (next: Choice): Promise<void> => {
       const mine = ++turn.current;
+      const again = () => {
+        if (mine === turn.current) void send(next);
+      };
       const body = bodyOf(next);
       const path = { params: { path: { id } } };
       const fail = (error: unknown) => {
         if (mine !== turn.current) return;
         setQuick(null);
         setRefusal(error instanceof Refusal ? error : new Refusal(String(error), "", 0));
+        if (error instanceof Refusal && meansAway(error.status)) onceBack(again);
       };
       try {
         const figures = await data(api.POST("/api/plans/{id}/quick", { ...path, body }));
@@ -147,7 +153,7 @@ export function useDesk(plan: Plan, settings: Setting[]) {
       }
       // The exact plan is asked for once typing rests; the ≈ figures are there already.
       window.clearTimeout(pending.current?.timer);
-      pending.current = { body, timer: window.setTimeout(() => keep(mine), TYPING) };
+      pending.current = { body, timer: window.setTimeout(() => keep(mine, again), TYPING) };
     },
     [id, keep],
   );

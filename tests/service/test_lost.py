@@ -1,0 +1,140 @@
+"""Nothing is lost: work without a task, a database that goes away in the middle, damaged files, a
+commit that comes twice.
+"""
+
+from threading import Barrier, Thread
+from unittest.mock import patch
+
+from django.core.files.base import ContentFile
+from django.core.files.storage import default_storage
+from django.db import OperationalError, connection
+from procrastinate.contrib.django.models import ProcrastinateJob
+
+from northpace.plan.pipeline import Pipeline
+from service.files import Damaged, fetch, keep
+from service.jobs.models import Job
+from service.parts.models import Part
+from service.plans.models import Plan, PlanVersion
+from service.plans.rules.sweeping import put_right
+from tests.core.shapes import cube, stl
+from tests.service.base import plan_body, work
+from tests.service.minded import Minded
+from tests.service.test_api import JSON
+
+
+def damage(key: str, data: bytes) -> None:
+    """Put other bytes where those of a key are."""
+    default_storage.delete(key)
+    default_storage.save(key, ContentFile(data))
+
+
+class NoTask(Minded):
+    def queued(self) -> Plan:
+        part = self.make_part(stl(cube(8)))
+        answer = self.client.post(
+            "/api/plans", plan_body(part, self.workshop), content_type=JSON
+        ).json()
+        return Plan.objects.get(pk=answer["id"])
+
+    def forget_tasks(self) -> None:
+        with connection.cursor() as cursor:
+            cursor.execute("delete from procrastinate_jobs")
+
+    def test_a_version_that_is_being_computed_by_nobody_is_computed(self):
+        plan = self.queued()
+        self.forget_tasks()
+        PlanVersion.objects.update(state="computing", share=0.5)
+        self.assertEqual(put_right(), 1)
+        self.assertEqual(put_right(), 0)  # it has its task now
+        work()
+        self.assertEqual(Plan.objects.get(pk=plan.pk).latest.state, "done")
+
+    def test_so_is_a_part(self):
+        part = self.make_part(stl(cube(8)))
+        Part.objects.filter(pk=part).update(state="reading", facts={})
+        self.assertEqual(put_right(), 1)
+        work()
+        self.assertEqual(Part.objects.get(pk=part).state, "ready")
+
+    def test_the_database_away_in_the_middle_is_tried_again_and_then_said(self):
+        plan = self.queued()
+        away = patch.object(Pipeline, "plan", side_effect=OperationalError("gone"))
+        with away, self.assertLogs("procrastinate", "ERROR"):
+            for attempts in range(1, 5):
+                with connection.cursor() as cursor:  # its time has come
+                    cursor.execute("update procrastinate_jobs set scheduled_at = null")
+                work()
+                job = ProcrastinateJob.objects.get(args={"version_id": plan.latest.pk})
+                self.assertEqual(job.attempts, attempts)
+                if job.status == "failed":
+                    break
+        self.assertEqual((job.status, job.attempts), ("failed", 4))
+        self.assertEqual(put_right(), 1)
+        latest = Plan.objects.get(pk=plan.pk).latest
+        self.assertEqual(latest.state, "failed")
+        self.assertIn("did not answer, three times; nothing is lost", latest.message)
+        # the same settings once more are not the stuck version
+        self.client.patch(f"/api/plans/{plan.pk}", {"settings": {}}, content_type=JSON)
+        work()
+        self.assertEqual(Plan.objects.get(pk=plan.pk).latest.state, "done")
+
+
+class DamagedFiles(Minded):
+    def test_half_of_a_file_is_written_again(self):
+        key = keep(b"whole", ".txt")
+        damage(key, b"who")
+        with self.assertRaises(Damaged):
+            fetch(key)
+        self.assertEqual(keep(b"whole", ".txt"), key)
+        self.assertEqual(fetch(key), b"whole")
+
+    def test_a_plan_whose_file_is_damaged_is_computed_anew_before_it_is_committed(self):
+        plan = self.plan(self.small())
+        version = Plan.objects.get(pk=plan).latest
+        whole = fetch(version.gcode_key)
+        damage(version.gcode_key, whole[: len(whole) // 2])
+        self.assertIn("it is computed anew", self.commit(plan, 422)["detail"])
+        self.assertFalse(Job.objects.exists())
+        work()
+        self.commit(plan)
+        job = Job.objects.get()
+        self.assertEqual(job.version, Plan.objects.get(pk=plan).latest)
+        self.assertEqual(len(fetch(job.file_key)), len(whole))
+
+
+class Twice(Minded):
+    def test_the_same_press_commits_once(self):
+        plan = self.plan(self.small())
+        first = self.commit(plan, copies=2, key="a press")
+        again = self.commit(plan, copies=2, key="a press")
+        self.assertEqual([job["id"] for job in first], [job["id"] for job in again])
+        self.assertEqual(Job.objects.count(), 2)
+        self.commit(plan, key="another")
+        self.assertEqual(Job.objects.count(), 3)
+
+    def test_five_at_once_book_no_more_than_the_spool_holds(self):
+        plan = self.plan(self.small())
+        latest = self.client.get(f"/api/plans/{plan}").json()["latest"]
+        each = latest["report"]["filament"]["mass_g"]
+        spool = PlanVersion.objects.get(pk=latest["id"]).spool
+        spool.usable_mass = 2.5 * each
+        spool.save()
+        checks = self.client.get(f"/api/versions/{latest['id']}/review").json()["checks"]
+        body = {
+            "version": latest["id"],
+            "ticked": [check["key"] for check in checks if check["key"] != "spool"],
+        }
+        together, answers = Barrier(5), []
+
+        def commit() -> None:
+            together.wait()
+            answers.append(self.client.post("/api/jobs", body, content_type=JSON).status_code)
+            connection.close()
+
+        threads = [Thread(target=commit) for _ in range(5)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        self.assertEqual(sorted(answers), [201, 201, 422, 422, 422])
+        self.assertEqual(Job.objects.count(), 2)
