@@ -20,7 +20,7 @@ nodaemon=true
 silent=false
 logfile=/dev/null
 logfile_maxbytes=0
-loglevel=info
+loglevel=warn
 pidfile={folder}/supervisord.pid
 childlogdir={folder}
 {user}

@@ -203,3 +203,23 @@ class Journeys(BrowserCase):
         )
         self.plan(stl(cube()), "block.stl")
         self.assertEqual(hosts, {self.live_server_url.split("/")[2]})
+
+    def test_the_service_is_away_and_comes_back(self):
+        page = self.page
+        self.plan(stl(cube(10)), "cube.stl")
+        self.open_settings()
+        page.route("**/api/**", lambda route: route.abort())
+        self.set_layer_height("0.16")
+        away = page.locator("[data-away]")
+        expect(away).to_contain_text("Nothing is lost")
+        field = page.get_by_label("Layer height", exact=True)
+        expect(field).to_have_value("0.16")
+        page.unroute("**/api/**")
+        expect(away).to_be_hidden()
+        # what was typed meanwhile is kept without a further press
+        self.exact()
+        expect(page.locator("[data-figure=layers]")).to_have_text("62")
+        self.wait_for(lambda: PlanVersion.objects.filter(number=2, state="done").exists())
+        self.assertEqual(
+            PlanVersion.objects.get(number=2).settings["surface"]["layer_height"], 0.16
+        )

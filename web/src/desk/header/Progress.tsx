@@ -1,5 +1,6 @@
 import { clsx } from "clsx";
 import type { Setting } from "../../api/client";
+import { useAway } from "../../api/away";
 import { useRoom } from "../state/room";
 
 const WORDS: Record<string, string> = {
@@ -23,13 +24,25 @@ function inWords(message: string, settings: Setting[]): string {
  */
 export function Progress() {
   const { plan, desk, settings } = useRoom();
-  if (desk.failure)
+  const away = useAway();
+  // that the service is away is said once, for all of the page
+  if (desk.failure && !away)
     return (
       <p role="alert" className="border-b border-stop bg-sheet px-4 py-1.5 text-[13px]">
         <b className="text-stop">■ Not possible:</b> {inWords(desk.failure.message, settings)}{" "}
         {desk.canUndo && (
           <button className="quiet ml-2" onClick={desk.undo}>
             Undo the change
+          </button>
+        )}
+        {plan.latest.state === "failed" && (
+          <button
+            className="quiet ml-2"
+            onClick={() => {
+              desk.change(desk.choice);
+            }}
+          >
+            Try again
           </button>
         )}
       </p>
