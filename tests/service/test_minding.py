@@ -2,10 +2,14 @@
 printed twice, lost, or booked wrong.
 """
 
+import contextlib
 import hashlib
+import socket
 import tempfile
+import time
 import urllib.request
 from pathlib import Path
+from threading import Event, Thread
 from unittest import mock
 
 from django.core.files.storage import default_storage
@@ -298,6 +302,8 @@ class Faults(Minded):
 
     def test_the_database_goes_away_and_comes_back(self):
         _, job = self.begun()
+        rounds = minding.Rounds()
+        self.addCleanup(rounds.end)
         with (
             mock.patch(
                 "service.jobs.rules.minding.Machine.objects.exclude",
@@ -305,9 +311,9 @@ class Faults(Minded):
             ),
             self.assertLogs("service.jobs", "WARNING"),
         ):
-            look_once()
+            look_once(rounds)
         self.assertEqual(Job.objects.get().state, "queued")
-        self.mind_until(lambda: look_once() or Job.objects.get().state == "done")
+        self.mind_until(lambda: look_once(rounds) or Job.objects.get().state == "done")
         self.assert_booked(Job.objects.get(), job["figures"]["mass_g"])
 
     def test_what_was_not_sent_from_here_is_left_alone(self):
@@ -383,3 +389,95 @@ class Learning(Minded):
         self.assertAlmostEqual(
             after["total"] / Job.objects.order_by("number").last().actual_s, 1, delta=0.02
         )
+
+
+class BadPrinters(Minded):
+    """Printers that answer late, without end or nonsense hold nobody up."""
+
+    def bad(self, answer) -> str:
+        """The address of a printer that handles a connection so."""
+        server = socket.create_server(("127.0.0.1", 0))
+        self.addCleanup(server.close)
+
+        def serve():
+            with contextlib.suppress(OSError):
+                while True:
+                    there, _ = server.accept()
+                    Thread(target=self.handled, args=(answer, there), daemon=True).start()
+
+        Thread(target=serve, daemon=True).start()
+        return f"http://127.0.0.1:{server.getsockname()[1]}"
+
+    def handled(self, answer, there):
+        with there, contextlib.suppress(OSError):
+            there.recv(4096)
+            answer(there)
+
+    def said(self, answer, patience=0.4):
+        """What is known of a machine with such a printer, and how long finding out took (s)."""
+        machine = Machine.objects.get()
+        machine.connection = {"kind": "printer", "address": self.bad(answer)}
+        machine.contact = {}
+        machine.save()
+        begun = time.monotonic()
+        with mock.patch("service.workshop.rules.printers.ANSWER", patience):
+            minding.mind_all()
+        return Machine.objects.get().contact["error"], time.monotonic() - begun
+
+    def test_byte_by_byte(self):
+        stop = Event()
+        self.addCleanup(stop.set)
+
+        def drip(there):
+            for byte in b"HTTP/1.0 200 OK\r\n" + b"X: y\r\n" * 1000:
+                there.sendall(bytes([byte]))
+                if stop.wait(0.05):
+                    return
+
+        error, took = self.said(drip)
+        self.assertIn("does not answer", error)
+        self.assertLess(took, 3)
+
+    def test_without_end(self):
+        def flood(there):
+            there.sendall(b"HTTP/1.0 200 OK\r\n\r\n")
+            for _ in range(3000):
+                there.sendall(b"x" * 1_000_000)
+
+        error, took = self.said(flood, 5.0)
+        self.assertIn("more than 1 MB", error)
+
+    def test_nonsense(self):
+        for body, words in (
+            (b'{"phase": "on fire"}', "nonsense: phase"),
+            (b'{"phase": "idle", "left_s": 1e999}', "nonsense: left_s"),
+            (b'{"phase": "idle", "layer": "many"}', "nonsense: layer"),
+            (b"[1, 2]", "something else than a printer does"),
+            (b"<html>", "something else than a printer does"),
+        ):
+            error, _ = self.said(
+                lambda there: there.sendall(b"HTTP/1.0 200 OK\r\n\r\n" + body)  # noqa: B023
+            )
+            self.assertIn(words, error)
+
+    def test_one_that_is_slow_holds_up_no_other_and_can_be_changed(self):
+        stop = Event()
+        self.addCleanup(stop.set)
+        printer = self.connect()
+        job = self.commit(self.plan(self.small()))[0]
+        slow = Machine.objects.create(
+            workshop=self.workshop,
+            name="Slow",
+            connection={"kind": "printer", "address": self.bad(lambda there: stop.wait(30))},
+        )
+        rounds = minding.Rounds()
+        self.addCleanup(rounds.end)
+        self.addCleanup(stop.set)
+        self.mind_until(lambda: rounds.begin() or Job.objects.get().state == "printing")
+        begun = time.monotonic()
+        answer = self.client.patch(f"/api/machines/{slow.pk}", {"name": "S"}, content_type=JSON)
+        self.assertEqual(answer.status_code, 200, answer.content)
+        self.assertLess(time.monotonic() - begun, 2)
+        self.mind_until(lambda: rounds.begin() or Job.objects.get().state == "done")
+        self.assertTrue(printer.address)
+        self.assertEqual(Job.objects.get().pk, job["id"])

@@ -12,10 +12,11 @@ from __future__ import annotations
 import logging
 import time
 import uuid
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import asdict
 from typing import Any
 
-from django.db import transaction
+from django.db import InterfaceError, OperationalError, connection, transaction
 from django.utils import timezone
 
 from northpace.errors import InputError
@@ -54,22 +55,60 @@ def mind_all() -> int:
     return len(machines)
 
 
+class Rounds:
+    """Looks after every machine on its own: one that is slow to answer holds up nobody else."""
+
+    #: Most machines that are looked after at the same moment.
+    MOST = 32
+
+    def __init__(self) -> None:
+        self._pool = ThreadPoolExecutor(self.MOST, thread_name_prefix="minder")
+        self._at: dict[int, Future[None]] = {}
+
+    def begin(self) -> None:
+        """Begin to look after every machine that nobody is at yet."""
+        for pk in Machine.objects.exclude(connection={}).values_list("pk", flat=True):
+            if pk not in self._at or self._at[pk].done():
+                self._at[pk] = self._pool.submit(_alone, pk)
+
+    def end(self) -> None:
+        """Wait for those that are being looked after."""
+        self._pool.shutdown()
+
+
+def _alone(machine_id: int) -> None:
+    try:
+        mind(machine_id)
+    except (OperationalError, InterfaceError) as error:
+        # it comes back, and what the machine did meanwhile is asked again
+        log.warning("the database does not answer: %s", error)
+    except Exception:
+        log.exception("machine %s could not be looked after", machine_id)
+    finally:
+        connection.close()
+
+
 def mind(machine_id: int) -> None:
     """Look after one machine; when someone else does so at this moment, that is enough."""
+    asked = Machine.objects.filter(pk=machine_id).first()
+    printer = printer_of(asked) if asked is not None else None
+    if asked is None or printer is None:
+        return
+    before = _stands(asked)
+    state, error = None, ""
+    try:  # before anything is locked: whoever waits for an answer holds nobody up
+        state = printer.state()
+    except NoContact as lost:
+        error = str(lost)
+    except Declined as declined:
+        error = f"the printer declines to say how it is: {declined}"
     with transaction.atomic():
         machine = Machine.objects.select_for_update(skip_locked=True).filter(pk=machine_id).first()
-        if machine is None:
+        # what was said is of another moment when somebody else was at the machine meanwhile
+        if machine is None or _stands(machine) != before:
             return
-        printer = printer_of(machine)
-        if printer is None:
-            return
-        try:
-            state = printer.state()
-        except NoContact as error:
-            _heard(machine, error=str(error))
-            return
-        except Declined as error:
-            _heard(machine, error=f"the printer declines to say how it is: {error}")
+        if state is None:
+            _heard(machine, error=error)
             return
         if not printer.tells:
             _heard(machine, state)
@@ -94,6 +133,13 @@ def mind(machine_id: int) -> None:
         claimed = _claim(machine) if not trouble and state.phase == "idle" else None
     if claimed is not None:
         send(claimed)
+
+
+def _stands(machine: Machine) -> tuple[Any, ...]:
+    """How a machine and what is on it stand, to find out whether somebody changes it."""
+    jobs = Job.objects.filter(machine=machine, state__in=Job.ACTIVE).order_by("pk")
+    fields = ("pk", "state", "run", "wish")
+    return (machine.connection, machine.contact, machine.held, *jobs.values_list(*fields))
 
 
 def _heard(

@@ -4,23 +4,30 @@ folder for a removable drive.
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
+import http.client
 import json
 import os
-import urllib.error
-import urllib.request
-from dataclasses import dataclass
+import socket
+import threading
 from pathlib import Path
-from typing import Any, Protocol
+from typing import Annotated, Any, Literal, Protocol
 from urllib.parse import urlsplit
+
+from pydantic import Field, TypeAdapter, ValidationError
+from pydantic.dataclasses import dataclass
 
 from northpace.errors import InputError
 from service.workshop.models import Machine
 
 #: Kinds of connection.
 CONNECTIONS = ("none", "printer", "folder")
-#: Seconds a printer may take to answer, and to take a file.
-ANSWER, TAKE = 4.0, 120.0
+#: Seconds a printer may take to answer whole, and to take a file; bytes it may answer with.
+ANSWER, TAKE, MOST = 4.0, 120.0, 1_000_000
+
+Figure = Annotated[float, Field(allow_inf_nan=False)]
+Word = Annotated[str, Field(max_length=300)]
 
 
 class NoContact(Exception):
@@ -36,29 +43,38 @@ class State:
     """What a printer says."""
 
     #: idle, heating, printing, paused, done, failed or cancelled
-    phase: str
+    phase: Literal["idle", "heating", "printing", "paused", "done", "failed", "cancelled"]
     #: run and file name on it
-    run: str = ""
-    name: str = ""
+    run: Word = ""
+    name: Word = ""
     #: why it is in that phase
-    reason: str = ""
+    reason: Word = ""
     #: seconds into the run, and left
-    seconds: float = 0.0
-    left_s: float = 0.0
+    seconds: Figure = 0.0
+    left_s: Figure = 0.0
     #: layer it is at, and how many there are
     layer: int = 0
     layers: int = 0
     #: filament extruded in mm
-    extruded_mm: float = 0.0
+    extruded_mm: Figure = 0.0
     #: temperatures in °C
-    nozzle: float = 0.0
-    bed: float = 0.0
+    nozzle: Figure = 0.0
+    bed: Figure = 0.0
     #: how many times faster than real it runs
-    factor: float = 1.0
+    factor: Figure = 1.0
 
     @classmethod
     def of(cls, said: dict[str, Any]) -> State:
-        return cls(**{name: said[name] for name in cls.__dataclass_fields__ if name in said})
+        """What a printer said; raises `NoContact` for what no printer says."""
+        try:
+            return SAID.validate_python(said)
+        except ValidationError as error:
+            first = error.errors()[0]
+            where = ".".join(str(part) for part in first["loc"]) or "its state"
+            raise NoContact(f"the printer answers nonsense: {where}: {first['msg']}") from error
+
+
+SAID = TypeAdapter(State)
 
 
 class Printer(Protocol):
@@ -121,28 +137,49 @@ class HttpPrinter:
         path: str,
         body: bytes | None = None,
         headers: dict[str, str] | None = None,
-        patience: float = ANSWER,
+        patience: float | None = None,
     ) -> dict[str, Any]:
-        request = urllib.request.Request(
-            self.address + path,
-            body,
-            {"Content-Type": "application/json", **(headers or {})},
-            method=method,
+        parts, patience = urlsplit(self.address), patience or ANSWER
+        kind = (
+            http.client.HTTPSConnection if parts.scheme == "https" else http.client.HTTPConnection
         )
+        connection = kind(parts.hostname or "", parts.port, timeout=patience)
+        # a printer that answers byte by byte is cut off as one that does not answer at all
+        cut = threading.Timer(patience, _cut_off, (connection,))
+        cut.daemon = True
         try:
-            with urllib.request.urlopen(request, timeout=patience) as answer:
-                found = json.loads(answer.read())
-        except urllib.error.HTTPError as error:
-            try:
-                detail = json.loads(error.read()).get("detail", "")
-            except (ValueError, AttributeError, OSError):
-                detail = ""
-            raise Declined(detail or f"the printer answered {error.code}") from error
-        except (OSError, ValueError) as error:
+            connection.connect()
+            cut.start()
+            connection.request(
+                method,
+                parts.path.rstrip("/") + path,
+                body,
+                {"Content-Type": "application/json", **(headers or {})},
+            )
+            answer = connection.getresponse()
+            data, status = answer.read(MOST + 1), answer.status
+        except (OSError, ValueError, http.client.HTTPException) as error:
             raise NoContact(f"{self.address} does not answer") from error
+        finally:
+            cut.cancel()
+            connection.close()
+        if len(data) > MOST:
+            raise NoContact(f"{self.address} answers with more than {MOST / 1e6:.0f} MB")
+        try:
+            found = json.loads(data)
+        except ValueError:
+            found = None
+        if status >= 300:
+            detail = found.get("detail") if isinstance(found, dict) else None
+            raise Declined(str(detail)[:300] if detail else f"the printer answered {status}")
         if not isinstance(found, dict):
             raise NoContact(f"{self.address} answers something else than a printer does")
         return found
+
+
+def _cut_off(connection: http.client.HTTPConnection) -> None:
+    with contextlib.suppress(OSError, AttributeError):
+        connection.sock.shutdown(socket.SHUT_RDWR)
 
 
 class FolderPrinter:

@@ -8,20 +8,18 @@ import threading
 from typing import Any
 
 from django.core.management.base import BaseCommand
-from django.db import OperationalError, close_old_connections
+from django.db import InterfaceError, OperationalError, close_old_connections
 
-from service.jobs.rules.minding import mind_all
+from service.jobs.rules.minding import Rounds
 
 log = logging.getLogger(__name__)
 
 
-def look_once() -> None:
-    """Look after the machines once. A database that does not answer comes back, and what they did
-    meanwhile is asked again.
-    """
+def look_once(rounds: Rounds) -> None:
+    """Begin to look after the machines once. A database that does not answer comes back."""
     try:
-        mind_all()
-    except OperationalError as error:
+        rounds.begin()
+    except (OperationalError, InterfaceError) as error:
         log.warning("the database does not answer: %s", error)
     close_old_connections()
 
@@ -33,10 +31,10 @@ class Command(BaseCommand):
     )
 
     def handle(self, *args: Any, **options: Any) -> None:
-        pause = threading.Event()
+        pause, rounds = threading.Event(), Rounds()
         every = float(os.environ.get("NORTHPACE_MIND_EVERY", "0.7"))
         self.stdout.write("minding the machines")
         self.stdout.flush()
         while True:
-            look_once()
+            look_once(rounds)
             pause.wait(every)
