@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.db import OperationalError
+from django.db import DataError, IntegrityError, OperationalError
 from rest_framework.exceptions import ValidationError
 from rest_framework.response import Response
 from rest_framework.views import exception_handler
@@ -25,6 +25,23 @@ def handle(error: Exception, context: dict[str, Any]) -> Response | None:
                 "where": "",
             },
             status=503,
+        )
+    if isinstance(error, RecursionError | DataError | UnicodeError):
+        return Response(
+            {
+                "detail": "what was sent cannot be kept: it is nested too deep, too long, or holds "
+                "characters that are no text",
+                "where": "",
+            },
+            status=400,
+        )
+    if isinstance(error, IntegrityError):
+        return Response(
+            {
+                "detail": "this clashes with what is there already, such as a name that is taken",
+                "where": "",
+            },
+            status=409,
         )
     if isinstance(error, ValidationError):
         return Response({"detail": _sentence(error.detail), "where": ""}, status=400)

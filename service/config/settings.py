@@ -63,6 +63,7 @@ INSTALLED_APPS = [
 
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
+    "service.config.guarded.content_policy",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
@@ -119,6 +120,12 @@ DATA_UPLOAD_MAX_MEMORY_SIZE = 10_000_000
 FILE_UPLOAD_MAX_MEMORY_SIZE = 10_000_000
 SESSION_COOKIE_AGE = 30 * 24 * 3600
 SESSION_COOKIE_HTTPONLY = True
+# behind a proxy that speaks TLS: NORTHPACE_SECURE=1, and the header it says so with
+SECURE = os.environ.get("NORTHPACE_SECURE") == "1"
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE
+SECURE_HSTS_SECONDS = 365 * 24 * 3600 if SECURE else 0
+if "NORTHPACE_PROXY_HEADER" in os.environ:
+    SECURE_PROXY_SSL_HEADER = (os.environ["NORTHPACE_PROXY_HEADER"], "https")
 SESSION_COOKIE_SAMESITE = "Lax"
 
 REST_FRAMEWORK = {
