@@ -169,17 +169,21 @@ def _start(binaries: Path, home: Path, port: int, careless: bool) -> None:
 def _database(binaries: Path, cluster: Cluster) -> None:
     """Make the database in a cluster, where it is not there."""
     ask = "select 1 from pg_database where datname='northpace'"
-    client = _client(cluster)
+    signed_in = client(cluster)
     present = run(
         [str(binaries / "psql"), "-Atc", ask, "-d", "postgres"],
         "the database does not let us in",
-        env=client,
+        env=signed_in,
     )
     if not present.strip():
-        run([str(binaries / "createdb"), "northpace"], "the database could not be made", env=client)
+        run(
+            [str(binaries / "createdb"), "northpace"],
+            "the database could not be made",
+            env=signed_in,
+        )
 
 
-def _client(cluster: Cluster) -> dict[str, str]:
+def client(cluster: Cluster) -> dict[str, str]:
     return {
         **os.environ,
         "PGHOST": "127.0.0.1",

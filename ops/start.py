@@ -16,8 +16,9 @@ import urllib.request
 from pathlib import Path
 
 from ops import cluster as db
+from ops.backup import back_up, restore
 from ops.stale import drop_stale
-from ops.steps import PYTHON, ROOT, Stop, check_machine, front_end, python_packages, run, say
+from ops.steps import PYTHON, ROOT, VAR, Stop, check_machine, front_end, python_packages, run, say
 from ops.supervise import supervised
 
 #: Simulated printers of the sample workshop.
@@ -41,10 +42,12 @@ def main() -> int:
         default=60.0,
         help="how many times faster than real the simulated printers run",
     )
+    parser.add_argument("--backup", type=Path, help="write everything to this file, then end")
+    parser.add_argument("--restore", type=Path, help="fill an empty place from it, then end")
     parser.add_argument("--prepare", action="store_true", help="install and build, then end")
     options = parser.parse_args()
     check_machine()
-    if not options.prepare:
+    if not (options.prepare or options.backup or options.restore):
         _check_port(options.port)
     python_packages(tests=False)
     drop_stale()
@@ -58,6 +61,13 @@ def main() -> int:
     front_end()
     cluster = db.start_cluster("db")
     try:
+        if options.backup or options.restore:
+            compiling.terminate()
+            if options.backup:
+                back_up(cluster, VAR, options.backup.absolute())
+            else:
+                restore(cluster, VAR, options.restore.absolute())
+            return 0
         env = {
             **os.environ,
             **cluster.environment(),
