@@ -26,26 +26,7 @@ PRINTERS = 3
 
 
 def main() -> int:
-    parser = argparse.ArgumentParser(
-        prog="./start", description="Run North Pace with the sample workshop."
-    )
-    parser.add_argument("--port", type=int, default=int(os.environ.get("NORTHPACE_PORT", "8000")))
-    parser.add_argument(
-        "--workers",
-        type=int,
-        default=max(1, (os.cpu_count() or 2) // 2),
-        help="processes that compute plans; by the machine's cores",
-    )
-    parser.add_argument(
-        "--factor",
-        type=float,
-        default=60.0,
-        help="how many times faster than real the simulated printers run",
-    )
-    parser.add_argument("--backup", type=Path, help="write everything to this file, then end")
-    parser.add_argument("--restore", type=Path, help="fill an empty place from it, then end")
-    parser.add_argument("--prepare", action="store_true", help="install and build, then end")
-    options = parser.parse_args()
+    options = _options()
     check_machine()
     if not (options.prepare or options.backup or options.restore):
         _check_port(options.port)
@@ -87,6 +68,29 @@ def main() -> int:
         return _serve(options, env, cluster.folder)
     finally:
         db.stop_cluster(cluster)
+
+
+def _options() -> argparse.Namespace:
+    parser = argparse.ArgumentParser(
+        prog="./start", description="Run North Pace with the sample workshop."
+    )
+    parser.add_argument("--port", type=int, default=int(os.environ.get("NORTHPACE_PORT", "8000")))
+    parser.add_argument(
+        "--workers",
+        type=int,
+        default=max(1, (os.cpu_count() or 2) // 2),
+        help="processes that compute plans; by the machine's cores",
+    )
+    parser.add_argument(
+        "--factor",
+        type=float,
+        default=60.0,
+        help="how many times faster than real the simulated printers run",
+    )
+    parser.add_argument("--backup", type=Path, help="write everything to this file, then end")
+    parser.add_argument("--restore", type=Path, help="fill an empty place from it, then end")
+    parser.add_argument("--prepare", action="store_true", help="install and build, then end")
+    return parser.parse_args()
 
 
 def _check_port(port: int) -> None:

@@ -1,4 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
+import { clsx } from "clsx";
 import { useEffect } from "react";
 
 import { noteBack, useAway } from "../api/away";
@@ -31,7 +32,10 @@ export function Away() {
     <div
       role="status"
       data-away
-      className="fixed bottom-3 left-1/2 z-50 -translate-x-1/2 border border-look bg-paper px-4 py-2 shadow"
+      className={clsx(
+        "fixed bottom-3 left-1/2 z-50 -translate-x-1/2",
+        "border border-look bg-paper px-4 py-2 shadow",
+      )}
     >
       <b>The service is away. Nothing is lost:</b> what you have typed stays here, and it goes
       on by itself once the service is back.
