@@ -14,6 +14,12 @@ from tests.service.planned import JSON, Planned
 from tests.standin.process import PrinterProcess
 
 
+def mind_all():
+    """Look after every machine once, one after the other."""
+    for machine in Machine.objects.exclude(connection={}).order_by("pk"):
+        minding.look_after(machine.pk)
+
+
 class Minded(Planned):
     """A machine ``Bench 200`` that speaks to a simulated printer."""
 
@@ -49,7 +55,7 @@ class Minded(Planned):
         """Look after the machines until something is so."""
         end = time.monotonic() + seconds
         while True:
-            minding.mind_all()
+            mind_all()
             if found := condition():
                 return found
             if time.monotonic() > end:

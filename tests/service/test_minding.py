@@ -20,7 +20,7 @@ from service.jobs.models import Job
 from service.jobs.rules import minding
 from service.workshop.models import Machine, Material, Spool
 from tests.service.base import work
-from tests.service.minded import Minded
+from tests.service.minded import Minded, mind_all
 from tests.service.planned import JSON
 from tests.standin.process import Background
 
@@ -45,7 +45,7 @@ class Ordinary(Minded):
         self.connect(clears=False)
         one, two = self.commit(self.plan(self.small()), copies=2)
         self.mind_to(one, "done")
-        minding.mind_all()
+        mind_all()
         self.assertEqual(Job.objects.get(pk=two["id"]).state, "queued")
         board = self.client.get("/api/board").json()["machines"][0]
         self.assertIn("lies on the bed", board["trouble"])
@@ -104,7 +104,7 @@ class Ordinary(Minded):
         job = self.commit(self.plan(self.small()))[0]
         machine = Machine.objects.get()
         self.client.patch(f"/api/machines/{machine.pk}", {"held": True}, content_type=JSON)
-        minding.mind_all()
+        mind_all()
         self.assertEqual(Job.objects.get().state, "queued")
         self.client.patch(f"/api/machines/{machine.pk}", {"held": False}, content_type=JSON)
         self.mind_to(job, "done")
@@ -125,7 +125,7 @@ class Ordinary(Minded):
         self.assertEqual(
             written.read_bytes(), self.client.get(f"/api/jobs/{job['id']}/file").content
         )
-        minding.mind_all()
+        mind_all()
         self.assertEqual(len(list(Path(folder.name).iterdir())), 1)
         self.assertEqual(self.order(job, "started")["state"], "printing")
         self.assertIn("nobody listens", self.order(job, "pause", 422)["detail"])
@@ -193,7 +193,7 @@ class Faults(Minded):
             lambda: Job.objects.filter(reason__contains="storage is full", state="queued").first()
         )
         run = declined.run
-        minding.mind_all()  # not offered again at once
+        mind_all()  # not offered again at once
         self.assertEqual(printer.state()["phase"], "idle")
         printer.ask("DELETE", "/faults")
         Job.objects.update(progress={})
@@ -242,7 +242,7 @@ class Faults(Minded):
         self.assert_booked(
             failed, printer.ask("GET", f"/runs/{failed.run}")["extruded_mm"] * failed.grams_per_mm
         )
-        minding.mind_all()
+        mind_all()
         self.assertEqual(Job.objects.count(), 1)
 
     def test_cut_off_between_claim_and_start(self):
@@ -250,7 +250,7 @@ class Faults(Minded):
         with mock.patch(
             "service.jobs.rules.minding.send"
         ):  # the service dies right after the claim
-            minding.mind_all()
+            mind_all()
         claimed = Job.objects.get()
         self.assertEqual((claimed.state, printer.state()["phase"]), ("sending", "idle"))
         done = self.mind_to(job, "done")
@@ -259,10 +259,10 @@ class Faults(Minded):
     def test_cut_off_between_start_and_its_record(self):
         printer, job = self.begun()
         with (
-            mock.patch("service.jobs.rules.minding._settle", side_effect=KeyboardInterrupt),
+            mock.patch("service.jobs.rules.sending.settle", side_effect=KeyboardInterrupt),
             self.assertRaises(KeyboardInterrupt),
         ):
-            minding.mind_all()
+            mind_all()
         # the printer runs, the record does not know it yet
         self.assertEqual(Job.objects.get().state, "sending")
         self.assertNotEqual(printer.state()["phase"], "idle")
@@ -276,10 +276,10 @@ class Faults(Minded):
         self.wait_for(lambda: printer.state()["phase"] == "done")
         Job.objects.exclude(state="done").update(state="printing")
         with (
-            mock.patch("service.jobs.rules.minding.later", side_effect=KeyboardInterrupt),
+            mock.patch("service.jobs.rules.running.later", side_effect=KeyboardInterrupt),
             self.assertRaises(KeyboardInterrupt),
         ):
-            minding.mind_all()
+            mind_all()
         # all or nothing: neither booked nor done
         self.assertEqual(Job.objects.get().entries.count(), 0)
         self.assertEqual(self.spool().usable_mass, 500)
@@ -330,7 +330,7 @@ class Faults(Minded):
             timeout=10,
         ).close()
         printer.ask("POST", "/start", {"run": stranger, "name": "from elsewhere.gcode"})
-        minding.mind_all()
+        mind_all()
         self.assertEqual(Job.objects.get().state, "queued")
         self.assertIn(
             "from elsewhere.gcode, which was not sent from here",
@@ -421,7 +421,7 @@ class BadPrinters(Minded):
         machine.save()
         begun = time.monotonic()
         with mock.patch("service.workshop.rules.printers.ANSWER", patience):
-            minding.mind_all()
+            mind_all()
         return Machine.objects.get().contact["error"], time.monotonic() - begun
 
     def test_byte_by_byte(self):

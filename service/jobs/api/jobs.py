@@ -17,7 +17,7 @@ from service.files import download, fetch, keep_picture
 from service.jobs.api import serializers
 from service.jobs.api.asking import MOST, WITH, asked, job_of, shown, version_of
 from service.jobs.models import Job
-from service.jobs.rules import committing, minding, outcomes, slip
+from service.jobs.rules import committing, orders, outcomes, slip
 from service.jobs.rules.schedule import open_jobs, schedule
 from service.parts.api.parts import UploadSerializer
 from service.workshop.models import Spool
@@ -71,10 +71,10 @@ class JobOrder(APIView):
         a job started, is done, or failed.
         """
         job, values = job_of(request, pk), asked(serializers.OrderSerializer, request)
-        if values["what"] in minding.WISHES:
-            return shown(minding.order(job, values["what"]))
+        if values["what"] in orders.WISHES:
+            return shown(orders.order(job, values["what"]))
         return shown(
-            minding.by_hand(
+            orders.by_hand(
                 job, values["what"], values.get("actual_s"), values["reason"], values["share"]
             )
         )
@@ -120,7 +120,7 @@ class JobSpool(APIView):
             pk=asked(serializers.JobSpoolSerializer, request)["spool"],
             material__workshop=workshop_of(request),
         )
-        return shown(minding.change_spool(job, spool))
+        return shown(orders.change_spool(job, spool))
 
 
 class JobOutcome(APIView):

@@ -8,7 +8,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from service.jobs.api.asking import machine_of
-from service.jobs.rules import minding, outcomes
+from service.jobs.rules import orders, outcomes
 from service.workshop.api.machines import MachineSerializer
 
 
@@ -37,4 +37,4 @@ class MachineClear(APIView):
     @extend_schema(operation_id="machine_clear", request=None, responses=MachineSerializer)
     def post(self, request: Request, pk: int) -> Response:
         """The bed is clear; the next job may start."""
-        return Response(MachineSerializer(minding.clear_bed(machine_of(request, pk))).data)
+        return Response(MachineSerializer(orders.clear_bed(machine_of(request, pk))).data)

@@ -13,7 +13,7 @@ from northpace.motion.learn import Done, learn
 from northpace.spec import spec_from
 from service.files import Damaged, fetch
 from service.jobs.models import Job
-from service.jobs.rules.minding import by_hand
+from service.jobs.rules.orders import by_hand
 from service.queue import later
 from service.workshop.models import Machine
 
