@@ -103,6 +103,8 @@ def _check(path: Path) -> list[str]:
             if listed["version"] != VERSION:
                 raise Stop(f"{path} was made by a newer North Pace; update this one first")
             for name, wanted in listed["sums"].items():
+                if Path(name).is_absolute() or ".." in Path(name).parts:
+                    raise Stop(f"{path} would write outside of its place, at {name}")
                 stream = archive.extractfile(name)
                 assert stream is not None
                 if hashlib.file_digest(stream, "sha256").hexdigest() != wanted:

@@ -7,7 +7,7 @@ import numpy as np
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding, some
-from northpace.checks.holding import infill_or_support, over_voids
+from northpace.checks.holding import ask_for_support, infill, over_voids, support_change
 from northpace.checks.travelled import listed, segments_of
 from northpace.moves import INFILL, SOLID, TOP
 
@@ -39,7 +39,11 @@ def free_span(facts: Facts) -> list[Finding]:
         return []
     order = bad[np.argsort(-found.length[bad], kind="stable")]
     row = found.runs[order]
-    help, change = infill_or_support(facts.spec)
+    if over_voids(facts, row).any():
+        help, change = infill(facts.spec)
+    else:
+        help = f"{ask_for_support(facts.spec)}, stand the part differently, or change it."
+        change = support_change(facts.spec)
     places = listed(
         segments_of(rows, row, facts.spec),
         facts.outlines.tops[rows.layer[row]],

@@ -30,16 +30,17 @@ def support_change(spec: PlanSpec) -> dict[str, float | int | str | bool]:
     return {"supports.origin": "anywhere"} if spec.supports.origin == "bed" else {}
 
 
-def infill_or_support(spec: PlanSpec) -> tuple[str, dict[str, float | int | str | bool]]:
-    """What holds beads over room inside the part, or else over open air; and as a change."""
-    if spec.body.infill_density >= DENSE:
-        words = f"{ask_for_support(spec)}, stand the part differently, or change it."
-        return words, support_change(spec)
+def infill(spec: PlanSpec) -> tuple[str, dict[str, float | int | str | bool]]:
+    """What holds beads over room inside the part; and as a change, where infill is thin throughout
+    and not in a band or region alone.
+    """
+    thin = spec.body.infill_density < DENSE
     words = (
-        "Infill holds what lies over it: more of it everywhere, or a region of it from the bed up "
-        "to there ('region here' begins one)."
+        f"Infill holds what lies over it: more of it {'everywhere' if thin else 'below'}, or a "
+        "region of it from the bed up to there ('region here' begins one)."
     )
-    return words, {"body.infill_density": DENSE} if spec.body.build == "ordinary" else {}
+    ordinary = spec.body.build == "ordinary"
+    return words, {"body.infill_density": DENSE} if thin and ordinary else {}
 
 
 def over_voids(facts: Facts, row: np.ndarray) -> np.ndarray:

@@ -7,7 +7,7 @@ import numpy as np
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding, some
-from northpace.checks.holding import infill_or_support, over_voids, support_change
+from northpace.checks.holding import infill, over_voids, support_change
 from northpace.checks.travelled import listed, segments_of
 from northpace.moves import BRIDGE
 
@@ -36,12 +36,12 @@ def long_bridge(facts: Facts) -> list[Finding]:
     z = facts.outlines.tops[rows.layer[row]]
     spec = facts.spec
     if over_voids(facts, row).any():
-        help, change = infill_or_support(spec)
+        help, change = infill(spec)
     elif spec.supports.enabled:
         help, change = "'Bridges need none up to' says how far they go without support.", {}
     else:
         help, change = "Turn on supports, or lay it slower and cooler.", support_change(spec)
-    places = listed(segments_of(rows, row, facts.spec), z, length)
+    places = listed(segments_of(rows, row, spec), z, length)
     return [
         Finding(
             "long-bridge",

@@ -28,7 +28,7 @@ class Ends(NamedTuple):
 @numba.njit(cache=True)
 def shorten(x, y, ends, waits, item, begin):  # type: ignore[no-untyped-def]
     """Shorten the way from (x, y) over n paths ``item``, each entered at ``begin``; all are changed
-    in place. ``waits`` counts paths as ``item`` does. Returns the way saved in mm.
+    in place. ``waits`` counts paths as ``item`` does.
 
     Stretches are turned round (2-opt: Croes, "A method for solving traveling-salesman problems",
     Operations Research 6(6), 1958) and up to three paths are moved elsewhere (Or, "Traveling
@@ -37,14 +37,11 @@ def shorten(x, y, ends, waits, item, begin):  # type: ignore[no-untyped-def]
     place = np.empty(len(item), np.int64)
     for k in range(len(item)):
         place[item[k]] = k
-    saved = 0.0
     for _ in range(PASSES):
         gain = _exchange(x, y, ends, waits, item, begin, place)
         gain += _move(x, y, ends, waits, item, begin, place)
-        saved += gain
         if gain <= 1e-6:
             break
-    return saved
 
 
 @numba.njit(cache=True)

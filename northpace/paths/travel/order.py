@@ -42,7 +42,7 @@ AGAIN = 3
 @dataclass(frozen=True)
 class Order:
     """Sequence (P,) of paths and the point (P,) each starts at (for open paths: its first or its
-    last); millimetres of travel that exchanging saved over taking the nearest.
+    last); millimetres of travel that shortening saved over taking the nearest.
     """
 
     sequence: np.ndarray
@@ -56,8 +56,9 @@ def order_paths(paths: PathTable, seam: SeamRule, tops: np.ndarray, how: str = "
     Layer by layer; in a layer the footing first, then stand by stand, then island by island. In
     each of these a path waits for those of lower rank that it lies against (inner walls before the
     outer one, walls before what lies inside them), and for nothing else: the head takes the nearest
-    that does not wait, so that all walls of a hole are laid together; then the way is shortened by
-    exchanging and moving. Outer walls start at the seam, everything else where the head is nearest.
+    that does not wait, so that the walls of a hole mostly follow each other; then the way is
+    shortened by exchanging and moving. Outer walls start at the seam, everything else where the
+    head is nearest.
     ``how`` "nearest" leaves the shortening out, "as-cut" takes paths by rank and as they come.
     """
     how_far = {"as-cut": AS_CUT, "nearest": TAKE_NEAREST, "improved": IMPROVED}[how]

@@ -14,8 +14,8 @@ from service.queue import later
 
 #: What is said after a task was tried as often as it is.
 GIVEN_UP = (
-    "the database or the disk did not answer, three times; nothing is lost, and it can be tried "
-    "again"
+    "it was tried three times and never finished: the database or the disk did not answer, or the "
+    "worker ended; nothing is lost, and it can be tried again"
 )
 
 

@@ -53,8 +53,9 @@ const guard: Middleware = {
     if (response.ok) return response;
     throw await refusalOf(response);
   },
-  onError() {
-    noteAnswer(0);
+  onError({ request }) {
+    // what was called off here says nothing about the service
+    if (!request.signal.aborted) noteAnswer(0);
     return new Refusal(
       "The service does not answer. Nothing is lost; it is tried again.",
       "",
