@@ -5,9 +5,13 @@ from __future__ import annotations
 from django.conf import settings
 from procrastinate import JobContext
 from procrastinate.contrib.django import app
+from procrastinate.jobs import Status
 
 from service.plans.rules import computing, searches, sweeping
 from service.queue import TRY_AGAIN
+
+#: Workers that a task may be lost with.
+MOST_WORKERS = 3
 
 
 @app.task(queue="plans", retry=TRY_AGAIN)
@@ -25,10 +29,15 @@ def search_proposals(search_id: int) -> None:
 @app.periodic(cron="* * * * * */5")  # the sixth field is seconds
 @app.task(queue="watch", queueing_lock="watch", pass_context=True)
 async def rescue_stalled(context: JobContext, timestamp: int) -> None:
-    """Give the tasks of workers that no longer show signs of life to another one."""
+    """Give the tasks of workers that no longer show signs of life to another one. A task that has
+    taken that many workers with it is not handed to the next; `put_right` says so.
+    """
     manager = context.app.job_manager
     for job in await manager.get_stalled_jobs(seconds_since_heartbeat=settings.STALLED_AFTER):
-        await manager.retry_job(job)
+        if job.attempts < MOST_WORKERS:
+            await manager.retry_job(job)
+        else:
+            await manager.finish_job(job, Status.FAILED, delete_job=False)
 
 
 @app.periodic(cron="* * * * * */10")

@@ -16,6 +16,7 @@ from service.jobs.models import Job
 from service.parts.models import Part
 from service.plans.models import Plan, PlanVersion
 from service.plans.rules.sweeping import put_right
+from service.plans.tasks import MOST_WORKERS, rescue_stalled
 from tests.core.shapes import cube, stl
 from tests.service.base import plan_body, work
 from tests.service.minded import Minded
@@ -77,6 +78,22 @@ class NoTask(Minded):
         self.client.patch(f"/api/plans/{plan.pk}", {"settings": {}}, content_type=JSON)
         work()
         self.assertEqual(Plan.objects.get(pk=plan.pk).latest.state, "done")
+
+    def test_what_takes_its_workers_with_it_is_not_handed_on_for_ever(self):
+        plan = self.queued()
+        for attempts, state in ((2, "done"), (MOST_WORKERS, "failed")):
+            with connection.cursor() as cursor:  # its worker is gone
+                cursor.execute(
+                    "update procrastinate_jobs set status = 'doing', worker_id = null, "
+                    "attempts = %s where task_name like '%%compute_version'",
+                    [attempts],
+                )
+            rescue_stalled.defer(timestamp=0)
+            work()
+            put_right()
+            work()
+            self.assertEqual(Plan.objects.get(pk=plan.pk).latest.state, state)
+            plan = self.queued()
 
 
 class DamagedFiles(Minded):
