@@ -12,7 +12,7 @@ from northpace.errors import InputError
 from northpace.naming import file_name, time_word
 from northpace.spec import spec_from
 from service.jobs.models import Job
-from service.jobs.rules.reviewing import review
+from service.jobs.rules.reviewing import Review, review
 from service.plans.models import PlanVersion
 from service.plans.rules import stored
 from service.workshop.models import Workshop
@@ -55,25 +55,46 @@ def commit(
     Review and booking are one: nobody else of the workshop commits between them, so that what the
     review found free on a spool still is.
     """
-    data = stored.gcode_of(version) if version.gcode_key else b""
+    report, plan, machine = version.report, version.plan, version.nozzle.machine
+    # before the transaction: what is damaged is queued to be computed anew, which has to stay
+    sums = {
+        "spec": version.checksum,
+        "file": hashlib.sha256(stored.gcode(version)).hexdigest() if version.gcode_key else "",
+        "core": version.core_version,
+    }
     with transaction.atomic():
-        number = _next_number(version.plan.workshop_id)
-        made = Job.objects.filter(workshop=version.plan.workshop_id, commit_key=key)
-        if key and made.exists():
-            return list(made.order_by("number"))
-        return _commit(version, user, template, ticked, copies, (key, number, data))
+        number = _next_number(plan.workshop_id)
+        made = Job.objects.filter(workshop=plan.workshop_id, commit_key=key).order_by("number")
+        if key and made:
+            return list(made)
+        looked = _reviewed(version, copies, ticked)
+        assert report is not None  # the review stops what is not computed
+        name = suggested_name(version, template or plan.workshop.name_template)
+        return [
+            Job.objects.create(
+                workshop_id=plan.workshop_id,
+                version=version,
+                number=number + k,
+                file_key=version.gcode_key,
+                committed_by=user,
+                commit_key=key,
+                machine=machine,
+                spool=version.spool,
+                file_name=name,
+                position=number + k,
+                figures=_figures(report),
+                spec=version.spec,
+                checksums=sums,
+                checks=[check.as_dict() for check in looked.checks],
+                title=f"{version.its_part.name}, {plan} version {version.number}, on "
+                f"{machine}, in {version.material}",
+            )
+            for k in range(copies)
+        ]
 
 
-def _commit(
-    version: PlanVersion,
-    user: Any,
-    template: str | None,
-    ticked: tuple[str, ...],
-    copies: int,
-    given: tuple[str, int, bytes],
-) -> list[Job]:
-    """Review and book; ``given`` are the key of the press, the first job's number and the file."""
-    key, number, data = given
+def _reviewed(version: PlanVersion, copies: int, ticked: tuple[str, ...]) -> Review:
+    """The review; raises `InputError` for what stops, and for what was not ticked."""
     looked = review(version, copies)
     stops = [check.words for check in looked.checks if check.level == "stop"]
     if stops:
@@ -83,15 +104,12 @@ def _commit(
     ]
     if missing:
         raise InputError("not ticked on the review: " + " · ".join(missing), "commit")
-    report, plan, machine = version.report, version.plan, version.nozzle.machine
-    assert report is not None
-    name = suggested_name(version, template or plan.workshop.name_template)
-    sums = {
-        "spec": version.checksum,
-        "file": hashlib.sha256(data).hexdigest(),
-        "core": version.core_version,
-    }
-    figures = {
+    return looked
+
+
+def _figures(report: Any) -> dict[str, float]:
+    """What of a version's report its jobs keep."""
+    return {
         "time_s": report["time_s"]["total"],
         "mass_g": report["filament"]["mass_g"],
         "length_mm": report["filament"]["length_mm"],
@@ -100,27 +118,6 @@ def _commit(
         "top_mm": report["layers"]["tops_mm"][-1],
         "spread_s": report["time_s"].get("spread", 0.0),
     }
-    return [
-        Job.objects.create(
-            workshop_id=plan.workshop_id,
-            version=version,
-            number=number + k,
-            file_key=version.gcode_key,
-            committed_by=user,
-            commit_key=key,
-            machine=machine,
-            spool=version.spool,
-            file_name=name,
-            position=number + k,
-            figures=figures,
-            spec=version.spec,
-            checksums=sums,
-            checks=[check.as_dict() for check in looked.checks],
-            title=f"{version.its_part.name}, {plan} version {version.number}, on "
-            f"{machine}, in {version.material}",
-        )
-        for k in range(copies)
-    ]
 
 
 def reprint(job: Job, user: Any) -> Job:

@@ -62,7 +62,7 @@ class VersionMoves(APIView):
             name = f"plan-{version.plan.number}-v{version.number}.{export.suffix}"
             return download(export.write(stage.moves_of(version)), name, export.media_type)
         answer = HttpResponse(
-            stored.moves_of(version), content_type="application/vnd.apache.arrow.stream"
+            stored.moves(version), content_type="application/vnd.apache.arrow.stream"
         )
         answer["Cache-Control"] = "private, max-age=31536000, immutable"
         return answer

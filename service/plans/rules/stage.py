@@ -51,4 +51,4 @@ def stage_shape(plan: Plan, spec: PlanSpec) -> bytes:
 
 def moves_of(version: PlanVersion) -> pa.Table:
     """The move table of a computed version, as the screen has it."""
-    return pa.ipc.open_stream(stored.moves_of(version)).read_all()
+    return pa.ipc.open_stream(stored.moves(version)).read_all()

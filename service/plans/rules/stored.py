@@ -8,12 +8,12 @@ from service.plans.models import PlanVersion
 from service.plans.rules.versions import change_plan, choice_of
 
 
-def moves_of(version: PlanVersion) -> bytes:
+def moves(version: PlanVersion) -> bytes:
     """The move table of a version; raises `InputError` as `_whole` does."""
     return _whole(version, version.moves_key)
 
 
-def gcode_of(version: PlanVersion) -> bytes:
+def gcode(version: PlanVersion) -> bytes:
     """The G-code of a version; raises `InputError` as `_whole` does."""
     return _whole(version, version.gcode_key)
 
