@@ -49,12 +49,12 @@ def look_after(machine_id: int) -> None:
     try:
         mind(machine_id)
     except (OperationalError, InterfaceError) as error:
-        # it comes back, and what the machine did meanwhile is asked again
+        # it comes back, and what the machine did meanwhile is asked again; until then the thread
+        # keeps its connection, as a new one costs more than looking after a machine
         log.warning("the database does not answer: %s", error)
+        connection.close()
     except Exception:
         log.exception("machine %s could not be looked after", machine_id)
-    finally:
-        connection.close()
 
 
 def mind(machine_id: int) -> None:

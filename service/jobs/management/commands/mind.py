@@ -8,7 +8,7 @@ import threading
 from typing import Any
 
 from django.core.management.base import BaseCommand
-from django.db import InterfaceError, OperationalError, close_old_connections
+from django.db import InterfaceError, OperationalError, connection
 
 from service.jobs.rules.minding import Rounds
 
@@ -21,7 +21,7 @@ def look_once(rounds: Rounds) -> None:
         rounds.begin()
     except (OperationalError, InterfaceError) as error:
         log.warning("the database does not answer: %s", error)
-    close_old_connections()
+        connection.close()
 
 
 class Command(BaseCommand):
