@@ -105,7 +105,9 @@ function Entry({
       return withValue(own, group, key, value, undefined);
     }, desk.choice.settings),
   };
-  const { before, answers } = useQuick(plan.id, desk.choice, changes.length ? [helped] : []);
+  // asked once a version, not while a hand still moves
+  const asked = changes.length && desk.upToDate ? [helped] : [];
+  const { before, answers } = useQuick(plan.id, desk.choice, asked);
   const after = answers[0]?.data;
   return (
     <li className="border-b border-hairline p-3" data-finding={finding.code}>
