@@ -78,8 +78,9 @@ def _options() -> argparse.Namespace:
     parser.add_argument(
         "--workers",
         type=int,
-        default=max(1, (os.cpu_count() or 2) // 2),
-        help="processes that compute plans; by the machine's cores",
+        default=max(2, (os.cpu_count() or 2) // 2),
+        help="processes that compute plans, by the machine's cores; the first of several takes "
+        "only what takes seconds",
     )
     parser.add_argument(
         "--factor",
@@ -125,7 +126,7 @@ def _serve(options: argparse.Namespace, env: dict[str, str], database: Path) -> 
             *(PYTHON, "-m", "uvicorn", "service.config.asgi:application"),
             *("--host", "127.0.0.1", "--port", options.port, "--log-level", "warning"),
         ],
-        **{f"worker{k + 1}": [PYTHON, "manage.py", "work"] for k in range(options.workers)},
+        **{f"worker{k + 1}": worker for k, worker in enumerate(_workers(options.workers))},
         "minder": [PYTHON, "manage.py", "mind"],
     }
     for k, entry in enumerate(json.loads((ROOT / "var" / "standins.json").read_text())):
@@ -147,6 +148,12 @@ def _serve(options: argparse.Namespace, env: dict[str, str], database: Path) -> 
         signal.signal(number, lambda *_: _end(process))
     code = process.wait()
     return 0 if code in (0, -signal.SIGTERM, -signal.SIGINT, 130, 143) else code
+
+
+def _workers(count: int) -> list[list[object]]:
+    """The commands of the workers: the first of several takes small work only."""
+    work: list[object] = [PYTHON, "manage.py", "work"]
+    return [[*work, "--lane", "small"] if count > 1 and k == 0 else work for k in range(count)]
 
 
 def _end(process: subprocess.Popen[bytes]) -> None:

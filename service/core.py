@@ -6,11 +6,27 @@ from functools import lru_cache
 
 from django.conf import settings
 
+from northpace.moves import browser_bytes
 from northpace.plan.cache import StageCache
 from northpace.plan.pipeline import Pipeline
+from northpace.plan.source import Source
+from northpace.spec import PlanSpec
+from service.hands import is_apart
 
 
 @lru_cache(maxsize=1)
 def pipeline() -> Pipeline:
-    """Shared by all requests and tasks of the process; stages are pure and the cache is locked."""
+    """Shared by all that the process computes; stages are pure and the cache is locked. Raises
+    `RuntimeError` in a process that answers and has others to compute for it.
+    """
+    if all(settings.HANDS.values()) and not is_apart():
+        raise RuntimeError("this is computed in the process that answers")
     return Pipeline(StageCache(settings.CACHE_BYTES))
+
+
+def warm_up() -> None:
+    """Compile or load the kernels before the first maker waits for them."""
+    from demo.shapes import sample_stl
+
+    result = pipeline().plan(Source.of(sample_stl("mast-clamp"), "warm-up.stl"), PlanSpec())
+    browser_bytes(result.moves, result.outlines.tops)

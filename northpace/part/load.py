@@ -35,6 +35,8 @@ def load_bodies(data: bytes, filename: str) -> list[Body]:
         bodies = reader(data)
     except InputError as error:
         raise InputError(error.message, filename) from error
+    except MemoryError:
+        raise
     except Exception as error:  # a third-party reader may fail in any way on a hostile file
         raise InputError(
             f"the file is damaged and cannot be read ({type(error).__name__})", filename

@@ -12,6 +12,7 @@ from rest_framework.response import Response
 from rest_framework.views import exception_handler
 
 from northpace.errors import InputError
+from service.hands import Busy
 
 
 def handle(error: Exception, context: dict[str, Any]) -> Response | None:
@@ -25,6 +26,16 @@ def handle(error: Exception, context: dict[str, Any]) -> Response | None:
                 "where": "",
             },
             status=503,
+        )
+    if isinstance(error, Busy):
+        return Response(
+            {
+                "detail": "so much is being worked out already that this has to wait; ask again "
+                "in a moment",
+                "where": "",
+            },
+            status=503,
+            headers={"Retry-After": "3"},
         )
     if isinstance(error, RecursionError | DataError | UnicodeError):
         return Response(

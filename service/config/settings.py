@@ -155,6 +155,19 @@ SPECTACULAR_SETTINGS = {
 }
 # A worker that stops giving signs of life for this long has lost its task to another one.
 STALLED_AFTER = float(os.environ.get("NORTHPACE_STALLED_AFTER", "12"))
+# Processes that compute for one that asks (service/hands.py), by room: quick figures, exact trials,
+# and what comes from the queue. 0 computes where it is asked.
+CORES = os.cpu_count() or 2
+HANDS = {
+    "quick": int(os.environ.get("NORTHPACE_QUICK_HANDS", max(2, CORES // 4))),
+    "exact": int(os.environ.get("NORTHPACE_EXACT_HANDS", "1")),
+    "work": int(os.environ.get("NORTHPACE_WORK_HANDS", "1")),
+}
+# What a computation gets (service/limits.py), beside what grows with the mesh (s, MB).
+READING_SECONDS = float(os.environ.get("NORTHPACE_READING_SECONDS", "20"))
+PLANNING_SECONDS = float(os.environ.get("NORTHPACE_PLANNING_SECONDS", "600"))
+PLANNING_MEGABYTES = float(os.environ.get("NORTHPACE_PLANNING_MB", "3000"))
+FIGURING_SECONDS = float(os.environ.get("NORTHPACE_FIGURING_SECONDS", "20"))
 CACHE_BYTES = int(os.environ.get("NORTHPACE_CACHE_MB", "800")) * 1_000_000
 USE_TZ = True
 TIME_ZONE = "UTC"

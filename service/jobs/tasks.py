@@ -5,11 +5,12 @@ from __future__ import annotations
 from procrastinate.contrib.django import app
 
 from service.jobs.rules.outcomes import relearn
+from service.queue import SMALL
 from service.workshop.models import Machine
 
 
-@app.task(queue="plans")
-def learn_from(machine_id: int) -> None:
+@app.task(queue=SMALL)
+def learn_from(machine_id: int, workshop: int = 0) -> None:
     """Correct a machine's estimates by its finished jobs."""
     machine = Machine.objects.filter(pk=machine_id).first()
     if machine is not None and not machine.learnt_off:

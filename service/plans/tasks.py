@@ -8,26 +8,26 @@ from procrastinate.contrib.django import app
 from procrastinate.jobs import Status
 
 from service.plans.rules import computing, searches, sweeping
-from service.queue import TRY_AGAIN
+from service.queue import LARGE, TRY_AGAIN, WATCH
 
 #: Workers that a task may be lost with.
 MOST_WORKERS = 3
 
 
-@app.task(queue="plans", retry=TRY_AGAIN)
-def compute_version(version_id: int) -> None:
+@app.task(queue=LARGE, retry=TRY_AGAIN, pass_context=True)
+def compute_version(context: JobContext, version_id: int, workshop: int = 0) -> None:
     """Compute a version of a plan."""
-    computing.compute(version_id)
+    computing.compute(version_id, context.job.queue)
 
 
-@app.task(queue="plans", retry=TRY_AGAIN)
-def search_proposals(search_id: int) -> None:
+@app.task(queue=LARGE, retry=TRY_AGAIN)
+def search_proposals(search_id: int, workshop: int = 0) -> None:
     """Search for changes that make a plan quicker."""
     searches.run(search_id)
 
 
 @app.periodic(cron="* * * * * */5")  # the sixth field is seconds
-@app.task(queue="watch", queueing_lock="watch", pass_context=True)
+@app.task(queue=WATCH, queueing_lock="watch", pass_context=True)
 async def rescue_stalled(context: JobContext, timestamp: int) -> None:
     """Give the tasks of workers that no longer show signs of life to another one. A task that has
     taken that many workers with it is not handed to the next; `put_right` says so.
@@ -41,7 +41,7 @@ async def rescue_stalled(context: JobContext, timestamp: int) -> None:
 
 
 @app.periodic(cron="* * * * * */10")
-@app.task(queue="watch", queueing_lock="sweep")
+@app.task(queue=WATCH, queueing_lock="sweep")
 def put_right(timestamp: int) -> None:
     """Find what waits for a task that there is none for."""
     sweeping.put_right()

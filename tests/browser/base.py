@@ -14,8 +14,10 @@ from pathlib import Path
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.core.files.storage import default_storage
 from django.db import connection
+from django.test import override_settings
 from playwright.sync_api import Browser, expect, sync_playwright
 
+from service import hands
 from tests.browser.chromium import launch
 from tests.runner import KEPT
 from tests.service.base import Emptied, make_workshop
@@ -92,6 +94,7 @@ def _browser() -> Browser:
     return browser
 
 
+@override_settings(HANDS={"quick": 1, "exact": 1, "work": 1})
 class BrowserCase(Emptied, StaticLiveServerTestCase):
     """Opens a page on a fresh workshop for every test; fails on any error of the page's scripts."""
 
@@ -103,6 +106,8 @@ class BrowserCase(Emptied, StaticLiveServerTestCase):
         super().setUpClass()
         if _worker().poll() is not None:
             raise RuntimeError(f"the worker has ended with {_worker().poll()}")
+        if hands.close not in KEPT:
+            KEPT.append(hands.close)
         cls._browser = _browser()
         expect.set_options(timeout=PATIENCE)
 

@@ -255,7 +255,7 @@ class Plans(Api):
             return original(*arguments)
 
         with mock.patch.object(pipeline(), "plan", slow):
-            computing.compute(version.pk)
+            computing.compute_here(version.pk)
         version.refresh_from_db()
         self.assertEqual((version.state, version.report), ("superseded", None))
 

@@ -65,7 +65,7 @@ class NoTask(Minded):
                 with connection.cursor() as cursor:  # its time has come
                     cursor.execute("update procrastinate_jobs set scheduled_at = null")
                 work()
-                job = ProcrastinateJob.objects.get(args={"version_id": plan.latest.pk})
+                job = ProcrastinateJob.objects.get(args__version_id=plan.latest.pk)
                 self.assertEqual(job.attempts, attempts)
                 if job.status == "failed":
                     break

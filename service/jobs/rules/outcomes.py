@@ -14,7 +14,7 @@ from northpace.spec import spec_from
 from service.files import Damaged, fetch
 from service.jobs.models import Job
 from service.jobs.rules.orders import by_hand
-from service.queue import later
+from service.queue import SMALL, later
 from service.workshop.models import Machine
 
 #: A machine learns from its newest jobs: it wears, and is repaired.
@@ -43,7 +43,7 @@ def keep_outcome(job: Job, values: dict[str, Any]) -> Job:
     if values.get("actual_s") is not None:
         job.actual_s = values["actual_s"]
     job.save(update_fields=[*TOLD, "actual_s"])
-    later("jobs.tasks.learn_from", machine_id=job.machine_id)
+    later("jobs.tasks.learn_from", SMALL, job.workshop_id, machine_id=job.machine_id)
     return job
 
 

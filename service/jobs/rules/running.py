@@ -9,7 +9,7 @@ from dataclasses import asdict
 from django.utils import timezone
 
 from service.jobs.models import Job
-from service.queue import later
+from service.queue import SMALL, later
 from service.workshop.models import Machine, SpoolEntry
 from service.workshop.rules.printers import State
 from service.workshop.rules.spools import book
@@ -80,7 +80,7 @@ def finish(job: Job, state: str, reason: str) -> None:
     job.state, job.reason, job.ended, job.wish = state, reason[:300], timezone.now(), ""
     job.save(update_fields=["state", "reason", "ended", "wish", "progress", "actual_s"])
     if state == Job.State.DONE and job.actual_s:
-        later("jobs.tasks.learn_from", machine_id=job.machine_id)
+        later("jobs.tasks.learn_from", SMALL, job.workshop_id, machine_id=job.machine_id)
 
 
 def take_off(job: Job) -> None:

@@ -15,11 +15,16 @@ from northpace.part.body import MOST_BYTES
 from northpace.part.place import flat_faces
 from northpace.part.stl import binary_stl, mesh_arrays
 from northpace.spec import PlanSpec
+from service import limits
 from service.core import pipeline
 from service.files import keep
+from service.hands import Unwanted, apart
 from service.parts.models import Part
-from service.queue import AWAY, later
+from service.queue import AWAY, LARGE, SMALL, later
 from service.workshop.models import Workshop
+
+#: A file up to so many bytes is read in the small lane.
+SMALL_FILE = 3_000_000
 
 log = logging.getLogger(__name__)
 
@@ -48,20 +53,29 @@ def take_in(workshop: Workshop, filename: str, data: bytes, read_now: bool = Fal
             size_bytes=len(data),
         )
         if read_now:
-            read(part)
+            read(part, "quick")
         else:
-            later("parts.tasks.read_part", part_id=part.pk)
+            lane = SMALL if len(data) <= SMALL_FILE else LARGE
+            later("parts.tasks.read_part", lane, workshop.pk, part_id=part.pk)
     return part
 
 
-def read(part: Part) -> None:
-    """Read, mend and measure a part; what is wrong with it becomes its message."""
+def read(part: Part, room: str = "work") -> None:
+    """Read, mend and measure a part in a process of a room; what is wrong with it becomes its
+    message.
+    """
+    reading = Part.objects.filter(pk=part.pk, state=Part.State.READING)
     try:
-        solid = pipeline().part(part.source)
-        placed = pipeline().placed(part.source, PlanSpec())
-        part.mesh_key = keep(binary_stl(*mesh_arrays(solid.bodies)[:2]), ".stl")
-        part.facts = facts_of(solid, placed)
-        part.picture = contour_picture(placed)
+        found = apart(
+            room,
+            _measured,
+            (part,),
+            limits.reading(part.size_bytes),
+            part.checksum,
+            reading.exists,
+        )
+    except Unwanted:
+        return  # the part was removed
     except InputError as error:
         _refuse(part, error.message)
         return
@@ -73,8 +87,21 @@ def read(part: Part) -> None:
             part, "a fault of the program, not of your file; the log of the worker has the details"
         )
         return
+    for name, value in found.items():
+        setattr(part, name, value)
     part.state = Part.State.READY
-    part.save(update_fields=["mesh_key", "facts", "picture", "state"])
+    part.save(update_fields=[*found, "state"])
+
+
+def _measured(part: Part) -> dict[str, Any]:
+    """What a part's file holds, with the mended solid already stored."""
+    solid = pipeline().part(part.source)
+    placed = pipeline().placed(part.source, PlanSpec())
+    return {
+        "mesh_key": keep(binary_stl(*mesh_arrays(solid.bodies)[:2]), ".stl"),
+        "facts": facts_of(solid, placed),
+        "picture": contour_picture(placed),
+    }
 
 
 def _refuse(part: Part, message: str) -> None:

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-import numpy as np
-import shapely
 from django.db import transaction
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
@@ -14,13 +12,10 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from northpace.errors import InputError
-from northpace.outlines.volumes import volume_sections
-from northpace.plan.lanes import differs_at
-from northpace.spec import Region, settings, spec_from
-from service.core import pipeline
+from northpace.spec import settings, spec_from
 from service.plans.api.asking import asked, plan_of, spec_asked
 from service.plans.api.serializers import PlanChangeSerializer, PlanSerializer
-from service.plans.rules import figures
+from service.plans.rules import places
 
 #: What of a test can be written back: settings the material supplies, with the figure of the
 #: material each becomes.
@@ -52,23 +47,7 @@ class PlanHere(APIView):
         plan = plan_of(request, pk)
         values = asked(HereAskSerializer, request)
         spec = spec_asked(request, plan, values)
-        source, correction = (
-            plan.part.source,
-            figures.correction_for(plan, spec),
-        )
-        settled, placed = (
-            pipeline().settled(source, spec, correction),
-            pipeline().placed(source, spec),
-        )
-        heights = pipeline().stack(source, settled, correction).heights
-
-        def reaches(region: Region, z: float) -> bool:
-            try:
-                return bool(shapely.area(volume_sections(region, placed, np.array([z])))[0] > 0)
-            except InputError:
-                return False  # the region itself says what is wrong with it
-
-        return Response(differs_at(settled, np.cumsum(heights), heights, values["z_mm"], reaches))
+        return Response(places.differs(plan, spec, values["z_mm"]))
 
 
 class WriteBackSerializer(serializers.Serializer[Any]):

@@ -11,7 +11,6 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from northpace.paths.spiral.check import set_aside
-from service.core import pipeline
 from service.plans.api.asking import asked, plan_of, spec_asked
 from service.plans.api.serializers import PlanChangeSerializer
 from service.plans.rules import figures
@@ -54,10 +53,9 @@ class PlanVase(APIView):
         """
         plan = plan_of(request, pk)
         spec = spec_asked(request, plan, asked(PlanChangeSerializer, request))
-        found = pipeline().vase(plan.part.source, spec, figures.correction_for(plan, spec))
         return Response(
             {
-                **found.as_dict(),
+                **figures.as_spiral(plan, spec),
                 "aside": {build: set_aside(spec, build) for build in ("spiral", "open-vessel")},
             }
         )

@@ -1,6 +1,8 @@
-"""Computing a version, and keeping what came of it."""
+"""Computing a version, in a process of its own, and keeping what came of it."""
 
 from __future__ import annotations
+
+from dataclasses import replace
 
 from django.utils import timezone
 
@@ -9,14 +11,44 @@ from northpace.errors import InputError
 from northpace.moves import browser_bytes
 from northpace.plan.pipeline import Cancelled
 from northpace.spec import spec_from
+from service import limits
 from service.core import pipeline
 from service.files import keep
+from service.hands import TooLong, TooMuch, Unwanted, apart
 from service.plans.models import PlanVersion
 from service.plans.rules.versions import log
-from service.queue import AWAY
+from service.queue import AWAY, LARGE, MOST_SMALL, SMALL, later
 
 
-def compute(version_id: int) -> None:
+def compute(version_id: int, lane: str) -> None:
+    """Compute a version for a task of a lane. What is too much for the small lane goes on in the
+    large one; what is too much at all says so.
+    """
+    open_ = PlanVersion.objects.filter(pk=version_id, state__in=PlanVersion.OPEN)
+    version = open_.select_related("plan__part", "part").first()
+    if version is None:
+        return
+    part = version.its_part
+    limit = limits.planning(part.size_bytes)
+    if lane == SMALL:
+        limit = replace(limit, seconds=MOST_SMALL)
+    try:
+        apart("work", compute_here, (version_id,), limit, part.checksum, open_.exists)
+    except Unwanted:
+        return
+    except TooMuch as error:
+        if lane == SMALL and isinstance(error, TooLong):
+            later(
+                "plans.tasks.compute_version",
+                LARGE,
+                version.plan.workshop_id,
+                version_id=version_id,
+            )
+            return
+        open_.update(state=PlanVersion.State.FAILED, message=error.message, computed=timezone.now())
+
+
+def compute_here(version_id: int) -> None:
     """Compute a version; safe to run again after a worker was lost in the middle."""
     changed = PlanVersion.objects.filter(pk=version_id, state__in=PlanVersion.OPEN).update(
         state=PlanVersion.State.COMPUTING, stage="load", share=0
@@ -48,8 +80,8 @@ def compute(version_id: int) -> None:
     except InputError as error:
         mine.update(state=PlanVersion.State.FAILED, message=str(error), computed=timezone.now())
         return
-    except AWAY:
-        raise  # tried again by the queue
+    except (*AWAY, MemoryError):
+        raise  # said or tried again by who asked
     except Exception:
         log.exception("version %s could not be computed", version_id)
         mine.update(

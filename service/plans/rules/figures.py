@@ -5,6 +5,8 @@ from __future__ import annotations
 import itertools
 from typing import Any
 
+import numpy as np
+
 from northpace import VERSION
 from northpace.estimate.quick import correction_of, quick
 from northpace.estimate.rates import Correction
@@ -12,9 +14,12 @@ from northpace.part.place import check_size
 from northpace.plan.now import now
 from northpace.spec import PlanSpec, spec_from
 from service.core import pipeline
+from service.limits import figuring, planning
 from service.plans.models import Plan, PlanVersion
+from service.plans.rules.beside import beside
 
 
+@beside("exact", planning)
 def try_out(plan: Plan, spec: PlanSpec) -> dict[str, Any]:
     """Exact figures of settings without keeping them: time, mass, surface, stiffness."""
     result = (
@@ -94,6 +99,7 @@ def _changes(before: dict[str, Any], after: dict[str, Any]) -> list[dict[str, An
     return [{"name": name, "before": old, "after": new} for name, old, new in pairs if old != new]
 
 
+@beside("quick", figuring)
 def correction_for(plan: Plan, spec: PlanSpec) -> Correction | None:
     """How far quick figures of this part were off in its newest exact version with the same
     placement.
@@ -112,6 +118,7 @@ def correction_for(plan: Plan, spec: PlanSpec) -> Correction | None:
     }
 
 
+@beside("quick", figuring)
 def quick_figures(plan: Plan, spec: PlanSpec) -> dict[str, Any]:
     """The ≈ figures of a spec for the plan's part: its heights, surface, time and mass."""
     source, said_of = plan.part.source, now(spec)
@@ -131,12 +138,29 @@ def quick_figures(plan: Plan, spec: PlanSpec) -> dict[str, Any]:
     return out
 
 
+@beside("quick", figuring)
 def frontier_points(plan: Plan, spec: PlanSpec, measure: str, points: int) -> dict[str, Any]:
     """The frontier of a plan's part under its rules, without the heights of every point."""
     found = pipeline().frontier(
         plan.part.source, spec, correction_for(plan, spec), (measure,), points
     )
     return found.as_dict(heights=False)
+
+
+@beside("quick", figuring)
+def as_spiral(plan: Plan, spec: PlanSpec) -> dict[str, Any]:
+    """Whether the part can be one spiral, the first height that speaks against it, and ways on."""
+    found = pipeline().vase(plan.part.source, spec, correction_for(plan, spec))
+    return dict(found.as_dict())
+
+
+@beside("quick", figuring)
+def made_lighter(
+    plan: Plan, spec: PlanSpec, heights: np.ndarray, grams: float
+) -> list[dict[str, Any]]:
+    """Changes that make a plan with these layer heights (mm) lighter by so many grams."""
+    ways = pipeline().lighter(plan.part.source, spec, heights, grams, correction_for(plan, spec))
+    return [way.as_dict() for way in ways]
 
 
 def last_exact(plan: Plan) -> PlanVersion | None:

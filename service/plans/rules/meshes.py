@@ -14,9 +14,11 @@ from northpace.outlines.sections import sections
 from northpace.outlines.volumes import volume_sections
 from northpace.spec import spec_from
 from service.core import pipeline
+from service.limits import figuring
 from service.parts.models import Part
 from service.plans.models import Plan
 from service.plans.rules import figures, resolving, versions
+from service.plans.rules.beside import beside
 
 #: Heights at which a region is looked for in a part.
 LOOKS = 60
@@ -34,6 +36,20 @@ def change_mesh(plan: Plan, part: Part) -> tuple[list[str], int | None]:
             part.name,
         )
     before, latest = figures.last_exact(plan), plan.latest
+    settings, left_out = _kept(plan, part)
+    with transaction.atomic():
+        plan.part = part
+        plan.baseline = before
+        plan.save(update_fields=["part", "baseline"])
+        choice = versions.choice_of(latest)._replace(settings=settings)
+        versions.change_plan(plan, choice, again=True)
+    return left_out, before.pk if before else None
+
+
+@beside("quick", figuring)
+def _kept(plan: Plan, part: Part) -> tuple[dict[str, Any], list[str]]:
+    """The settings of a plan that make sense for another part, and what does not."""
+    latest = plan.latest
     settings: dict[str, Any] = {group: dict(values) for group, values in latest.settings.items()}
     spec = resolving.resolve(
         {group: values for group, values in settings.items() if group == "place"},
@@ -43,14 +59,7 @@ def change_mesh(plan: Plan, part: Part) -> tuple[list[str], int | None]:
     )
     placed = pipeline().placed(part.source, spec)
     left_out = _heights(settings, placed.height) + _volumes(settings, latest.spec, placed)
-    with transaction.atomic():
-        plan.part = part
-        plan.baseline = before
-        plan.save(update_fields=["part", "baseline"])
-        kept = {group: values for group, values in settings.items() if values}
-        choice = versions.choice_of(latest)._replace(settings=kept)
-        versions.change_plan(plan, choice, again=True)
-    return left_out, before.pk if before else None
+    return {group: values for group, values in settings.items() if values}, left_out
 
 
 def _heights(settings: dict[str, Any], top: float) -> list[str]:

@@ -17,10 +17,12 @@ from northpace.proposals.held import Held, held_now
 from northpace.proposals.search import Aim, Alternative, propose
 from northpace.spec import PlanSpec, spec_from
 from northpace.spec import settings as every_setting
+from service import limits
 from service.core import pipeline
+from service.hands import TooMuch, Unwanted, apart
 from service.plans.models import Plan, PlanVersion, Search
 from service.plans.rules import figures, resolving
-from service.queue import AWAY, later
+from service.queue import AWAY, LARGE, later
 
 log = logging.getLogger(__name__)
 
@@ -40,7 +42,7 @@ def begin(plan: Plan, held: dict[str, Any]) -> Search:
     with transaction.atomic():
         plan.searches.filter(state__in=Search.OPEN).update(state=Search.State.CANCELLED)
         search = Search.objects.create(plan=plan, version=exact, held=held)
-        later("plans.tasks.search_proposals", search_id=search.pk)
+        later("plans.tasks.search_proposals", LARGE, plan.workshop_id, search_id=search.pk)
     return search
 
 
@@ -77,6 +79,28 @@ def _nozzles(version: PlanVersion) -> tuple[Alternative, ...]:
 
 
 def run(search_id: int) -> None:
+    """Search, in a process of its own."""
+    open_ = Search.objects.filter(pk=search_id, state__in=Search.OPEN)
+    search = open_.select_related("plan__part").first()
+    if search is None:
+        return
+    part = search.plan.part
+    try:
+        apart(
+            "work",
+            run_here,
+            (search_id,),
+            limits.planning(part.size_bytes),
+            part.checksum,
+            open_.exists,
+        )
+    except Unwanted:
+        return
+    except TooMuch as error:
+        open_.update(state=Search.State.FAILED, message=error.message, ended=timezone.now())
+
+
+def run_here(search_id: int) -> None:
     """Search; safe to run again after a worker was lost in the middle."""
     mine = Search.objects.filter(pk=search_id, state=Search.State.SEARCHING)
     if not Search.objects.filter(pk=search_id, state__in=Search.OPEN).update(
@@ -106,8 +130,8 @@ def run(search_id: int) -> None:
     except InputError as error:
         mine.update(state=Search.State.FAILED, message=str(error), ended=timezone.now())
         return
-    except AWAY:
-        raise  # tried again by the queue
+    except (*AWAY, MemoryError):
+        raise  # said or tried again by who asked
     except Exception:
         log.exception("search %s failed", search_id)
         mine.update(

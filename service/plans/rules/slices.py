@@ -8,13 +8,15 @@ import numpy as np
 from django.db import transaction
 
 from northpace.errors import InputError
-from northpace.outlines.sample_slice import test_slice
+from northpace.outlines.sample_slice import Slice, test_slice
 from northpace.spec import spec_from
 from service.core import pipeline
 from service.files import keep_picture
+from service.limits import figuring
 from service.parts.rules import parts
-from service.plans.models import Plan, TestSlice
+from service.plans.models import Plan, PlanVersion, TestSlice
 from service.plans.rules import figures, versions
+from service.plans.rules.beside import beside
 
 
 def make_slice(plan: Plan, low: float, high: float) -> TestSlice:
@@ -27,19 +29,8 @@ def make_slice(plan: Plan, low: float, high: float) -> TestSlice:
             "the exact plan is still being computed; a test slice keeps its layers and times",
             str(plan),
         )
-    spec = spec_from(version.spec)
-    part = plan.part
-    placed = pipeline().placed(part.source, spec)
-    layers = version.report["layers"]
-    cut = test_slice(
-        placed,
-        np.array(layers["heights_mm"]),
-        np.array(layers["seconds"]),
-        low,
-        high,
-        spec.surface.first_layer_height,
-        spec.surface.layer_height,
-    )
+    part, layers = plan.part, version.report["layers"]
+    cut = _cut(plan, version, low, high)
     errors = layers["error_um"][cut.layers[0] : cut.layers[1] + 1]
     name = f"{part.name}, {cut.from_mm:.1f} to {cut.to_mm:.1f} mm"[:120]
     settings = {
@@ -69,6 +60,21 @@ def make_slice(plan: Plan, low: float, high: float) -> TestSlice:
             to_mm=cut.to_mm,
             error_um=max(errors),
         )
+
+
+@beside("quick", figuring)
+def _cut(plan: Plan, version: PlanVersion, low: float, high: float) -> Slice:
+    assert version.report is not None  # it is exact
+    spec, layers = spec_from(version.spec), version.report["layers"]
+    return test_slice(
+        pipeline().placed(plan.part.source, spec),
+        np.array(layers["heights_mm"]),
+        np.array(layers["seconds"]),
+        low,
+        high,
+        spec.surface.first_layer_height,
+        spec.surface.layer_height,
+    )
 
 
 def judge(found: TestSlice, verdict: str, note: str, target_um: float | None) -> TestSlice:

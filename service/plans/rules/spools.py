@@ -12,7 +12,6 @@ from northpace.errors import InputError
 from northpace.material.amounts import parts_per_spool
 from northpace.material.spools import reach
 from northpace.spec import spec_from
-from service.core import pipeline
 from service.plans.models import Plan
 from service.plans.rules import figures
 from service.workshop.models import Spool
@@ -52,12 +51,8 @@ def spools_reach(
         60 * machine.bed_change_min,
     )
     share = parts_per_spool(sum(free), float(report["filament"]["mass_g"]))
-    ways = pipeline().lighter(
-        plan.part.source,
-        spec,
-        np.array(layers["heights_mm"]),
-        share.lighter_for_one_more_g,
-        figures.correction_for(plan, spec),
+    ways = figures.made_lighter(
+        plan, spec, np.array(layers["heights_mm"]), share.lighter_for_one_more_g
     )
     return {
         "copies": share.parts,
@@ -67,7 +62,7 @@ def spools_reach(
         "end": begin + timedelta(seconds=found.seconds),
         "one_more": share.parts + 1,
         "lighter_g": share.lighter_for_one_more_g,
-        "ways": [way.as_dict() for way in ways],
+        "ways": ways,
         "runs_out": [
             {
                 "label": spools[end.spool].label,

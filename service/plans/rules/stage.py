@@ -11,13 +11,16 @@ from northpace.heights.surface import facets_from
 from northpace.part.stl import mesh_arrays
 from northpace.spec import PlanSpec
 from service.core import pipeline
+from service.limits import figuring
 from service.plans.models import Plan, PlanVersion
 from service.plans.rules import stored
+from service.plans.rules.beside import beside
 
 #: A shape for the stage has at most this many triangles; more only costs the browser.
 STAGE_TRIANGLES = 150_000
 
 
+@beside("quick", figuring)
 def stage_shape(plan: Plan, spec: PlanSpec) -> bytes:
     """The placed part for the stage as an Arrow stream: three rows a facet, thinned out where it is
     finer than a screen shows.

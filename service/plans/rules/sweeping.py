@@ -10,7 +10,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 
 from service.parts.models import Part
 from service.plans.models import PlanVersion, Search
-from service.queue import later
+from service.queue import LARGE, later
 
 #: What is said after a task was tried as often as it is.
 GIVEN_UP = (
@@ -59,7 +59,7 @@ def _put_right(open_: Any, task: str, argument: str, given_up: dict[str, str]) -
             if "failed" in states:
                 open_.filter(pk=key).update(**given_up)
             else:
-                later(task, **{argument: key})
+                later(task, LARGE, 0, **{argument: key})
             changed += 1
     return changed
 

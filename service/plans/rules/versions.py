@@ -15,6 +15,7 @@ from northpace.spec import PlanSpec, digest
 from service.parts.models import Part
 from service.plans.models import Plan, PlanVersion, Search
 from service.plans.rules.figures import correction_for
+from service.plans.rules.lanes import lane_of
 from service.plans.rules.resolving import resolve, start_values
 from service.queue import later
 from service.workshop.models import Material, Nozzle, Recipe, Spool, Workshop
@@ -164,7 +165,12 @@ def _queue_version(
         forth=history[1],
     )
     # in the same transaction: the row and its task exist both or neither
-    version.task = later("plans.tasks.compute_version", version_id=version.pk)
+    version.task = later(
+        "plans.tasks.compute_version",
+        lane_of(plan, spec),
+        plan.workshop_id,
+        version_id=version.pk,
+    )
     version.save(update_fields=["task"])
     return version
 

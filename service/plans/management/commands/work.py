@@ -14,10 +14,10 @@ from procrastinate.contrib.django import app
 from procrastinate.exceptions import ConnectorException
 from psycopg_pool import PoolTimeout
 
-from demo.shapes import sample_stl
-from northpace.plan.source import Source
-from northpace.spec import PlanSpec
-from service.core import pipeline
+from service import limits
+from service.core import warm_up
+from service.hands import apart, close
+from service.queue import LARGE, SMALL, WATCH
 
 log = logging.getLogger(__name__)
 #: What a worker meets when the database is away, and how long it waits at first and at most (s).
@@ -35,34 +35,51 @@ class Command(BaseCommand):
         parser.add_argument(
             "--until-empty", action="store_true", help="end when the queue is empty"
         )
+        parser.add_argument(
+            "--lane",
+            choices=[SMALL, "all"],
+            default="all",
+            help="small: take only what takes seconds, so that this is never waited for long",
+        )
 
     def handle(self, *args: Any, **options: Any) -> None:
-        if not options["until_empty"]:
-            # compile the kernels before the first maker waits for them
-            pipeline().plan(Source.of(sample_stl("mast-clamp"), "warm-up.stl"), PlanSpec())
-            self.stdout.write("worker ready")
-            self.stdout.flush()
+        lanes = [SMALL] if options["lane"] == SMALL else [SMALL, LARGE]
         if options["until_empty"]:
-            asyncio.run(self._work(wait=False))
+            asyncio.run(self._work([*lanes, WATCH], wait=False))
             return
+        # load the kernels before the first maker waits for them
+        apart("work", warm_up, (), limits.planning(0))
+        self.stdout.write("worker ready")
+        self.stdout.flush()
         pause, ended = FIRST_PAUSE, threading.Event()
-        while True:
+        stopped = False
+        while not stopped:
             try:
-                asyncio.run(self._work(wait=True))
-                return  # it was asked to stop
-            except AWAY as error:
-                log.warning("the database does not answer, tried again: %s", error)
-            close_old_connections()
-            ended.wait(pause)
-            pause = min(2 * pause, LONGEST_PAUSE)
+                asyncio.run(self._watch_and_work(lanes))
+                stopped = True  # it was asked to
+            except* AWAY as error:
+                log.warning("the database does not answer, tried again: %s", error.exceptions[0])
+                close_old_connections()
+                ended.wait(pause)
+                pause = min(2 * pause, LONGEST_PAUSE)
 
-    async def _work(self, wait: bool) -> None:
+    async def _watch_and_work(self, lanes: list[str]) -> None:
+        """The watch goes on while something large is computed."""
+        async with asyncio.TaskGroup() as group:
+            watching = group.create_task(self._work([WATCH], signals=False))
+            await self._work(lanes)
+            watching.cancel()
+            close()
+
+    async def _work(self, lanes: list[str], wait: bool = True, signals: bool = True) -> None:
         connector: Any = app.connector
         connected = app.with_connector(connector.get_worker_connector())
         async with connected.open_async():
             await connected.run_worker_async(
+                queues=lanes,
                 wait=wait,
                 concurrency=1,
+                install_signal_handlers=signals,
                 update_heartbeat_interval=settings.STALLED_AFTER / 4,
                 stalled_worker_timeout=settings.STALLED_AFTER,
                 fetch_job_polling_interval=2.0,

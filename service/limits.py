@@ -1,0 +1,65 @@
+"""How long a computation may take and how much memory it may have: more for finer meshes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from django.conf import settings
+
+
+@dataclass(frozen=True)
+class Limit:
+    """What a computation gets, what it is, and what a maker can do who meets the limit."""
+
+    what: str
+    seconds: float
+    megabytes: float
+    remedy: str
+
+    @property
+    def too_long(self) -> str:
+        return f"{self.what} took more than {self.seconds:.0f} s and was stopped."
+
+    @property
+    def too_large(self) -> str:
+        return f"{self.what} needs more than {self.megabytes:,.0f} MB and was stopped."
+
+    @property
+    def fell_over(self) -> str:
+        return f"{self.what} ended its process twice, probably for want of memory."
+
+
+#: Bytes a triangle has in the tightest format in use.
+TRIANGLE = 50
+
+
+def reading(size_bytes: int) -> Limit:
+    """To read and mend a file."""
+    return Limit(
+        "reading and mending this file",
+        settings.READING_SECONDS + size_bytes / TRIANGLE / 30_000,
+        500 + 12 * size_bytes / 1e6,
+        "A mesh with fewer triangles, closed, with its bodies joined, would help; so would a "
+        "binary STL of it.",
+    )
+
+
+def planning(size_bytes: int) -> Limit:
+    """To plan a part, or to search for what would be quicker."""
+    return Limit(
+        "planning this part",
+        settings.PLANNING_SECONDS + size_bytes / TRIANGLE / 10_000,
+        settings.PLANNING_MEGABYTES + 12 * size_bytes / 1e6,
+        "Thicker layers, less infill, no supports or a mesh with fewer triangles would help; so "
+        "would laying it down in pieces.",
+    )
+
+
+def figuring(size_bytes: int) -> Limit:
+    """To say the quick figures of a part, or what the screen shows of it."""
+    return Limit(
+        "what was asked about this part",
+        settings.FIGURING_SECONDS + size_bytes / TRIANGLE / 20_000,
+        1000 + 12 * size_bytes / 1e6,
+        "A mesh with fewer triangles would help.",
+    )

@@ -1,0 +1,175 @@
+"""What is computed apart gets so long and so much memory, and stops nobody else."""
+
+import os
+import signal
+import threading
+import time
+from unittest.mock import patch
+
+import numpy as np
+from django.test import override_settings
+from procrastinate.contrib.django.models import ProcrastinateJob
+
+from northpace.errors import InputError
+from service import hands
+from service.hands import MOST_WAITING, Busy, TooLong, TooMuch, Unwanted, apart
+from service.limits import Limit
+from service.plans.models import PlanVersion
+from service.plans.rules import computing
+from service.queue import LARGE, SMALL
+from tests.core.shapes import cube, organic, stl
+from tests.service.base import make_workshop, plan_body, signed_in, upload, work
+from tests.service.planned import JSON, Planned
+
+ONE = override_settings(HANDS={"quick": 1, "exact": 0, "work": 1})
+
+
+def where() -> int:
+    return os.getpid()
+
+
+def refuse() -> None:
+    raise InputError("too thin", "walls.count")
+
+
+def take(megabytes: int) -> float:
+    return float(np.ones(125_000 * megabytes).sum())
+
+
+def linger(seconds: float) -> None:
+    time.sleep(seconds)
+
+
+def fall() -> None:
+    os.kill(os.getpid(), signal.SIGKILL)
+
+
+def limit(seconds=30.0, megabytes=500.0):
+    return Limit("this", seconds, megabytes, "Less would help.")
+
+
+class Apart(Planned):
+    def setUp(self):
+        super().setUp()
+        ONE.enable()
+        self.addCleanup(hands.close)
+        self.addCleanup(ONE.disable)
+
+    def do(self, function, *args, **options):
+        return apart("quick", function, args, options.pop("limit", limit()), **options)
+
+    def test_it_is_another_process_and_stays_the_same(self):
+        first = self.do(where)
+        self.assertNotEqual(first, os.getpid())
+        self.assertEqual(self.do(where), first)
+
+    def test_a_refusal_comes_as_it_was_said(self):
+        with self.assertRaises(InputError) as caught:
+            self.do(refuse)
+        self.assertEqual(str(caught.exception), "walls.count: too thin")
+
+    def test_too_long_too_much_and_falling_over_are_said_and_the_next_is_computed(self):
+        self.do(where)
+        with self.assertRaisesMessage(TooLong, "this took more than 1 s and was stopped. Less"):
+            self.do(linger, 60, limit=limit(seconds=1))
+        with self.assertRaisesMessage(TooMuch, "this needs more than 500 MB and was stopped."):
+            self.do(take, 800)
+        self.assertEqual(self.do(take, 100), 12_500_000)
+        with self.assertRaisesMessage(TooMuch, "this ended its process twice"):
+            self.do(fall)
+        self.assertNotEqual(self.do(where), os.getpid())
+
+    def test_what_nobody_wants_ends_within_a_second(self):
+        self.do(where)
+        told = threading.Event()
+        begun = []
+
+        def wanted():
+            if not told.is_set():
+                begun.append(time.monotonic())
+                told.set()
+            return False
+
+        with self.assertRaises(Unwanted):
+            self.do(linger, 600, limit=limit(700), wanted=wanted)
+        self.assertLess(time.monotonic() - begun[0], 2)  # 1 s, and what a busy machine adds
+
+    def test_no_more_waits_than_there_is_room_for(self):
+        self.do(where)
+        hand = hands._rooms["quick"].hands[0]
+        with patch.object(hand, "waiting", MOST_WAITING), self.assertRaises(Busy):
+            self.do(where)
+        plan = self.plan()
+        with patch.object(hand, "waiting", MOST_WAITING):
+            answer = self.client.post(f"/api/plans/{plan}/quick", {}, content_type=JSON)
+        self.assertEqual(answer.status_code, 503)
+        self.assertEqual(answer["Retry-After"], "3")
+
+    def test_plans_and_quick_figures_are_the_same_as_where_they_were_asked(self):
+        plan = self.plan(stl(cube(12)))  # read and planned apart
+        body = {"settings": {"surface": {"layer_height": 0.24}}}
+        found = self.client.post(f"/api/plans/{plan}/quick", body, content_type=JSON).json()
+        shape = self.client.get(f"/api/plans/{plan}/shape").content
+        report = PlanVersion.objects.get().report
+        hands.close()
+        with override_settings(HANDS={"quick": 0, "exact": 0, "work": 0}):
+            here = self.client.post(f"/api/plans/{plan}/quick", body, content_type=JSON).json()
+            self.assertEqual(found, here)
+            self.assertEqual(shape, self.client.get(f"/api/plans/{plan}/shape").content)
+            PlanVersion.objects.update(state="computing")
+            computing.compute_here(PlanVersion.objects.get().pk)
+        again = PlanVersion.objects.get().report
+        self.assertEqual(again["time_s"], report["time_s"])
+
+    def test_a_plan_that_needs_too_much_says_so(self):
+        part = self.make_part(stl(organic()))
+        self.client.post("/api/plans", plan_body(part, self.workshop), content_type=JSON)
+        with override_settings(PLANNING_SECONDS=0.01):
+            computing.compute(PlanVersion.objects.get().pk, LARGE)
+        version = PlanVersion.objects.get()
+        self.assertEqual(version.state, "failed")
+        self.assertIn("took more than 0 s and was stopped. Thicker layers", version.message)
+
+
+class Turns(Planned):
+    def queued(self, client, workshop, part):
+        return client.post("/api/plans", plan_body(part, workshop), content_type=JSON).json()["id"]
+
+    def test_workshops_take_turns(self):
+        other = make_workshop("Other bench", "other")
+        theirs = signed_in("other")
+        mine, others = self.make_part(stl(cube(8))), upload(theirs).json()["id"]
+        work()
+        for _ in range(3):
+            self.queued(self.client, self.workshop, mine)
+        for _ in range(2):
+            self.queued(theirs, other, others)
+        order = ProcrastinateJob.objects.filter(
+            status="todo", task_name__endswith="compute_version"
+        ).order_by("-priority", "id")
+        self.assertEqual(
+            [job.args["workshop"] for job in order],
+            [self.workshop.pk, other.pk, self.workshop.pk, other.pk, self.workshop.pk],
+        )
+
+    def test_small_work_has_a_lane_that_large_work_leaves(self):
+        part = self.make_part(stl(cube(8)))
+        self.queued(self.client, self.workshop, part)
+        job = ProcrastinateJob.objects.get(status="todo")
+        self.assertEqual(job.queue_name, SMALL)
+        version = PlanVersion.objects.get()
+        with patch("service.plans.rules.computing.apart", side_effect=TooLong("too long")):
+            computing.compute(version.pk, SMALL)
+        moved = ProcrastinateJob.objects.exclude(pk=job.pk).get(status="todo")
+        self.assertEqual(moved.queue_name, LARGE)
+        work()
+        self.assertEqual(PlanVersion.objects.get().state, "done")
+        # what took long the last time is large from the start
+        report = PlanVersion.objects.get().report
+        PlanVersion.objects.update(report={**report, "elapsed_s": {"total": 60.0}})
+        self.client.patch(
+            f"/api/plans/{version.plan_id}",
+            {"settings": {"surface": {"layer_height": 0.24}}},
+            content_type=JSON,
+        )
+        self.assertEqual(ProcrastinateJob.objects.get(status="todo").queue_name, LARGE)
