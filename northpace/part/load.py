@@ -7,6 +7,7 @@ allocated.
 from __future__ import annotations
 
 import io
+import re
 from typing import Any
 
 import numpy as np
@@ -15,6 +16,13 @@ import trimesh
 from northpace.errors import InputError
 from northpace.part.body import FARTHEST, MOST_BYTES, MOST_TRIANGLES, Body
 from northpace.part.threemf import read_3mf
+
+#: A corner of a text file, and the word that begins it.
+VERTEX = re.compile(rb"\bvertex\s+(\S{1,40})\s+(\S{1,40})\s+(\S{1,40})(?=\s)")
+OBJECT = re.compile(rb"^\s*o\s", re.MULTILINE)
+WORD = re.compile(rb"(?:^|\s)vertex\s")
+#: With more objects than this a file is read as one, and its bodies are told apart afterwards.
+MOST_OBJECTS = 500
 
 
 def load_bodies(data: bytes, filename: str) -> list[Body]:
@@ -84,23 +92,23 @@ def _read_binary_stl(data: bytes) -> list[Body]:
             "cut short or damaged"
         )
     record = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
-    corners = np.frombuffer(data, record, count, 84)["corners"].astype(np.float64)
+    with np.errstate(invalid="ignore"):  # what is no number is refused below, by its place
+        corners = np.frombuffer(data, record, count, 84)["corners"].astype(np.float64)
     return [Body(corners.reshape(-1, 3), np.arange(3 * count).reshape(-1, 3))]
 
 
 def _read_text_stl(data: bytes) -> list[Body]:
     if b"endsolid" not in data[-4096:].lower():
         raise InputError("the text file ends before 'endsolid'; it is cut short")
-    # One pass over all words: the numbers after 'vertex' are all that matters.
     bodies = []
     for number, block in enumerate(data.lower().split(b"endsolid")[:-1]):
-        words = np.array(block.split())
-        at = np.flatnonzero(words == b"vertex")
-        if len(at) == 0:
+        # no number is longer: one word of any length would widen all others
+        words = VERTEX.findall(block)
+        if not words:
             continue
-        if len(at) % 3 or at[-1] + 3 >= len(words):
+        if len(words) % 3 or len(words) != len(WORD.findall(block)):
             raise InputError("a facet of the text file has no three corners")
-        corners = words[at[:, None] + np.arange(1, 4)].astype(np.float64)
+        corners = np.array(words).astype(np.float64)
         bodies.append(Body(corners, np.arange(len(corners)).reshape(-1, 3), f"body {number + 1}"))
     return bodies
 
@@ -125,8 +133,10 @@ def _read_ply(data: bytes) -> list[Body]:
 
 
 def _read_obj(data: bytes) -> list[Body]:
+    # each object would hold all corners of the file
+    split = len(OBJECT.findall(data)) <= MOST_OBJECTS
     return _through_trimesh(
-        data, "obj", split_objects=True, group_material=False, skip_materials=True
+        data, "obj", split_objects=split, group_material=False, skip_materials=True
     )
 
 

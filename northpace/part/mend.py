@@ -14,19 +14,24 @@ import scipy.sparse as sparse
 
 from northpace.errors import InputError
 from northpace.part.body import Body
+from northpace.part.shells import boxes_of, holding, inverted, shells_of, united, without
 
 #: Share of open edges above which corners are welded with a tolerance.
 OPEN_SHARE = 0.2
 TOLERANCES = (1e-6, 5e-6, 3e-5)
+#: Open edges at one corner beyond which the kernel's joining of corners takes minutes.
+MOST_AT_A_CORNER = 500
+#: Share of open edges above which there is no surface to close (real scans have at most 0.3).
+NO_SURFACE = 0.6
 
 
 @dataclass(frozen=True)
 class Mended:
-    """A valid solid, what was done to get it, the widest opening closed (mm) and the volume that
+    """Valid solids, what was done to get them, the widest opening closed (mm) and the volume that
     closing added (mm³).
     """
 
-    solid: m3.Manifold
+    bodies: list[m3.Manifold]
     notes: list[str]
     doubtful: bool = False
     widest_opening: float = 0.0
@@ -42,6 +47,12 @@ def mend(body: Body) -> Mended:
     if extent.min() <= 1e-6 * max(extent.max(), 1e-9):
         raise InputError(
             "the triangles lie in one plane; a solid needs a thickness in every direction"
+        )
+    open_ = _open_share(faces)
+    if open_ > NO_SURFACE:
+        raise InputError(
+            f"{100 * open_:.0f} % of its edges belong to one triangle alone, so there is no "
+            "surface; let the program it comes from join corners that lie on each other"
         )
     solid = to_solid(vertices, faces)
     closing = Closing()
@@ -75,10 +86,10 @@ def mend(body: Body) -> Mended:
             "what you meant"
         )
         doubtful = True
-    solid = order_shells(solid, notes)
-    if solid.is_empty() or solid.volume() <= 0:
+    bodies = order_shells(solid, notes)
+    if sum(body.volume() for body in bodies) <= 0:
         raise InputError("the triangles do not enclose a volume")
-    return Mended(solid, notes, doubtful, closing.widest, closing.volume)
+    return Mended(bodies, notes, doubtful, closing.widest, closing.volume)
 
 
 def weld(vertices: np.ndarray, faces: np.ndarray) -> tuple[np.ndarray, np.ndarray, list[str]]:
@@ -132,7 +143,7 @@ def to_solid(vertices: np.ndarray, faces: np.ndarray) -> m3.Manifold | None:
     """
     mesh = m3.Mesh64(vertices, np.ascontiguousarray(faces, np.uint64))
     solid = m3.Manifold(mesh)
-    if solid.status() == m3.Error.NotManifold:
+    if solid.status() == m3.Error.NotManifold and _most_at_a_corner(faces) <= MOST_AT_A_CORNER:
         # joins corners along open edges within the kernel's own precision; costly, so only when
         # needed
         mesh.merge()
@@ -140,6 +151,16 @@ def to_solid(vertices: np.ndarray, faces: np.ndarray) -> m3.Manifold | None:
     if solid.status() != m3.Error.NoError or solid.is_empty():
         return None
     return solid
+
+
+def _most_at_a_corner(faces: np.ndarray) -> int:
+    """How many edges that belong to one triangle alone end at the same corner, at most."""
+    edges = np.sort(_edges(faces), axis=1)
+    keys = np.sort(edges[:, 0] * np.int64(faces.max() + 1) + edges[:, 1])
+    begin = np.flatnonzero(np.r_[True, keys[1:] != keys[:-1]])
+    alone = keys[begin[np.diff(np.r_[begin, len(keys)]) == 1]]
+    ends = np.r_[alone // (faces.max() + 1), alone % (faces.max() + 1)]
+    return int(np.bincount(ends).max()) if len(ends) else 0
 
 
 def _cancel_opposed(faces: np.ndarray, notes: list[str]) -> np.ndarray:
@@ -294,11 +315,11 @@ def _walk_loops(following: dict[int, list[int]]) -> list[list[int]]:
 
 def _triangulate(ring: np.ndarray) -> np.ndarray | None:
     """(T, 3) triangles over a nearly plane ring, or None."""
+    if len(ring) == 3:
+        return np.array([[0, 1, 2]])
     centred = ring - ring.mean(axis=0)
     _, spread, axes = np.linalg.svd(centred, full_matrices=False)
     normal = np.cross(centred, np.roll(centred, -1, axis=0)).sum(axis=0)
-    if len(ring) == 3:
-        return np.array([[0, 1, 2]])
     if spread[-1] > 0.05 * spread[0] or np.linalg.norm(normal) == 0:
         return None
     across = axes[0]
@@ -318,12 +339,16 @@ def _shell_by_shell(
     )
     _, label = sparse.csgraph.connected_components(graph, directed=False)
     shell = label[faces[:, 0]]
+    order = np.argsort(shell, kind="stable")
+    shells = np.split(order, np.flatnonzero(np.diff(shell[order])) + 1)
     closed = [
-        number
-        for number in np.unique(shell)
-        if to_solid(vertices, faces[shell == number]) is not None
+        own
+        for own in shells
+        # fewer than four triangles enclose nothing
+        if len(own) >= 4 and to_solid(vertices, faces[own]) is not None
     ]
-    kept = np.isin(shell, closed)
+    kept = np.zeros(len(faces), bool)
+    kept[np.concatenate([*closed, np.empty(0, np.int64)])] = True
     lost = int((~kept).sum())
     if not closed or lost > 0.02 * len(faces):
         return None
@@ -334,26 +359,28 @@ def _shell_by_shell(
     return to_solid(vertices, faces[kept])
 
 
-def order_shells(solid: m3.Manifold, notes: list[str]) -> m3.Manifold:
-    """Decide for every shell whether it is a solid, a cavity or turned inside out; unite solids,
-    subtract cavities.
+def order_shells(solid: m3.Manifold, notes: list[str]) -> list[m3.Manifold]:
+    """Decide for every shell whether it is a solid, a cavity or turned inside out; unite solids
+    that meet, subtract cavities. One solid for every body.
     """
-    shells = solid.decompose()
+    shells = shells_of(solid)
     if len(shells) == 1:
         if shells[0].volume() < 0:
             notes.append("turned the surface outside out")
-            return inverted(shells[0])
+            return [inverted(shells[0])]
         # A shell may still run through itself; uniting it with nothing changes nothing, so it is
         # left as it is.
-        return shells[0]
+        return shells
     volumes = np.array([shell.volume() for shell in shells])
     solids = [shell for shell, volume in zip(shells, volumes, strict=True) if volume > 0]
+    boxes, sizes = boxes_of(solids), volumes[volumes > 0]
     cavities, turned = [], 0
     for shell, volume in zip(shells, volumes, strict=True):
         if volume >= 0:
             continue
         outside_out = inverted(shell)
-        if any(_holds(other, outside_out) for other in solids if other.volume() > -volume):
+        around = holding(boxes, np.array(shell.bounding_box()), 1e-9)
+        if any(_holds(solids[k], outside_out) for k in around[sizes[around] > -volume]):
             cavities.append(outside_out)
         else:
             solids.append(outside_out)
@@ -362,26 +389,12 @@ def order_shells(solid: m3.Manifold, notes: list[str]) -> m3.Manifold:
         notes.append(f"turned {turned} shell{'s' * (turned > 1)} outside out")
     if cavities:
         notes.append(f"kept {len(cavities)} {'cavities' if len(cavities) > 1 else 'cavity'} inside")
-    if not solids:
-        return m3.Manifold()
-    whole = m3.Manifold.batch_boolean(solids, m3.OpType.Add) if len(solids) > 1 else solids[0]
-    return m3.Manifold.batch_boolean([whole, *cavities], m3.OpType.Subtract) if cavities else whole
-
-
-def inverted(shell: m3.Manifold) -> m3.Manifold:
-    """The shell with every triangle turned."""
-    mesh = shell.to_mesh64()
-    corners = np.array(mesh.vert_properties, np.float64, order="C")[:, :3].copy()
-    return m3.Manifold(
-        m3.Mesh64(corners, np.array(np.asarray(mesh.tri_verts)[:, ::-1], np.uint64, order="C"))
-    )
+    bodies = united(solids)
+    return without(bodies, cavities) if cavities else bodies
 
 
 def _holds(outer: m3.Manifold, inner: m3.Manifold) -> bool:
     """Whether the larger shell encloses the smaller: what is left of the inner one outside is next
     to nothing.
     """
-    box, inside = outer.bounding_box(), inner.bounding_box()
-    if any(inside[k] < box[k] - 1e-9 or inside[k + 3] > box[k + 3] + 1e-9 for k in range(3)):
-        return False
     return (inner - outer).volume() < 0.01 * inner.volume()

@@ -9,7 +9,7 @@ import numpy as np
 
 from northpace.errors import InputError
 from northpace.part.load import load_bodies
-from northpace.part.mend import inverted, mend
+from northpace.part.mend import mend
 
 
 @dataclass(frozen=True)
@@ -57,8 +57,7 @@ def load_part(data: bytes, filename: str) -> Part:
                 f"{body.name or 'the file'}: {error.message}" if len(raw) > 1 else error.message
             )
             continue
-        pieces = result.solid.decompose()
-        pieces = _with_cavities(pieces)
+        pieces = result.bodies
         solids.extend(pieces)
         names.extend(
             [body.name or "body"]
@@ -82,29 +81,3 @@ def load_part(data: bytes, filename: str) -> Part:
         widest,
         added,
     )
-
-
-def _with_cavities(pieces: list[m3.Manifold]) -> list[m3.Manifold]:
-    """Give cavities, which a decomposition lists as shells of negative volume, back to the body
-    around them.
-    """
-    bodies = [piece for piece in pieces if piece.volume() > 0]
-    cavities = [piece for piece in pieces if piece.volume() <= 0]
-    if not cavities:
-        return bodies
-    grouped: list[list[m3.Manifold]] = [[body] for body in bodies]
-    for cavity in cavities:
-        inner = np.array(cavity.bounding_box())
-        holds = [
-            k
-            for k, body in enumerate(bodies)
-            if (inner[:3] >= np.array(body.bounding_box())[:3]).all()
-            and (inner[3:] <= np.array(body.bounding_box())[3:]).all()
-        ]
-        grouped[min(holds, key=lambda k: bodies[k].volume()) if holds else 0].append(cavity)
-    return [
-        m3.Manifold.batch_boolean([group[0], *map(inverted, group[1:])], m3.OpType.Subtract)
-        if len(group) > 1
-        else group[0]
-        for group in grouped
-    ]

@@ -1,5 +1,5 @@
 """Read 3MF: units honoured, several objects, components and transforms, against hostile
-archives.
+archives. Models are read as a stream, so that what is kept is the numbers and not the text.
 """
 
 from __future__ import annotations
@@ -7,9 +7,12 @@ from __future__ import annotations
 import io
 import posixpath
 import zipfile
+from array import array
+from dataclasses import dataclass, field
+from typing import NoReturn
+from xml.parsers import expat
 
 import numpy as np
-from lxml import etree
 
 from northpace.errors import InputError
 from northpace.part.body import FARTHEST, MOST_TRIANGLES, Body
@@ -22,12 +25,45 @@ UNITS = {
     "foot": 304.8,
     "meter": 1000.0,
 }
-#: A model part that unpacks to more than this, or is packed tighter than text ever is, is an attack
-#: and not a part.
+#: Models that together unpack to more than this, or are packed tighter than text ever is, are an
+#: attack and not a part.
 MOST_UNPACKED = 1_500_000_000
-TIGHTEST = 200
+TIGHTEST, SMALL = 200, 5_000_000
 DEEPEST = 16
-MOST_PLACED = 2000
+#: Bodies, and objects with or without one, that a build comes to.
+MOST_PLACED, MOST_VISITED = 2000, 20_000
+#: What is read at a time (bytes).
+PIECE = 1 << 20
+
+
+@dataclass
+class _Object:
+    """An object of a model: a mesh (x y z and corner numbers in a row), or components of others."""
+
+    kind: str
+    name: str
+    points: array = field(default_factory=lambda: array("d"))
+    corners: array = field(default_factory=lambda: array("q"))
+    meshed: bool = False
+    parts: list[_Placing] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class _Placing:
+    """An object, of this model or of the one at a path, with its transform."""
+
+    path: str
+    key: str | None
+    matrix: np.ndarray
+
+
+@dataclass
+class _Model:
+    """What a model file says."""
+
+    unit: str = "millimeter"
+    objects: dict[str, _Object] = field(default_factory=dict)
+    items: list[_Placing] = field(default_factory=list)
 
 
 def read_3mf(data: bytes) -> list[Body]:
@@ -38,47 +74,118 @@ def read_3mf(data: bytes) -> list[Body]:
         archive = zipfile.ZipFile(io.BytesIO(data))
     except zipfile.BadZipFile as error:
         raise InputError("the 3MF archive is damaged or cut short") from error
-    models = {}
-    for info in archive.infolist():
-        if not info.filename.lower().endswith(".model"):
-            continue
-        packed = max(info.compress_size, 1)
-        if info.file_size > MOST_UNPACKED or (
-            info.file_size > 5_000_000 and info.file_size / packed > TIGHTEST
-        ):
-            raise InputError(
-                f"'{info.filename}' unpacks from {packed:,} to {info.file_size:,} bytes; that "
-                "is refused"
-            )
-        models["/" + info.filename.lstrip("/")] = _parse(archive, info)
-    if not models:
+    entries = [info for info in archive.infolist() if info.filename.lower().endswith(".model")]
+    if not entries:
         raise InputError("the archive holds no 3D model")
+    packed = max(sum(info.compress_size for info in entries), 1)
+    unpacked = sum(info.file_size for info in entries)
+    if unpacked > MOST_UNPACKED or (unpacked > SMALL and unpacked / packed > TIGHTEST):
+        raise InputError(
+            f"its models unpack from {packed:,} to {unpacked:,} bytes; that is refused"
+        )
+    models = {"/" + info.filename.lstrip("/"): _read(archive, info) for info in entries}
     root = next(
         (name for name in models if name.lower() == "/3d/3dmodel.model"), next(iter(models))
     )
-    return _Reader(models).build(root)
+    return _Build(models).bodies_of(root)
 
 
-def _parse(archive: zipfile.ZipFile, info: zipfile.ZipInfo) -> etree._Element:
-    with archive.open(info) as stream:
-        text = stream.read(info.file_size + 1)
-    if len(text) > info.file_size:
-        raise InputError(f"'{info.filename}' is longer than the archive says; that is refused")
-    if b"<!DOCTYPE" in text or b"<!ENTITY" in text or b"<!doctype" in text:
-        raise InputError(
-            f"'{info.filename}' declares XML entities, which no 3MF needs; that is refused"
-        )
-    parser = etree.XMLParser(
-        resolve_entities=False,
-        no_network=True,
-        load_dtd=False,
-        huge_tree=True,
-        remove_comments=True,
-    )
+def _read(archive: zipfile.ZipFile, info: zipfile.ZipInfo) -> _Model:
+    """One model of the archive."""
+    reader = _Reader(info.filename)
+    length = 0
     try:
-        return etree.fromstring(text, parser)
-    except etree.XMLSyntaxError as error:
-        raise InputError(f"'{info.filename}' is not well-formed XML: {error.msg}") from error
+        with archive.open(info) as stream:
+            for piece in iter(lambda: stream.read(PIECE), b""):
+                length += len(piece)
+                if length > info.file_size:
+                    raise InputError(
+                        f"'{info.filename}' is longer than the archive says; that is refused"
+                    )
+                reader.parser.Parse(piece, False)
+        reader.parser.Parse(b"", True)
+    except expat.ExpatError as error:
+        raise InputError(
+            f"'{info.filename}' is not well-formed XML: {expat.errors.messages[error.code]}, "
+            f"line {error.lineno}"
+        ) from error
+    return reader.model
+
+
+class _Reader:
+    """Takes in the elements of a model as they come."""
+
+    def __init__(self, filename: str) -> None:
+        self.filename = filename
+        self.model = _Model()
+        self._key, self._object = "", _Object("", "")
+        self.parser = expat.ParserCreate(namespace_separator="}")
+        self.parser.StartElementHandler = self._begin
+        self.parser.StartDoctypeDeclHandler = self._refuse
+
+    def _refuse(self, *_: object) -> NoReturn:
+        raise InputError(
+            f"'{self.filename}' declares XML entities, which no 3MF needs; that is refused"
+        )
+
+    def _begin(self, name: str, values: dict[str, str]) -> None:
+        take = self._TAKE.get(name.rsplit("}", 1)[-1])
+        if take is None:
+            return
+        try:
+            take(self, values)
+        except KeyError as error:
+            raise InputError(
+                f"object '{self._key}' of the 3MF file has incomplete vertices or triangles"
+            ) from error
+
+    def _take_model(self, values: dict[str, str]) -> None:
+        self.model.unit = values.get("unit", "millimeter").lower()
+        if self.model.unit not in UNITS:
+            raise InputError(
+                f"the 3MF file is in '{self.model.unit}'; known units are {', '.join(UNITS)}"
+            )
+
+    def _take_object(self, values: dict[str, str]) -> None:
+        self._key = values.get("id", "")
+        self._object = _Object(values.get("type", "model"), values.get("name", ""))
+        self.model.objects[self._key] = self._object
+
+    def _take_mesh(self, values: dict[str, str]) -> None:
+        self._object.meshed = True
+
+    def _take_vertex(self, values: dict[str, str]) -> None:
+        self._object.points.extend((float(values["x"]), float(values["y"]), float(values["z"])))
+
+    def _take_triangle(self, values: dict[str, str]) -> None:
+        self._object.corners.extend((int(values["v1"]), int(values["v2"]), int(values["v3"])))
+        if len(self._object.corners) > 3 * MOST_TRIANGLES:
+            raise InputError(f"the file has more than {MOST_TRIANGLES:,} triangles")
+
+    def _take_component(self, values: dict[str, str]) -> None:
+        self._object.parts.append(_placing(values))
+
+    def _take_item(self, values: dict[str, str]) -> None:
+        self.model.items.append(_placing(values))
+
+    _TAKE = {
+        "model": _take_model,
+        "object": _take_object,
+        "mesh": _take_mesh,
+        "vertex": _take_vertex,
+        "triangle": _take_triangle,
+        "component": _take_component,
+        "item": _take_item,
+    }
+
+
+def _placing(values: dict[str, str]) -> _Placing:
+    path = next((value for key, value in values.items() if key.endswith("}path")), "")
+    return _Placing(
+        posixpath.normpath("/" + path.lstrip("/")) if path else "",
+        values.get("objectid"),
+        _transform(values.get("transform")),
+    )
 
 
 def _transform(text: str | None) -> np.ndarray:
@@ -92,100 +199,55 @@ def _transform(text: str | None) -> np.ndarray:
     return matrix
 
 
-class _Reader:
-    """Walks items and components; holds the parsed models because a component may name an object of
+class _Build:
+    """Walks items and components; holds all models because a component may name an object of
     another one.
     """
 
-    def __init__(self, models: dict[str, etree._Element]) -> None:
+    def __init__(self, models: dict[str, _Model]) -> None:
         self.models = models
         self.bodies: list[Body] = []
-        self.meshes: dict[tuple[str, str], tuple[np.ndarray, np.ndarray]] = {}
-        self.objects = {
-            name: {item.get("id"): item for item in model.iterfind(".//{*}resources/{*}object")}
-            for name, model in models.items()
-        }
+        self._visited = self._triangles = 0
 
-    def build(self, root: str) -> list[Body]:
-        items = self.models[root].findall("{*}build/{*}item")
-        if items:
-            for item in items:
-                self._place(
-                    self._path(item, root),
-                    item.get("objectid"),
-                    _transform(item.get("transform")),
-                    0,
-                )
-        else:
-            for key in self.objects[root]:
-                self._place(root, key, np.eye(4), 0)
+    def bodies_of(self, root: str) -> list[Body]:
+        """Bodies of a model's build."""
+        model = self.models[root]
+        every = [_Placing("", key, np.eye(4)) for key in model.objects]
+        for item in model.items or every:
+            self._place(item.path or root, item.key, item.matrix, 0)
         return self.bodies
-
-    def _path(self, element: etree._Element, base: str) -> str:
-        for key, value in element.attrib.items():
-            if str(key).endswith("}path"):
-                return posixpath.normpath("/" + str(value).lstrip("/"))
-        return base
 
     def _place(self, model: str, key: str | None, matrix: np.ndarray, depth: int) -> None:
         if depth > DEEPEST:
             raise InputError("components of the 3MF file contain each other")
-        item = self.objects.get(model, {}).get(key)
-        if item is None:
+        found = self.models[model].objects.get(key or "") if model in self.models else None
+        if found is None:
             raise InputError(f"the 3MF file places object '{key}', which it does not define")
-        if item.get("type", "model") not in ("model", "solidsupport"):
+        if found.kind not in ("model", "solidsupport"):
             return
-        if item.find("{*}mesh") is not None:
-            vertices, faces = self._mesh(model, str(key), item)
-            points = np.c_[vertices, np.ones(len(vertices))] @ matrix
-            if np.linalg.det(matrix[:3, :3]) < 0:  # a mirrored item would come in inside out
-                faces = faces[:, ::-1]
-            self.bodies.append(Body(points[:, :3], faces, item.get("name") or f"object {key}"))
-            if (
-                len(self.bodies) > MOST_PLACED
-                or sum(len(body.faces) for body in self.bodies) > MOST_TRIANGLES
-            ):
-                raise InputError("the 3MF file places more objects or triangles than any bed holds")
-        for part in item.iterfind("{*}components/{*}component"):
-            self._place(
-                self._path(part, model),
-                part.get("objectid"),
-                _transform(part.get("transform")) @ matrix,
-                depth + 1,
-            )
+        self._visited += 1
+        self._triangles += len(found.corners) // 3
+        if (
+            self._visited > MOST_VISITED
+            or len(self.bodies) > MOST_PLACED
+            or self._triangles > MOST_TRIANGLES
+        ):
+            raise InputError("the 3MF file places more objects or triangles than any bed holds")
+        if found.meshed:
+            self._add(found, str(key), UNITS[self.models[model].unit], matrix)
+        for part in found.parts:
+            self._place(part.path or model, part.key, part.matrix @ matrix, depth + 1)
 
-    def _mesh(self, model: str, key: str, item: etree._Element) -> tuple[np.ndarray, np.ndarray]:
-        if (model, key) not in self.meshes:
-            unit = self.models[model].get("unit", "millimeter").lower()
-            if unit not in UNITS:
-                raise InputError(f"the 3MF file is in '{unit}'; known units are {', '.join(UNITS)}")
-            points = [
-                np.array(
-                    item.xpath(f"*[local-name()='mesh']/*[local-name()='vertices']/*/@{axis}"),
-                    np.float64,
-                )
-                for axis in "xyz"
-            ]
-            corners = [
-                np.array(
-                    item.xpath(f"*[local-name()='mesh']/*[local-name()='triangles']/*/@{name}"),
-                    np.int64,
-                )
-                for name in ("v1", "v2", "v3")
-            ]
-            if (
-                len({len(column) for column in points}) != 1
-                or len({len(column) for column in corners}) != 1
-            ):
-                raise InputError(
-                    f"object '{key}' of the 3MF file has incomplete vertices or triangles"
-                )
-            vertices = np.stack(points, axis=1) * UNITS[unit]
-            if (
-                len(vertices)
-                and np.isfinite(vertices).all()
-                and np.abs(vertices).max() > 1000 * FARTHEST
-            ):
-                raise InputError(f"object '{key}' of the 3MF file is larger than any machine")
-            self.meshes[model, key] = vertices, np.stack(corners, axis=1)
-        return self.meshes[model, key]
+    def _add(self, found: _Object, key: str, unit: float, matrix: np.ndarray) -> None:
+        vertices = np.frombuffer(found.points, np.float64).reshape(-1, 3) * unit
+        faces = np.frombuffer(found.corners, np.int64).reshape(-1, 3)
+        if (
+            len(vertices)
+            and np.isfinite(vertices).all()
+            and np.abs(vertices).max() > 1000 * FARTHEST
+        ):
+            raise InputError(f"object '{key}' of the 3MF file is larger than any machine")
+        points = np.c_[vertices, np.ones(len(vertices))] @ matrix
+        if np.linalg.det(matrix[:3, :3]) < 0:  # a mirrored item would come in inside out
+            faces = faces[:, ::-1]
+        self.bodies.append(Body(points[:, :3], faces, found.name or f"object {key}"))

@@ -146,7 +146,7 @@ class ThreeMf(unittest.TestCase):
         )
         for data, words in (
             (threemf(bomb), "entities"),
-            (threemf(" " * 60_000_000 + "<model/>"), "unpacks"),
+            (threemf(" " * 60_000_000 + "<model/>"), "unpack from"),
             (threemf(model(circle, '<item objectid="1"/>')), "contain each other"),
             (threemf(model(doubling, '<item objectid="1"/>')), "more objects"),
             (threemf(model("", '<item objectid="9"/>')), "does not define"),
