@@ -151,6 +151,26 @@ def close() -> None:
                 hand.close()
 
 
+def _opened(name: str) -> Room:
+    if name not in _rooms:
+        _rooms[name] = Room(settings.HANDS[name])
+    return _rooms[name]
+
+
+def wake(room: str) -> None:
+    """Begin the processes of a room, so that the first who asks need not wait for them."""
+    if is_here(room):
+        return
+    with _opening:
+        hands = _opened(room).hands
+    for hand in hands:
+        hand.do(_nothing, (), Limit("beginning", 120, 1000, ""))
+
+
+def _nothing() -> None:
+    """What a process does that only has to be there."""
+
+
 def is_apart() -> bool:
     """Whether this is a process that computes for another one."""
     return _APART in os.environ
@@ -175,9 +195,7 @@ def apart(
     if is_here(room):
         return function(*args)
     with _opening:
-        if room not in _rooms:
-            _rooms[room] = Room(settings.HANDS[room])
-        hand = _rooms[room].nearest(near)
+        hand = _opened(room).nearest(near)
     return hand.do(function, args, limit, wanted)
 
 

@@ -1,6 +1,7 @@
 """The ASGI entry: Django, served by uvicorn."""
 
 import os
+import threading
 import warnings
 
 from django.core.asgi import get_asgi_application
@@ -12,3 +13,8 @@ warnings.filterwarnings(
     "ignore", message="StreamingHttpResponse must consume synchronous iterators"
 )
 application = get_asgi_application()
+
+# it needs the settings
+from service.hands import wake  # noqa: E402
+
+threading.Thread(target=wake, args=("quick",), daemon=True).start()
