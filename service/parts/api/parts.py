@@ -30,6 +30,7 @@ class FactsSerializer(serializers.Serializer[Any]):
     size_mm = serializers.ListField(child=serializers.FloatField())
     volume_mm3 = serializers.FloatField()
     bodies = serializers.ListField(child=serializers.CharField())
+    body_count = serializers.IntegerField()
     mended = serializers.ListField(child=serializers.CharField())
     closed = serializers.BooleanField()
     widest_opening_mm = serializers.FloatField()
@@ -69,7 +70,10 @@ class PartSerializer(serializers.ModelSerializer[Part]):
 
     @extend_schema(responses=FactsSerializer(allow_null=True))
     def get_facts(self, part: Part) -> FactsSerializer(allow_null=True):  # type: ignore[valid-type]
-        return part.facts or None
+        if not part.facts:
+            return None
+        # what was read before only has the names
+        return {"body_count": len(part.facts["bodies"]), **part.facts}
 
     def get_plans(self, part: Part) -> list[int]:
         return [plan.pk for plan in part.plans.all()]

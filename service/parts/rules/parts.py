@@ -25,6 +25,8 @@ from service.workshop.models import Workshop
 
 #: A file up to so many bytes is read in the small lane.
 SMALL_FILE = 3_000_000
+#: Names of bodies that are kept; a file of thousands is only counted.
+MOST_NAMED = 40
 
 log = logging.getLogger(__name__)
 
@@ -115,7 +117,8 @@ def facts_of(solid: Any, placed: Any) -> dict[str, Any]:
         "triangles": solid.triangles_in_file,
         "size_mm": list(placed.size),
         "volume_mm3": solid.volume,
-        "bodies": list(solid.names),
+        "bodies": list(solid.names[:MOST_NAMED]),
+        "body_count": len(solid.names),
         "mended": list(solid.mended),
         "closed": not solid.doubtful,
         "widest_opening_mm": solid.widest_opening,

@@ -1672,6 +1672,7 @@ export interface components {
             /** Format: double */
             volume_mm3: number;
             bodies: string[];
+            body_count: number;
             mended: string[];
             closed: boolean;
             /** Format: double */

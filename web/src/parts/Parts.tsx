@@ -110,7 +110,7 @@ function PartCard({ part, onPlan }: { part: Part; onPlan: () => void }) {
             <p>{size(part.facts.size_mm)}</p>
             <p className="text-[13px] text-ink-2">
               {count(part.facts.triangles)} triangles · {bytes(part.size_bytes)}
-              {part.facts.bodies.length > 1 && ` · ${part.facts.bodies.length} bodies`}
+              {part.facts.body_count > 1 && ` · ${count(part.facts.body_count)} bodies`}
             </p>
             <p className="text-[13px] text-ink-2">
               {part.facts.mended.length ? (

@@ -38,6 +38,7 @@ export function Placement() {
         : { [`scale_${axis}`]: percent },
     );
   };
+  const bodies = plan.part.facts?.body_count ?? 1;
   const every = plan.part.facts?.faces ?? [];
   // facets of a round side are no faces to stand on
   const faces = every.filter((face) => face.area_mm2 > 0.03 * (every[0]?.area_mm2 ?? 0));
@@ -46,13 +47,12 @@ export function Placement() {
     <div className="flex flex-col gap-3 p-3 text-[13px]">
       <p className="text-ink-2">
         {count(plan.part.facts?.triangles ?? 0)} triangles ·{" "}
-        {(plan.part.facts?.volume_mm3 ?? 0).toFixed(0)} mm³ in the file ·{" "}
-        {plan.part.facts?.bodies.length ?? 1}{" "}
-        {plan.part.facts?.bodies.length === 1 ? "body" : "bodies"}
+        {(plan.part.facts?.volume_mm3 ?? 0).toFixed(0)} mm³ in the file · {count(bodies)}{" "}
+        {bodies === 1 ? "body" : "bodies"}
       </p>
-      {(plan.part.facts?.bodies.length ?? 0) > 1 && (
+      {bodies > 1 && (
         <ul aria-label="Bodies of the file" className="flex flex-wrap gap-x-3">
-          {plan.part.facts?.bodies.slice(0, 40).map((name, k) => (
+          {plan.part.facts?.bodies.map((name, k) => (
             <li key={`${k} ${name}`} className="flex items-center gap-1">
               <span
                 aria-hidden
@@ -62,6 +62,9 @@ export function Placement() {
               {name}
             </li>
           ))}
+          {bodies > (plan.part.facts?.bodies.length ?? 0) && (
+            <li className="text-ink-2">and more</li>
+          )}
         </ul>
       )}
       <fieldset>
