@@ -152,7 +152,7 @@ def _run(names: list[str], env: dict[str, str], live: bool) -> tuple[int, int]:
             "tests.runner.Runner",
         ],
         cwd=ROOT,
-        env={**env, "NORTHPACE_SIGN_IN_RATE": "10000/min", "NORTHPACE_STALLED_AFTER": "4"},
+        env={**env, "NORTHPACE_STALLED_AFTER": "4"},
         stdout=subprocess.PIPE,
         stderr=subprocess.STDOUT,
         text=True,

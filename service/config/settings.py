@@ -70,6 +70,7 @@ MIDDLEWARE = [
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "service.accounts.rules.records.keep_record",
 ]
 
 ROOT_URLCONF = "service.config.urls"
@@ -95,7 +96,13 @@ DATABASES = {
 }
 
 AUTH_PASSWORD_VALIDATORS = [
-    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"}
+    {
+        "NAME": "django.contrib.auth.password_validation.MinimumLengthValidator",
+        "OPTIONS": {"min_length": 10},
+    },
+    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "django.contrib.auth.password_validation.NumericPasswordValidator"},
 ]
 
 # Files are content-addressed; another storage is a setting (django-storages), not another code
@@ -134,7 +141,6 @@ REST_FRAMEWORK = {
     "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
     "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
     "EXCEPTION_HANDLER": "service.config.errors.handle",
-    "DEFAULT_THROTTLE_RATES": {"sign-in": os.environ.get("NORTHPACE_SIGN_IN_RATE", "20/min")},
     "UNAUTHENTICATED_USER": "django.contrib.auth.models.AnonymousUser",
 }
 SPECTACULAR_SETTINGS = {

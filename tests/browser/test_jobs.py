@@ -44,7 +44,7 @@ class Jobs(BrowserCase):
         page = self.page
         self.workshop_page("Machines")
         page.get_by_role("button", name="+ machine").click()
-        page.get_by_label("Machines", exact=True).get_by_label("Name of the machine").fill(
+        page.get_by_label("Machines", exact=True).get_by_label("Name of the new machine").fill(
             "Whimbrel 200"
         )
         page.get_by_role("button", name="Make it").click()

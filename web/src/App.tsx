@@ -1,4 +1,4 @@
-import { Navigate, Route, Routes } from "react-router";
+import { Navigate, Route, Routes, useMatch } from "react-router";
 
 import { useSession } from "./api/hooks";
 import { ComparePage } from "./compare/ComparePage";
@@ -9,11 +9,13 @@ import { Jobs } from "./jobs/Jobs";
 import { Slip } from "./jobs/Slip";
 import { Parts } from "./parts/Parts";
 import { Plans } from "./plans/Plans";
+import { Invited } from "./sign-in/Invited";
 import { SignIn } from "./sign-in/SignIn";
 import { WorkshopScreen } from "./workshop/WorkshopScreen";
 
 export function App() {
   const session = useSession();
+  const invited = useMatch("/invited/:secret");
   if (session.isPending) return <Message title="North Pace" text="Opening the workshop …" />;
   if (session.error && !session.data)
     return (
@@ -23,6 +25,8 @@ export function App() {
         again={() => void session.refetch()}
       />
     );
+  if (invited?.params.secret && !session.data.signed_in)
+    return <Invited secret={invited.params.secret} />;
   if (!session.data.signed_in) return <SignIn />;
   return (
     <Routes>
@@ -34,7 +38,16 @@ export function App() {
         <Route path="/jobs" element={<Jobs />} />
         <Route path="/jobs/:id" element={<Jobs />} />
         <Route path="/jobs/:id/slip" element={<Slip />} />
-        <Route path="/workshop" element={<WorkshopScreen />} />
+        <Route path="/workshop" element={<WorkshopScreen session={session.data} />} />
+        <Route
+          path="/invited/:secret"
+          element={
+            <Message
+              title="Signed in already"
+              text={`You are signed in as ${session.data.name}. Sign out to use an invitation.`}
+            />
+          }
+        />
         <Route path="*" element={<Navigate to="/parts" replace />} />
       </Route>
     </Routes>

@@ -68,3 +68,13 @@ export const textOf = (value: unknown): string => {
     ? String(value)
     : JSON.stringify(value);
 };
+
+/** A date and time of the service, as the maker's clock has it: 28 Nov 2026, 08:30. */
+export const when = (iso: string): string =>
+  new Date(iso).toLocaleString("en-GB", {
+    day: "numeric",
+    month: "short",
+    year: "numeric",
+    hour: "2-digit",
+    minute: "2-digit",
+  });

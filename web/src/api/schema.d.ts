@@ -115,6 +115,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/invitations/{secret}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What an invitation is to. */
+        get: operations["invitation_show"];
+        put?: never;
+        /** @description Join the workshop and be signed in; the invitation is used up. */
+        post: operations["invitation_use"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -528,6 +546,76 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description People of the workshop. */
+        get: operations["people_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Remove a person; their sessions end at once. */
+        delete: operations["person_remove"];
+        options?: never;
+        head?: never;
+        /** @description Change a person's role or name; a workshop keeps an owner. */
+        patch: operations["person_change"];
+        trace?: never;
+    };
+    "/api/people/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Invitations that stand. */
+        get: operations["invitations_list"];
+        put?: never;
+        /** @description Invite a person; the secret of the answer is their way in, and shown this once. */
+        post: operations["invitation_make"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/invitations/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Take an invitation back. */
+        delete: operations["invitation_take_back"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1020,6 +1108,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What was changed lately, newest first. */
+        get: operations["record_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/record/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The whole record as a table. */
+        get: operations["record_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/searches/{id}": {
         parameters: {
             query?: never;
@@ -1048,10 +1170,61 @@ export interface paths {
         /** @description Who is signed in; also hands out the CSRF cookie. */
         get: operations["session_show"];
         put?: never;
-        /** @description Sign in. */
+        /** @description Sign in. After too many that failed, for a name or from an address, it has to wait. */
         post: operations["session_start"];
         /** @description Sign out. */
         delete: operations["session_end"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Change the password; everywhere else one is signed out. */
+        post: operations["session_password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Where one is signed in. */
+        get: operations["session_places"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/places/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Sign out somewhere else. */
+        delete: operations["session_place_end"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1873,6 +2046,26 @@ export interface components {
          * @enum {string}
          */
         HereKindEnum: "band" | "region";
+        /** @description An invitation; ``secret`` only where it was just made. */
+        Invitation: {
+            readonly id: number;
+            role: components["schemas"]["RoleEnum"];
+            note?: string;
+            /** Format: date-time */
+            readonly created: string;
+            /** Format: date-time */
+            readonly expires: string;
+            readonly secret: string;
+        };
+        /** @description An invitation; ``secret`` only where it was just made. */
+        InvitationRequest: {
+            role: components["schemas"]["RoleEnum"];
+            note?: string;
+        };
+        Invited: {
+            workshop: string;
+            role: components["schemas"]["RoleEnum"];
+        };
         Job: {
             readonly id: number;
             readonly number: number;
@@ -1944,6 +2137,11 @@ export interface components {
          * @enum {string}
          */
         JobStateEnum: "queued" | "sending" | "heating" | "printing" | "paused" | "done" | "failed" | "cancelled";
+        JoinRequest: {
+            username: string;
+            shown_name: string;
+            password: string;
+        };
         /** @description Values of every layer: % infill, walls, mm/s, mm³/s, °C, % fan. */
         Lanes: {
             infill: number[];
@@ -2243,6 +2441,8 @@ export interface components {
             greatest_height?: number | null;
             hard?: boolean;
         };
+        /** @enum {unknown} */
+        NullEnum: null;
         /** @description A way on: settings by name; ``surface.bands`` is a band to add. */
         Offer: {
             words: string;
@@ -2341,6 +2541,10 @@ export interface components {
          * @enum {string}
          */
         PartStateEnum: "reading" | "ready" | "refused";
+        PasswordRequest: {
+            old: string;
+            new: string;
+        };
         /** @description A solid patch: where it is, what it costs, which open faces cause it. */
         PatchFigures: {
             at_mm: number[];
@@ -2387,6 +2591,10 @@ export interface components {
         };
         PatchedPartRequest: {
             name?: string;
+        };
+        PatchedPersonRequest: {
+            shown_name?: string;
+            role?: components["schemas"]["RoleEnum"];
         };
         PatchedPlanChangeRequest: {
             settings?: {
@@ -2458,6 +2666,23 @@ export interface components {
             wall_thickness_mm: number;
             diameter_change_mm: number;
             first_diameter_change_mm: number;
+        };
+        Person: {
+            readonly id: number;
+            readonly username: string;
+            shown_name?: string;
+            role?: components["schemas"]["RoleEnum"];
+            /** Format: date-time */
+            readonly last_sign_in: string;
+            readonly me: boolean;
+        };
+        Place: {
+            readonly id: number;
+            address?: string | null;
+            agent?: string;
+            /** Format: date-time */
+            readonly since: string;
+            readonly here: boolean;
         };
         PlaceRequest: {
             /** @description a job of the same queue; null for the end */
@@ -2652,6 +2877,15 @@ export interface components {
              */
             this_material: boolean;
         };
+        Record: {
+            readonly id: number;
+            /** Format: date-time */
+            readonly at: string;
+            who: string;
+            what: string;
+            about?: string;
+            sent?: unknown;
+        };
         /** @description Where a region reaches inside the part; null where it lies outside. */
         RegionPlace: {
             name: string;
@@ -2762,6 +2996,13 @@ export interface components {
             /** Format: double */
             left_g: number | null;
         };
+        /**
+         * @description * `operator` - Operator
+         *     * `planner` - Planner
+         *     * `owner` - Owner
+         * @enum {string}
+         */
+        RoleEnum: "operator" | "planner" | "owner";
         /** @enum {string} */
         RuleEnum: "first-layer" | "even" | "target" | "curvature" | "step-limit" | "machine-limit" | "finest" | "plan-limit" | "pin" | "band" | "flat" | "overhang" | "time" | "top" | "given";
         /**
@@ -2803,6 +3044,7 @@ export interface components {
             signed_in: boolean;
             name: string;
             workshop: string;
+            role: (components["schemas"]["RoleEnum"] | components["schemas"]["NullEnum"]) | null;
         };
         Setting: {
             name: string;
@@ -3412,6 +3654,54 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Fit"][];
+                };
+            };
+        };
+    };
+    invitation_show: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invited"];
+                };
+            };
+        };
+    };
+    invitation_use: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoinRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["JoinRequest"];
+                "multipart/form-data": components["schemas"]["JoinRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
                 };
             };
         };
@@ -4216,6 +4506,136 @@ export interface operations {
             };
         };
     };
+    people_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"][];
+                };
+            };
+        };
+    };
+    person_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    person_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedPersonRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["PatchedPersonRequest"];
+                "multipart/form-data": components["schemas"]["PatchedPersonRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
+                };
+            };
+        };
+    };
+    invitations_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invitation"][];
+                };
+            };
+        };
+    };
+    invitation_make: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InvitationRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["InvitationRequest"];
+                "multipart/form-data": components["schemas"]["InvitationRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invitation"];
+                };
+            };
+        };
+    };
+    invitation_take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     plans_list: {
         parameters: {
             query?: never;
@@ -4992,6 +5412,44 @@ export interface operations {
             };
         };
     };
+    record_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Record"][];
+                };
+            };
+        };
+    };
+    record_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+        };
+    };
     search_show: {
         parameters: {
             query?: never;
@@ -5082,6 +5540,69 @@ export interface operations {
             query?: never;
             header?: never;
             path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    session_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["PasswordRequest"];
+                "multipart/form-data": components["schemas"]["PasswordRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    session_places: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Place"][];
+                };
+            };
+        };
+    };
+    session_place_end: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
             cookie?: never;
         };
         requestBody?: never;

@@ -19,8 +19,10 @@ export function Frame({ session }: { session: Schemas["Session"] }) {
   const leave = useMutation({
     mutationFn: () => api.DELETE("/api/session"),
     onSuccess: () => {
-      client.clear();
-      void client.invalidateQueries({ queryKey: ["session"] });
+      // what is on the screen looks at the session, so that goes last and stays
+      const nobody = { signed_in: false, name: "", workshop: "", role: null };
+      client.setQueryData<Schemas["Session"]>(["session"], nobody);
+      client.removeQueries({ predicate: (query) => query.queryKey[0] !== "session" });
     },
   });
   return (
@@ -48,12 +50,19 @@ export function Frame({ session }: { session: Schemas["Session"] }) {
               {name}
             </NavLink>
           ))}
+          <NavLink
+            to="/workshop?page=you"
+            className="narrow mt-auto px-1 py-2 text-center text-[12px] text-hairline hover:text-sheet"
+            title={`${session.name}, ${session.workshop}`}
+          >
+            <span className="block truncate">{session.name}</span>
+            <span className="block">{session.role}</span>
+          </NavLink>
           <button
             className={clsx(
-              "narrow mt-auto border-0 bg-transparent px-1 py-3 text-[12px]",
+              "narrow border-0 bg-transparent px-1 py-3 text-[12px]",
               "text-hairline hover:text-sheet",
             )}
-            title={`${session.name}, ${session.workshop}`}
             onClick={() => leave.mutate()}
           >
             Sign out

@@ -92,7 +92,7 @@ function MakeOne({
     >
       <input
         className="field"
-        aria-label={`Name of the ${kind}`}
+        aria-label={`Name of the new ${kind}`}
         autoFocus
         maxLength={80}
         value={name}

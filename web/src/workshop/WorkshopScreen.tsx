@@ -1,21 +1,26 @@
 import { useSearchParams } from "react-router";
 
+import type { Schemas } from "../api/client";
 import { useMachines, useMaterials, useSettings, useWorkshop } from "../api/hooks";
 import { Message } from "../frame/Message";
 import { Machines } from "./Machines";
 import { Materials } from "./Materials";
 import { Naming } from "./Naming";
+import { People } from "./People";
 import { WorkshopFile } from "./WorkshopFile";
+import { You } from "./You";
 
 const PAGES = [
   ["machines", "Machines"],
   ["materials", "Materials and spools"],
   ["names", "Names and checklist"],
   ["file", "Workshop file"],
+  ["people", "People"],
+  ["you", "You"],
 ] as const;
 
 /** Machines, materials, spools, and what the workshop has of its own: one page each. */
-export function WorkshopScreen() {
+export function WorkshopScreen({ session }: { session: Schemas["Session"] }) {
   const workshop = useWorkshop();
   const machines = useMachines();
   const materials = useMaterials();
@@ -60,6 +65,8 @@ export function WorkshopScreen() {
         <Naming key={workshop.data.name_template} workshop={workshop.data} />
       )}
       {page === "file" && <WorkshopFile />}
+      {page === "people" && <People role={session.role} />}
+      {page === "you" && <You session={session} />}
     </main>
   );
 }
