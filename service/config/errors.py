@@ -13,12 +13,14 @@ from rest_framework.views import exception_handler
 
 from northpace.errors import InputError
 from service.hands import Busy
+from service.plans.rules.merging import Clash
 
 
 def handle(error: Exception, context: dict[str, Any]) -> Response | None:
     """The handler REST framework calls for an exception in a view."""
     if isinstance(error, InputError):
-        return Response({"detail": str(error), "where": error.where}, status=422)
+        status = 409 if isinstance(error, Clash) else 422
+        return Response({"detail": str(error), "where": error.where}, status=status)
     if isinstance(error, OperationalError):
         return Response(
             {

@@ -92,6 +92,8 @@ class PlanVersion(models.Model):
     moves_key = models.CharField(max_length=120, blank=True)
     gcode_key = models.CharField(max_length=120, blank=True)
     task = models.BigIntegerField(null=True)
+    desk = models.CharField(max_length=40, blank=True, help_text="the screen it was made on")
+    by = models.CharField(max_length=80, blank=True, help_text="who made it")
     created = models.DateTimeField(auto_now_add=True)
     computed = models.DateTimeField(null=True)
 
@@ -114,6 +116,21 @@ class PlanVersion(models.Model):
         if self.pk and PlanVersion.objects.filter(pk=self.pk, state=self.State.DONE).exists():
             raise ValueError(f"{self} is computed and does not change; make a new version")
         super().save(*args, **kwargs)
+
+
+class Presence(models.Model):
+    """A screen that shows a plan, and when it last said so."""
+
+    plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="presences")
+    desk = models.CharField(max_length=40)
+    name = models.CharField(max_length=80)
+    seen = models.DateTimeField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["plan", "desk"], name="desk_once")]
+
+    def __str__(self) -> str:
+        return f"{self.name} at {self.plan}"
 
 
 class Acknowledgement(models.Model):

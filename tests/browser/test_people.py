@@ -1,11 +1,15 @@
-"""Somebody is invited, joins, and does what their role is for."""
+"""Several people: invited, each with a role, and two at one plan."""
 
 import re
 
 from playwright.sync_api import expect
 
 from service.accounts.models import Member
+from service.plans.models import Plan
+from service.plans.rules import merging, presence
+from service.plans.rules.versions import choice_of
 from tests.browser.base import BrowserCase
+from tests.core.shapes import cube, stl
 
 
 class People(BrowserCase):
@@ -49,3 +53,40 @@ class People(BrowserCase):
         self.page.get_by_role("button", name="Remove Dunlin", exact=True).click()
         expect(self.page.get_by_label("Role of Dunlin")).to_have_count(0)
         self.assertEqual(Member.objects.filter(workshop=self.workshop).count(), 1)
+
+
+class TwoDesks(BrowserCase):
+    def elsewhere(self, group: str, key: str, value: object) -> None:
+        """Somebody changes the plan on another screen."""
+        plan = Plan.objects.get()
+        choice = choice_of(plan.latest)
+        settings = {**choice.settings, group: {**choice.settings.get(group, {}), key: value}}
+        author = merging.Author("another", "Dunlin")
+        merging.change(plan, choice._replace(settings=settings), author, plan.latest.number)
+
+    def test_what_another_changes_is_kept_and_shown_and_a_clash_asks(self):
+        page = self.page
+        self.plan(stl(cube(8)), "block.stl")
+        presence.others(Plan.objects.get(), merging.Author("another", "Dunlin"))
+        expect(page.get_by_text("also here: Dunlin")).to_be_visible()
+        self.elsewhere("body", "infill_density", 35)
+        page.get_by_role("button", name="Settings …").click()
+        page.get_by_role("button", name="Body").click()
+        expect(page.get_by_label("Infill density", exact=True)).to_have_value("35")
+
+        # from now on this screen does not hear of the other one
+        page.route("**/others", lambda route: route.abort())
+        self.elsewhere("body", "infill_density", 40)
+        field = page.get_by_label("Infill density", exact=True)
+        field.fill("20")
+        field.press("Enter")
+        told = page.get_by_role("alert").filter(has_text="Changed elsewhere")
+        expect(told).to_contain_text("Dunlin set Infill density to 40 %, and here it is 20 %")
+        told.get_by_role("button", name="Take what is there").click()
+        expect(field).to_have_value("40")
+        self.elsewhere("body", "infill_density", 45)
+        field.fill("25")
+        field.press("Enter")
+        told.get_by_role("button", name="Keep what is here").click()
+        expect(told).to_have_count(0)
+        self.wait_for(lambda: Plan.objects.get().latest.settings["body"]["infill_density"] == 25)

@@ -10,9 +10,10 @@ from rest_framework.request import Request
 from rest_framework.serializers import Serializer
 
 from northpace.spec import PlanSpec
-from service.accounts.api.auth import workshop_of
+from service.accounts.api.auth import member_of, workshop_of
 from service.plans.models import Plan, PlanVersion
 from service.plans.rules import resolving
+from service.plans.rules.merging import Author
 from service.workshop.models import Material, Nozzle, Recipe, Spool
 
 BINARY = {(200, "application/octet-stream"): OpenApiTypes.BINARY}
@@ -51,6 +52,11 @@ def choices_of(
             else None
         )
     return nozzle, material, spool
+
+
+def author_of(request: Request) -> Author:
+    """Who asks, and on which of their screens."""
+    return Author(request.headers.get("X-Desk", "")[:40], str(member_of(request)))
 
 
 def recipe_of(request: Request, values: dict[str, Any]) -> Recipe | None:

@@ -12,7 +12,7 @@ from rest_framework.views import APIView
 from northpace.errors import InputError
 from service.accounts.api.auth import workshop_of
 from service.parts.models import Part
-from service.plans.api.asking import asked, choices_of, plan_of, recipe_of, version_of
+from service.plans.api.asking import asked, author_of, choices_of, plan_of, recipe_of, version_of
 from service.plans.api.serializers import (
     AcknowledgementSerializer,
     PlanChangeSerializer,
@@ -22,7 +22,7 @@ from service.plans.api.serializers import (
     VersionProgressSerializer,
 )
 from service.plans.models import Plan
-from service.plans.rules import acknowledging, recipes, resolving, versions
+from service.plans.rules import acknowledging, merging, recipes, versions
 from service.plans.rules.versions import Choice
 from service.workshop.api.recipes import RecipeSaveSerializer, RecipeSerializer
 
@@ -88,12 +88,12 @@ class PlanDetail(APIView):
         if "recipe" in values:
             plan.recipe = recipe_of(request, values)
             plan.save(update_fields=["recipe"])
-        if set(values) - {"name", "verdict", "baseline", "recipe"}:
+        if set(values) - {"name", "verdict", "baseline", "recipe", "base", "mine"}:
             nozzle, material, spool = choices_of(request, values, latest)
-            settings = resolving.refit(
-                values.get("settings", latest.settings), latest.nozzle, nozzle
+            wanted = Choice(values.get("settings", latest.settings), nozzle, material, spool)
+            merging.change(
+                plan, wanted, author_of(request), values.get("base"), mine=values.get("mine", False)
             )
-            versions.change_plan(plan, Choice(settings, nozzle, material, spool))
         return Response(PlanSerializer(plan).data)
 
     @extend_schema(operation_id="plan_remove", responses={204: None})

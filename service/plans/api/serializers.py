@@ -37,6 +37,12 @@ class PlanChangeSerializer(serializers.Serializer[Any]):
     verdict = serializers.CharField(required=False, allow_blank=True, max_length=300)
     baseline = serializers.IntegerField(required=False, allow_null=True)
     recipe = serializers.IntegerField(required=False, allow_null=True)
+    base = serializers.IntegerField(
+        required=False, help_text="the number of the version the change was made on"
+    )
+    mine = serializers.BooleanField(
+        required=False, help_text="where others changed the same since, keep this"
+    )
 
 
 class VersionSerializer(serializers.ModelSerializer[PlanVersion]):

@@ -75,7 +75,9 @@ def create_plan(
     return plan
 
 
-def change_plan(plan: Plan, choice: Choice, again: bool = False) -> PlanVersion:
+def change_plan(
+    plan: Plan, choice: Choice, again: bool = False, desk: str = "", by: str = ""
+) -> PlanVersion:
     """A new version with these settings; older versions still being computed are superseded. The
     same answer is not made twice, unless it is asked for ``again`` because the part has changed.
     """
@@ -96,7 +98,9 @@ def change_plan(plan: Plan, choice: Choice, again: bool = False) -> PlanVersion:
         # what is only computed again is no step to undo
         history = (latest.back, latest.forth) if unchanged else (latest, None)
         _stop(plan, PlanVersion.State.SUPERSEDED)
-        return _queue_version(plan, latest.number + 1, choice, spec, correction, history)
+        version = _queue_version(plan, latest.number + 1, choice, spec, correction, history)
+        PlanVersion.objects.filter(pk=version.pk).update(desk=desk, by=by[:80])
+        return version
 
 
 def step(plan: Plan, forward: bool) -> PlanVersion:

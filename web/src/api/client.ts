@@ -43,8 +43,12 @@ export function csrf(): string {
   return /csrftoken=([^;]+)/.exec(document.cookie)?.[1] ?? "";
 }
 
+/** Tells this screen from others of the same person: who changes a plan where. */
+const DESK = Math.random().toString(36).slice(2);
+
 const guard: Middleware = {
   onRequest({ request }) {
+    request.headers.set("X-Desk", DESK);
     if (request.method !== "GET") request.headers.set("X-CSRFToken", csrf());
     return request;
   },

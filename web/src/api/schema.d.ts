@@ -809,6 +809,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{id}/others": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Say that this screen shows the plan, and learn who else does. */
+        post: operations["plan_others"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{id}/progress": {
         parameters: {
             query?: never;
@@ -1948,6 +1965,10 @@ export interface components {
             verdict?: string;
             baseline?: number | null;
             recipe?: number | null;
+            /** @description the number of the version the change was made on */
+            base?: number;
+            /** @description where others changed the same since, keep this */
+            mine?: boolean;
             measure: components["schemas"]["MeasureEnum"];
             /** @default 28 */
             points: number;
@@ -2037,6 +2058,10 @@ export interface components {
             verdict?: string;
             baseline?: number | null;
             recipe?: number | null;
+            /** @description the number of the version the change was made on */
+            base?: number;
+            /** @description where others changed the same since, keep this */
+            mine?: boolean;
             /** Format: double */
             z_mm: number;
         };
@@ -2466,6 +2491,11 @@ export interface components {
              */
             share: number;
         };
+        /** @description The newest version of a plan, and who else has it open now. */
+        Others: {
+            number: number;
+            others: string[];
+        };
         /**
          * @description * `good` - good
          *     * `flaws` - flaws
@@ -2609,6 +2639,10 @@ export interface components {
             verdict?: string;
             baseline?: number | null;
             recipe?: number | null;
+            /** @description the number of the version the change was made on */
+            base?: number;
+            /** @description where others changed the same since, keep this */
+            mine?: boolean;
         };
         PatchedRecipeRequest: {
             name?: string;
@@ -2720,6 +2754,10 @@ export interface components {
             verdict?: string;
             baseline?: number | null;
             recipe?: number | null;
+            /** @description the number of the version the change was made on */
+            base?: number;
+            /** @description where others changed the same since, keep this */
+            mine?: boolean;
         };
         PlanCreateRequest: {
             part: number;
@@ -4943,6 +4981,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MeshDone"];
+                };
+            };
+        };
+    };
+    plan_others: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Others"];
                 };
             };
         };

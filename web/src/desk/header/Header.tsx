@@ -7,6 +7,7 @@ import { MEASURES } from "../panels/tradeoff/frontier";
 import { numberOr } from "../state/choice";
 import { baselineName } from "../state/useGhost";
 import { useRoom } from "../state/room";
+import { Others } from "./Others";
 
 /**
  * The title sentence: each underlined word opens its choice; the figures beside it are the largest
@@ -37,7 +38,8 @@ export function Header({ onCommit }: { onCommit: () => void }) {
       <div className="min-w-60 flex-1">
         <h1 className="text-lg leading-tight font-semibold">
           {plan.part.name}{" "}
-          <span className="text-[13px] font-normal text-ink-2">plan {plan.number}</span>
+          <span className="text-[13px] font-normal text-ink-2">plan {plan.number}</span>{" "}
+          <Others />
         </h1>
         <p className="text-[13px]">
           on{" "}

@@ -26,6 +26,19 @@ export function Progress() {
   const { plan, desk, settings } = useRoom();
   const away = useAway();
   // that the service is away is said once, for all of the page
+  if (desk.failure?.status === 409 && desk.failure.where === "plan")
+    return (
+      <p role="alert" className="border-b border-look bg-sheet px-4 py-1.5 text-[13px]">
+        <b className="text-look">▲ Changed elsewhere:</b>{" "}
+        {desk.failure.message.replace(/^plan: /, "")}.
+        <button className="quiet ml-2" onClick={desk.insist}>
+          Keep what is here
+        </button>
+        <button className="quiet ml-1" onClick={desk.giveWay}>
+          Take what is there
+        </button>
+      </p>
+    );
   if (desk.failure && !away)
     return (
       <p role="alert" className="border-b border-stop bg-sheet px-4 py-1.5 text-[13px]">

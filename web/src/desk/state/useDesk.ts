@@ -83,6 +83,13 @@ export function useDesk(plan: Plan, settings: Setting[]) {
       ? changed.choice
       : null;
   const choice = draft ?? saved;
+  /** The version that what is being changed was begun on, and whether it stands against others'. */
+  const base = useRef(plan.latest.number);
+  const mineStands = useRef(false);
+  const untouched = draft === null;
+  useEffect(() => {
+    if (untouched) base.current = plan.latest.number;
+  }, [untouched, plan.latest.number]);
   const id = plan.id;
   const setDraft = useCallback((next: Choice) => setChanged({ choice: next, kept: null }), []);
 
@@ -108,9 +115,9 @@ export function useDesk(plan: Plan, settings: Setting[]) {
       const path = { params: { path: { id } } };
       saving.current = saving.current.then(async () => {
         try {
-          const answer = await data(
-            api.PATCH("/api/plans/{id}", { ...path, body: waiting.body }),
-          );
+          const body = { ...waiting.body, base: base.current, mine: mineStands.current };
+          const answer = await data(api.PATCH("/api/plans/{id}", { ...path, body }));
+          mineStands.current = false;
           await arrived(answer, mine);
           return true;
         } catch (error) {
@@ -258,6 +265,15 @@ export function useDesk(plan: Plan, settings: Setting[]) {
     },
     [arrived, client, drop, id],
   );
+  /** Others changed the same meanwhile: keep what is here, or take what is there. */
+  const insist = useCallback(() => {
+    mineStands.current = true;
+    void send(choice);
+  }, [choice, send]);
+  const giveWay = useCallback(() => {
+    drop();
+    void client.invalidateQueries({ queryKey: ["plan", id] });
+  }, [client, drop, id]);
   const undo = useCallback(() => {
     // what was never kept, because it waits or was refused, is only taken back
     if (draft !== null && !keeping.current) drop();
@@ -326,6 +342,8 @@ export function useDesk(plan: Plan, settings: Setting[]) {
     change,
     slide,
     settle,
+    insist,
+    giveWay,
     undo,
     redo,
     canUndo,
