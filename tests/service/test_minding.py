@@ -15,6 +15,7 @@ from unittest import mock
 from django.core.files.storage import default_storage
 from django.db import OperationalError, connection
 
+from service.files import fetch
 from service.jobs.management.commands.mind import look_once
 from service.jobs.models import Job
 from service.jobs.rules import minding
@@ -150,6 +151,20 @@ class Faults(Minded):
         self.assertIn(self.order(job, "resume")["state"], ("printing", "done"))
         done = self.mind_to(job, "done")
         self.assert_booked(done, done.figures["mass_g"])
+
+    def test_half_a_file_is_not_done(self):
+        """The printer's own count of layers is held against the plan's."""
+
+        def half(key):
+            text = fetch(key)
+            return text[: text.index(b"\n", len(text) // 2) + 1]
+
+        with mock.patch("service.jobs.rules.sending.fetch", side_effect=half):
+            _, job = self.begun()
+            failed = self.mind_to(job, "failed")
+        layers = len(failed.version.report["layers"]["heights_mm"])
+        self.assertRegex(failed.reason, rf"says it is done after \d+ of {layers} layers")
+        self.assertGreater(failed.booked_mm, 0)
 
     def test_thermal_fault(self):
         printer, job = self.begun()

@@ -4,7 +4,7 @@ it took off the spool, all or nothing.
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from dataclasses import asdict, replace
 
 from django.utils import timezone
 
@@ -62,6 +62,8 @@ def settle(job: Job, state: State) -> None:
         "nozzle": state.nozzle,
         "bed": state.bed,
     }
+    if new == Job.State.DONE and (lacks := _lacks(job, state)):
+        new, state = Job.State.FAILED, replace(state, reason=lacks)
     if new in Job.ENDED:
         job.actual_s = state.seconds if new == Job.State.DONE else job.actual_s
         finish(job, new, state.reason)
@@ -70,6 +72,19 @@ def settle(job: Job, state: State) -> None:
         job.started = timezone.now()
     job.state, job.reason = new, state.reason
     job.save(update_fields=["state", "reason", "progress", "started"])
+
+
+def _lacks(job: Job, state: State) -> str:
+    """What a printer that says it is done has left out by its own count; empty where it counts what
+    the plan has, or does not count.
+    """
+    planned = len((job.version.report or {}).get("layers", {}).get("heights_mm", ()))
+    if not state.layers or not planned or min(state.layer, state.layers) >= planned:
+        return ""
+    return (
+        f"the printer says it is done after {min(state.layer, state.layers)} of {planned} layers; "
+        "look at the piece, and print it again"
+    )
 
 
 def finish(job: Job, state: str, reason: str) -> None:
