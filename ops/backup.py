@@ -8,6 +8,7 @@ import os
 import shutil
 import tarfile
 import tempfile
+from datetime import UTC, datetime
 from pathlib import Path
 
 from ops import cluster as db
@@ -16,11 +17,14 @@ from ops.steps import Stop, run, say
 #: What a backup holds, in this order: the list of all that follows, the database, the rest.
 LIST, DUMP = "northpace-backup.json", "database.dump"
 VERSION = 1
+#: Where the last one is written down, for the page that says how the service is.
+LAST = "last-backup.json"
 
 
 def back_up(cluster: db.Cluster, var: Path, target: Path) -> None:
-    """Write a backup. The database is read in one moment, and its files after it: they are only
-    ever added, so that all that the database names is there. Written beside, checked, renamed.
+    """Write a backup. The database is read in one moment, and its files after it: files are
+    removed at night alone, so that all that the database names is there. Written beside, checked,
+    renamed.
     """
     with tempfile.TemporaryDirectory(prefix="northpace-backup-") as folder:
         dump = Path(folder) / DUMP
@@ -40,6 +44,12 @@ def back_up(cluster: db.Cluster, var: Path, target: Path) -> None:
                 archive.add(dump if name == DUMP else var / name, name)
     _check(part)
     os.replace(part, target)
+    made = {
+        "at": datetime.now(UTC).isoformat(timespec="seconds"),
+        "file": str(target),
+        "bytes": target.stat().st_size,
+    }
+    (var / LAST).write_text(json.dumps(made))
     say(f"backed up to {target}: the database and {len(files) - 1:,} files")
 
 

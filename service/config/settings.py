@@ -161,6 +161,9 @@ SPECTACULAR_SETTINGS = {
 }
 # A worker that stops giving signs of life for this long has lost its task to another one.
 STALLED_AFTER = float(os.environ.get("NORTHPACE_STALLED_AFTER", "12"))
+# Who reads /api/metrics (as `Authorization: Bearer …`); nobody where this is empty.
+METRICS_TOKEN = os.environ.get("NORTHPACE_METRICS_TOKEN", "")
+LAST_BACKUP = VAR / "last-backup.json"
 # Processes that compute for one that asks (service/hands.py), by room: quick figures, exact trials,
 # and what comes from the queue. 0 computes where it is asked.
 CORES = os.cpu_count() or 2

@@ -11,6 +11,7 @@ from rest_framework.permissions import IsAuthenticated
 from service.config import typed  # noqa: F401  (what it declares describes the API)
 from service.config.docs import api_docs
 from service.config.health import alive, ready
+from service.config.metrics import metrics
 
 
 def front_end(request: HttpRequest, rest: str = "") -> HttpResponse | FileResponse:
@@ -37,5 +38,6 @@ urlpatterns = [
     path("api/docs", api_docs),
     path("api/health", ready),
     path("api/alive", alive),
+    path("api/metrics", metrics),
     re_path(r"^(?!api/|assets/)(?P<rest>.*)$", front_end),
 ]

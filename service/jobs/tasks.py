@@ -5,8 +5,16 @@ from __future__ import annotations
 from procrastinate.contrib.django import app
 
 from service.jobs.rules.outcomes import relearn
-from service.queue import SMALL
+from service.jobs.rules.tidying import tidy
+from service.queue import SMALL, WATCH
 from service.workshop.models import Machine
+
+
+@app.periodic(cron="17 3 * * *")
+@app.task(queue=WATCH, queueing_lock="tidy")
+def tidy_up(timestamp: int) -> None:
+    """Remove what nothing needs any more, once a night."""
+    tidy()
 
 
 @app.task(queue=SMALL)

@@ -17,6 +17,9 @@ class Workshop(models.Model):
     checklist = models.JSONField(default=list, blank=True)
     labour_rate = models.FloatField(default=0, help_text="€/h of work by hand")
     sample = models.BooleanField(default=False)
+    keep_days = models.PositiveIntegerField(
+        default=60, help_text="days a version of a plan is kept that nothing needs; 0 for ever"
+    )
 
     def __str__(self) -> str:
         return self.name

@@ -23,9 +23,9 @@ export function size(mm: readonly number[]): string {
 }
 
 export function bytes(value: number): string {
-  return value < 1e6
-    ? `${Math.max(1, Math.round(value / 1e3))} kB`
-    : `${(value / 1e6).toFixed(1)} MB`;
+  if (value >= 1e9) return `${(value / 1e9).toFixed(1)} GB`;
+  if (value >= 1e6) return `${(value / 1e6).toFixed(1)} MB`;
+  return value > 0 ? `${Math.max(1, Math.round(value / 1e3))} kB` : "nothing";
 }
 
 /** A number without needless zeros. */

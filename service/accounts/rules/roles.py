@@ -32,6 +32,7 @@ RULES: dict[str, dict[str, Rule]] = {
     },
     "people/invitations": {"GET": Rule(OWNER), "POST": Rule(OWNER, "invited a person")},
     "people/invitations/<int:pk>": {"DELETE": Rule(OWNER, "took an invitation back")},
+    "state": {"GET": Rule(OWNER)},
     "record": {"GET": Rule(OWNER)},
     "record/file": {"GET": Rule(OWNER)},
     # the workshop: its machines, money and connections

@@ -1,9 +1,10 @@
 from django.urls import path
 
-from service.jobs.api import board, deadline, jobs, machines, versions
+from service.jobs.api import board, deadline, jobs, machines, state, versions
 
 urlpatterns = [
     path("plans/<int:pk>/deadline", deadline.PlanDeadline.as_view()),
+    path("state", state.StateView.as_view()),
     path("board", board.Board.as_view()),
     path("jobs", jobs.JobList.as_view()),
     path("jobs/<int:pk>", jobs.JobDetail.as_view()),

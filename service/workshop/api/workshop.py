@@ -24,9 +24,20 @@ class WorkshopSerializer(serializers.ModelSerializer[Workshop]):
 
     class Meta:
         model = Workshop
-        fields = ["name", "name_template", "checklist", "labour_rate", "sample", "template_fields"]
+        fields = [
+            "name",
+            "name_template",
+            "checklist",
+            "labour_rate",
+            "keep_days",
+            "sample",
+            "template_fields",
+        ]
         read_only_fields = ["sample"]
-        extra_kwargs = {"labour_rate": {"min_value": 0, "max_value": 1000}}
+        extra_kwargs = {
+            "labour_rate": {"min_value": 0, "max_value": 1000},
+            "keep_days": {"min_value": 0, "max_value": 3650},
+        }
 
     def get_template_fields(self, workshop: Workshop) -> dict[str, str]:
         return FIELDS

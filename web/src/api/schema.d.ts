@@ -1355,6 +1355,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/state": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How the service is: queue, workers, machines, room on disk, last backup. */
+        get: operations["state_show"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/template-fields": {
         parameters: {
             query?: never;
@@ -1556,6 +1573,12 @@ export interface components {
         };
         /** @enum {string} */
         AtEnum: "layer" | "foot" | "top" | "point";
+        Backup: {
+            /** Format: date-time */
+            at: string;
+            file: string;
+            bytes: number;
+        };
         /**
          * @description A stretch of height with settings of its own; everything it does not change stays as
          *     it is.
@@ -1728,6 +1751,14 @@ export interface components {
             address?: string;
             folder?: string;
         };
+        Contact: {
+            name: string;
+            kind: string;
+            /** Format: date-time */
+            seen: string | null;
+            error: string;
+            trouble: string;
+        };
         /** @description What the cost is the sum of, in €. */
         CostShares: {
             material: number;
@@ -1773,6 +1804,10 @@ export interface components {
             type: string;
             values: unknown[];
             sources: string[];
+        };
+        Disk: {
+            free: number;
+            total: number;
         };
         Done: {
             done: string[];
@@ -2166,6 +2201,11 @@ export interface components {
             username: string;
             shown_name: string;
             password: string;
+        };
+        Lane: {
+            lane: string;
+            waiting: number;
+            computing: number;
         };
         /** @description Values of every layer: % infill, walls, mm/s, mm³/s, °C, % fan. */
         Lanes: {
@@ -2683,6 +2723,8 @@ export interface components {
              * @description €/h of work by hand
              */
             labour_rate?: number;
+            /** @description days a version of a plan is kept that nothing needs; 0 for ever */
+            keep_days?: number;
         };
         /** @description Moves, travel, seams, walls, and what no bead reaches. */
         PathFigures: {
@@ -3041,6 +3083,13 @@ export interface components {
          * @enum {string}
          */
         RoleEnum: "operator" | "planner" | "owner";
+        /** @description Bytes of the workshop's files. */
+        Room: {
+            parts: number;
+            plans: number;
+            jobs: number;
+            photos: number;
+        };
         /** @enum {string} */
         RuleEnum: "first-layer" | "even" | "target" | "curvature" | "step-limit" | "machine-limit" | "finest" | "plan-limit" | "pin" | "band" | "flat" | "overhang" | "time" | "top" | "given";
         /**
@@ -3149,6 +3198,13 @@ export interface components {
             /** Format: double */
             give_s: number;
         };
+        Slow: {
+            plan: number;
+            number: number;
+            part: string;
+            /** Format: double */
+            seconds: number;
+        };
         /** @description Patches, and the causes the move table numbers: patch, kind, z of the open face in mm. */
         Solid: {
             patches: components["schemas"]["PatchFigures"][];
@@ -3235,6 +3291,19 @@ export interface components {
             seen_mm2: number;
             on_part: boolean;
             why: string;
+        };
+        State: {
+            version: string;
+            queue: components["schemas"]["Lane"][];
+            /** Format: double */
+            last_sign_s: number | null;
+            machines: components["schemas"]["Contact"][];
+            disk: components["schemas"]["Disk"];
+            room: components["schemas"]["Room"];
+            versions: number;
+            keep_days: number;
+            backup: components["schemas"]["Backup"] | null;
+            slowest: components["schemas"]["Slow"][];
         };
         /** @description Proxies, not a simulation: relative to a solid part, by layer and at the weakest. */
         StrengthFigures: {
@@ -3489,6 +3558,8 @@ export interface components {
              * @description €/h of work by hand
              */
             labour_rate?: number;
+            /** @description days a version of a plan is kept that nothing needs; 0 for ever */
+            keep_days?: number;
             readonly sample: boolean;
             readonly template_fields: {
                 [key: string]: string;
@@ -5879,6 +5950,25 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Spool"];
+                };
+            };
+        };
+    };
+    state_show: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["State"];
                 };
             };
         };

@@ -33,12 +33,12 @@ export function Recorded() {
             {rows.data?.map((row) => (
               <tr key={row.id} className="border-t border-hairline align-top">
                 <td className="w-40 py-1 whitespace-nowrap">{when(row.at)}</td>
-                <td className="w-44">{row.who}</td>
-                <td>
+                <td className="w-44 py-1">{row.who}</td>
+                <td className="py-1">
                   {row.what}
                   {row.about && <b> {row.about}</b>}
                 </td>
-                <td className="narrow max-w-80 truncate" title={JSON.stringify(row.sent)}>
+                <td className="narrow max-w-80 truncate py-1" title={JSON.stringify(row.sent)}>
                   {said(row.sent)}
                 </td>
               </tr>

@@ -7,6 +7,7 @@ import { Machines } from "./Machines";
 import { Materials } from "./Materials";
 import { Naming } from "./Naming";
 import { People } from "./People";
+import { State } from "./State";
 import { WorkshopFile } from "./WorkshopFile";
 import { You } from "./You";
 
@@ -16,6 +17,7 @@ const PAGES = [
   ["names", "Names and checklist"],
   ["file", "Workshop file"],
   ["people", "People"],
+  ["state", "State"],
   ["you", "You"],
 ] as const;
 
@@ -39,16 +41,18 @@ export function WorkshopScreen({ session }: { session: Schemas["Session"] }) {
           <p className="text-ink-2">The sample workshop: all of it is made up.</p>
         )}
         <nav aria-label="Pages of the workshop" className="ml-auto flex">
-          {PAGES.map(([key, name]) => (
-            <button
-              key={key}
-              className="quiet min-h-8"
-              aria-pressed={page === key}
-              onClick={() => setSearch({ page: key })}
-            >
-              {name}
-            </button>
-          ))}
+          {PAGES.filter(([key]) => key !== "state" || session.role === "owner").map(
+            ([key, name]) => (
+              <button
+                key={key}
+                className="quiet min-h-8"
+                aria-pressed={page === key}
+                onClick={() => setSearch({ page: key })}
+              >
+                {name}
+              </button>
+            ),
+          )}
         </nav>
       </header>
       {page === "machines" && (
@@ -66,6 +70,7 @@ export function WorkshopScreen({ session }: { session: Schemas["Session"] }) {
       )}
       {page === "file" && <WorkshopFile />}
       {page === "people" && <People role={session.role} />}
+      {page === "state" && <State />}
       {page === "you" && <You session={session} />}
     </main>
   );

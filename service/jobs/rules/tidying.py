@@ -1,0 +1,116 @@
+"""What is not needed any more goes: old versions of plans, and files that nothing points to."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from datetime import datetime, timedelta
+from typing import NamedTuple
+
+from django.core.files.storage import default_storage
+from django.db.models import Max, Q
+from django.utils import timezone
+
+from service.jobs.models import Job
+from service.parts.models import Part
+from service.plans.models import Plan, PlanVersion, Search, TestSlice
+from service.workshop.models import Workshop
+
+#: A file may be written before the row that points to it; only older ones are looked at.
+FRESH = timedelta(days=1)
+
+
+class Tidied(NamedTuple):
+    """How much went."""
+
+    versions: int
+    files: int
+    bytes: int
+
+
+def tidy(now: datetime | None = None) -> Tidied:
+    """Remove what no workshop needs any more."""
+    now = now or timezone.now()
+    gone = sum(_versions(workshop, now) for workshop in Workshop.objects.filter(keep_days__gt=0))
+    files, size = _files(now)
+    return Tidied(gone, files, size)
+
+
+def _versions(workshop: Workshop, now: datetime) -> int:
+    """Versions older than a workshop keeps them, but for the newest of a plan and the newest exact
+    one, what undoing returns to, baselines, and what jobs and test slices are of.
+    """
+    before = now - timedelta(days=workshop.keep_days)
+    Search.objects.filter(plan__workshop=workshop, created__lt=before).delete()
+    exact = Q(versions__state=PlanVersion.State.DONE)
+    newest_of = Plan.objects.filter(workshop=workshop).annotate(
+        newest=Max("versions__pk"), exact=Max("versions__pk", filter=exact)
+    )
+    newest = PlanVersion.objects.filter(
+        pk__in={key for row in newest_of.values_list("newest", "exact") for key in row if key}
+    )
+    needed = (
+        newest.values_list("pk", "back", "forth"),
+        Plan.objects.filter(workshop=workshop).values_list("baseline"),
+        TestSlice.objects.filter(plan__workshop=workshop).values_list("version"),
+        Search.objects.filter(plan__workshop=workshop).values_list("version"),
+    )
+    kept = {key for rows in needed for row in rows for key in row if key}
+    old = (
+        PlanVersion.objects.filter(plan__workshop=workshop, created__lt=before, jobs__isnull=True)
+        .exclude(pk__in=kept)
+        .exclude(state__in=PlanVersion.OPEN)
+    )
+    count, _ = old.delete()
+    return count
+
+
+def _files(now: datetime) -> tuple[int, int]:
+    """Files that nothing points to: how many went, and their bytes."""
+    needed = {key for keys in keys_by_kind().values() for key in keys}
+    count = size = 0
+    for key in _stored():
+        if key in needed or default_storage.get_modified_time(key) > now - FRESH:
+            continue
+        size += default_storage.size(key)
+        default_storage.delete(key)
+        count += 1
+    return count, size
+
+
+def _stored() -> Iterator[str]:
+    for folder in default_storage.listdir("")[0]:
+        for name in default_storage.listdir(folder)[1]:
+            yield f"{folder}/{name}"
+
+
+def keys_by_kind(workshop: Workshop | None = None) -> dict[str, set[str]]:
+    """Keys of the files that are pointed to, of one workshop or of all, by what they are."""
+
+    def of(path: str) -> Q:
+        return Q() if workshop is None else Q(**{path: workshop})
+
+    def keys(*lists: Iterable[tuple[str, ...]]) -> set[str]:
+        return {key for rows in lists for row in rows for key in row if key}
+
+    return {
+        "parts": keys(Part.objects.filter(of("workshop")).values_list("file_key", "mesh_key")),
+        "plans": keys(
+            PlanVersion.objects.filter(of("plan__workshop")).values_list("moves_key", "gcode_key")
+        ),
+        "jobs": keys(Job.objects.filter(of("workshop")).values_list("file_key")),
+        "photos": keys(
+            Job.objects.filter(of("workshop")).values_list("photo_key"),
+            TestSlice.objects.filter(of("plan__workshop")).values_list("photo_key"),
+        ),
+    }
+
+
+def room_of(workshop: Workshop) -> dict[str, int]:
+    """Bytes on disk by what they are; a job's file is its plan's, and counted there."""
+    counted: set[str] = set()
+    room = {}
+    for kind, keys in keys_by_kind(workshop).items():
+        new = {key for key in keys - counted if default_storage.exists(key)}
+        room[kind] = sum(default_storage.size(key) for key in new)
+        counted |= new
+    return room

@@ -1,0 +1,94 @@
+"""What nothing needs any more goes, what something needs stays; and how the service is, is seen."""
+
+from datetime import timedelta
+
+from django.core.files.storage import default_storage
+from django.test import override_settings
+from django.utils import timezone
+
+from service.files import fetch, keep
+from service.jobs.rules.tidying import FRESH, tidy
+from service.plans.models import Plan, PlanVersion
+from tests.service.minded import Minded
+from tests.service.planned import JSON, Planned
+from tests.service.test_people import member
+
+
+class Tidying(Minded):
+    def later(self, days=100):
+        return timezone.now() + timedelta(days=days)
+
+    def numbers(self, plan):
+        return sorted(PlanVersion.objects.filter(plan=plan).values_list("number", flat=True))
+
+    def versions(self, count=6):
+        plan = self.plan(self.small())
+        for k in range(count - 1):
+            self.change(plan, surface={"layer_height": round(0.16 + 0.02 * k, 2)})
+        self.assertEqual(self.numbers(plan), list(range(1, count + 1)))
+        return plan
+
+    def test_old_versions_go_and_their_files_but_the_newest_and_one_step_back_stay(self):
+        plan = self.versions()
+        first = PlanVersion.objects.get(plan=plan, number=2)
+        self.assertEqual(tidy(), (0, 0, 0))
+        gone = tidy(self.later())
+        self.assertEqual(self.numbers(plan), [5, 6])
+        self.assertEqual(gone.versions, 4)
+        self.assertGreaterEqual(gone.files, 4)
+        self.assertFalse(default_storage.exists(first.gcode_key))
+        latest = Plan.objects.get(pk=plan).latest
+        self.assertTrue(fetch(latest.gcode_key) and fetch(latest.moves_key))
+        self.assertEqual(self.client.post(f"/api/plans/{plan}/undo").status_code, 200)
+        shown = self.client.get(f"/api/plans/{plan}").json()
+        self.assertFalse(shown["can_undo"])
+
+    def test_what_a_job_and_a_baseline_are_of_stays(self):
+        plan = self.plan(self.small())
+        job = self.commit(plan)[0]
+        for k in range(4):
+            self.change(plan, surface={"layer_height": round(0.16 + 0.02 * k, 2)})
+        third = PlanVersion.objects.get(plan=plan, number=3)
+        self.client.patch(f"/api/plans/{plan}", {"baseline": third.pk}, content_type=JSON)
+        tidy(self.later())
+        self.assertEqual(self.numbers(plan), [1, 3, 4, 5])
+        self.assertEqual(self.client.get(f"/api/jobs/{job['id']}/file").status_code, 200)
+
+    def test_a_workshop_says_how_long(self):
+        plan = self.versions(4)
+        for days, left in ((0, 4), (200, 4), (90, 2)):
+            self.client.patch("/api/workshop", {"keep_days": days}, content_type=JSON)
+            tidy(self.later())
+            self.assertEqual(len(self.numbers(plan)), left, days)
+
+    def test_a_file_that_is_just_being_written_is_left(self):
+        key = keep(b"soon pointed to", ".txt")
+        tidy()
+        self.assertEqual(fetch(key), b"soon pointed to")
+        tidy(timezone.now() + FRESH + timedelta(minutes=1))
+        self.assertFalse(default_storage.exists(key))
+
+
+class State(Planned):
+    def test_an_owner_sees_how_the_service_is(self):
+        self.plan()
+        state = self.client.get("/api/state").json()
+        self.assertEqual([row["lane"] for row in state["queue"]], ["small", "large"])
+        self.assertEqual(state["machines"][0]["name"], "Bench 200")
+        self.assertGreater(state["room"]["parts"], 500)
+        self.assertGreater(state["room"]["plans"], 1000)
+        self.assertEqual((state["versions"], state["keep_days"]), (1, 60))
+        self.assertIsNone(state["backup"])
+        self.assertEqual(state["slowest"][0]["part"], "cube")
+        self.assertEqual(member(self.workshop, "planner", "p").get("/api/state").status_code, 403)
+
+    def test_counts_are_for_who_has_the_token(self):
+        self.plan()
+        self.assertEqual(self.client.get("/api/metrics").status_code, 404)
+        with override_settings(METRICS_TOKEN="long-token"):
+            self.assertEqual(self.client.get("/api/metrics").status_code, 404)
+            found = self.client.get("/api/metrics", headers={"Authorization": "Bearer long-token"})
+        text = found.content.decode()
+        self.assertIn('northpace_versions{state="done"} 1.0', text)
+        self.assertIn('northpace_waiting{lane="small"} 0.0', text)
+        self.assertRegex(text, r"northpace_planning_seconds \d")
