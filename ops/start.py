@@ -52,6 +52,7 @@ def main() -> int:
         env = {
             **os.environ,
             **cluster.environment(),
+            "NORTHPACE_LOOPBACK_PRINTERS": "1",  # the simulated ones
             "PYTHONUNBUFFERED": "1",
             "PYTHONPATH": str(ROOT),
         }
@@ -133,7 +134,7 @@ def _serve(options: argparse.Namespace, env: dict[str, str], database: Path) -> 
         programs[f"printer{k + 1}"] = [
             *(PYTHON, "-m", "standin", "--port", entry["port"]),
             *("--folder", ROOT / "var" / "standins" / str(k + 1), "--name", entry["name"]),
-            *("--limits", json.dumps(entry["limits"]), "--factor", options.factor),
+            *("--limits", json.dumps(entry["limits"]), "--factor", options.factor, "--release"),
             *("--reach", entry.get("reach", 1.0), "--layer-extra", entry.get("layer_extra", 0.0)),
         ]
     process = subprocess.Popen(

@@ -152,7 +152,7 @@ def _run(names: list[str], env: dict[str, str], live: bool) -> tuple[int, int]:
             "tests.runner.Runner",
         ],
         cwd=ROOT,
-        env={**env, "NORTHPACE_STALLED_AFTER": "4"},
+        env={**env, "NORTHPACE_STALLED_AFTER": "4", "NORTHPACE_LOOPBACK_PRINTERS": "1"},
         stdout=subprocess.PIPE,
         stderr=subprocess.STDOUT,
         text=True,

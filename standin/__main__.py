@@ -35,7 +35,12 @@ def main() -> None:
     parser.add_argument(
         "--storage", type=int, default=2_000_000_000, help="bytes of files it can keep"
     )
+    parser.add_argument(
+        "--release", action="store_true", help="forget whom it belongs to, and obey the next one"
+    )
     options = parser.parse_args()
+    if options.release:
+        (options.folder / "owner").unlink(missing_ok=True)
     printer = Printer(
         options.folder,
         Limits(**json.loads(options.limits)),

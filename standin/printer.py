@@ -8,6 +8,7 @@ far as it had written down.
 from __future__ import annotations
 
 import hashlib
+import hmac
 import json
 import os
 import threading
@@ -121,6 +122,18 @@ class Printer:
             if run not in self.s["history"]:
                 raise Refused(404, "this run is not known here")
             return dict(self.s["history"][run])
+
+    def obey(self, key: str) -> None:
+        """Take an order only of whom this printer belongs to: who gave it a key first, until it is
+        released by hand (``--release``).
+        """
+        with self._lock:
+            kept = self.folder / "owner"
+            if not kept.exists():
+                if key:
+                    kept.write_text(key)
+            elif not hmac.compare_digest(kept.read_text().encode(), key.encode()):
+                raise Refused(403, "this printer belongs to another workshop")
 
     def take(self, run: str, data: bytes, checksum: str) -> dict[str, Any]:
         """Keep a file under its run; the same one again is no matter."""

@@ -15,6 +15,8 @@ from standin.printer import Printer, Refused
 
 #: Largest file taken, in bytes.
 LARGEST = 600_000_000
+#: What only its owner may tell a printer; the rest are the knobs of the simulation.
+ORDERS = {"/start", "/pause", "/resume", "/cancel", "/clear"}
 _RUN = re.compile(r"[0-9a-f]{32}")
 
 
@@ -52,11 +54,11 @@ class Handler(BaseHTTPRequestHandler):
         )
 
     def do_PUT(self) -> None:
-        self._answer(
-            lambda printer, body: printer.take(
-                self._run_of("/files/"), body, self.headers.get("X-Checksum", "")
-            )
-        )
+        def act(printer: Printer, body: bytes) -> dict[str, Any]:
+            printer.obey(self.headers.get("X-Key", ""))
+            return printer.take(self._run_of("/files/"), body, self.headers.get("X-Checksum", ""))
+
+        self._answer(act)
 
     def do_DELETE(self) -> None:
         self._answer(
@@ -68,6 +70,8 @@ class Handler(BaseHTTPRequestHandler):
     def do_POST(self) -> None:
         def act(printer: Printer, body: bytes) -> dict[str, Any]:
             try:
+                if self.path in ORDERS:
+                    printer.obey(self.headers.get("X-Key", ""))
                 said = json.loads(body or b"{}")
                 run = str(said.get("run", ""))
                 orders: dict[str, Callable[[], dict[str, Any]]] = {

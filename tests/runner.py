@@ -53,6 +53,8 @@ class Runner(DiscoverRunner):
         self._folder = tempfile.TemporaryDirectory(prefix="northpace-tests-")
         # a password is made slow to guess, which a second a test cannot afford
         self._changed = override_settings(
+            LOOPBACK_PRINTERS=True,
+            FOLDER_ROOTS=[tempfile.gettempdir()],
             # a test's transaction is not seen by other processes
             HANDS={"quick": 0, "exact": 0, "work": 0},
             PASSWORD_HASHERS=["django.contrib.auth.hashers.MD5PasswordHasher"],

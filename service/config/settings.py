@@ -161,6 +161,13 @@ SPECTACULAR_SETTINGS = {
 }
 # A worker that stops giving signs of life for this long has lost its task to another one.
 STALLED_AFTER = float(os.environ.get("NORTHPACE_STALLED_AFTER", "12"))
+# Where printers and drives may be (service/workshop/rules/reach.py): networks, whether on this very
+# machine, and folders.
+PRINTER_NETWORKS = os.environ.get(
+    "NORTHPACE_PRINTER_NETWORKS", "10.0.0.0/8,172.16.0.0/12,192.168.0.0/16,fc00::/7"
+).split(",")
+LOOPBACK_PRINTERS = os.environ.get("NORTHPACE_LOOPBACK_PRINTERS", "0") == "1"
+FOLDER_ROOTS = os.environ.get("NORTHPACE_FOLDER_ROOTS", "/media,/mnt").split(",")
 # Who reads /api/metrics (as `Authorization: Bearer …`); nobody where this is empty.
 METRICS_TOKEN = os.environ.get("NORTHPACE_METRICS_TOKEN", "")
 LAST_BACKUP = VAR / "last-backup.json"

@@ -10,6 +10,8 @@ import tempfile
 import urllib.request
 from pathlib import Path
 
+from django.conf import settings
+
 ROOT = Path(__file__).resolve().parents[2]
 
 
@@ -87,6 +89,7 @@ class Background:
             "NORTHPACE_DB_NAME": connection.settings_dict["NAME"],
             "PYTHONPATH": str(ROOT),
             "NORTHPACE_VAR": var.name,
+            "NORTHPACE_SECRET": settings.SECRET_KEY,
             "NORTHPACE_MIND_EVERY": "0.05",
         }
         self.process = subprocess.Popen(

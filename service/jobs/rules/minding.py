@@ -151,7 +151,10 @@ def _make_ready(machine: Machine, printer: Printer, state: State) -> tuple[State
                 f"the last print {state.phase}; look at the machine, then say that its bed is "
                 "clear",
             )
-        return printer.order("clear", ""), ""
+        try:
+            return printer.order("clear", ""), ""
+        except Declined as error:
+            return state, f"it does not take the order to go on: {error}"
     if state.phase in PHASES:
         return (
             state,

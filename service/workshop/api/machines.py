@@ -23,6 +23,7 @@ from service.accounts.api.auth import workshop_of
 from service.workshop.models import Machine, Material, Nozzle, Spool, Workshop, material_spec
 from service.workshop.rules.machines import check_figures
 from service.workshop.rules.printers import CONNECTIONS, check_connection
+from service.workshop.rules.reach import check_free
 
 
 class NozzleSerializer(serializers.ModelSerializer[Nozzle]):
@@ -103,7 +104,9 @@ class MachineSerializer(serializers.ModelSerializer[Machine]):
         return check_figures(with_figures(self.instance, value))
 
     def validate_connection(self, value: dict[str, Any]) -> dict[str, Any]:
-        return check_connection(dict(value))
+        connection = check_connection(dict(value))
+        check_free(self.instance if isinstance(self.instance, Machine) else None, connection)
+        return connection
 
     def validate_loaded(self, spool: Spool | None) -> Spool | None:
         if spool is not None and spool.material.workshop != self.context["workshop"]:

@@ -20,6 +20,7 @@ from pydantic.dataclasses import dataclass
 
 from northpace.errors import InputError
 from service.workshop.models import Machine
+from service.workshop.rules.reach import allowed, check_address, check_folder, key_of
 
 #: Kinds of connection.
 CONNECTIONS = ("none", "printer", "folder")
@@ -103,8 +104,8 @@ class HttpPrinter:
 
     tells = True
 
-    def __init__(self, address: str) -> None:
-        self.address = address.rstrip("/")
+    def __init__(self, address: str, key: str) -> None:
+        self.address, self._key = address.rstrip("/"), key
 
     def state(self) -> State:
         return State.of(self._ask("GET", "/state"))
@@ -149,12 +150,15 @@ class HttpPrinter:
         cut.daemon = True
         try:
             connection.connect()
+            # a name may lead somewhere else than when it was typed
+            if not allowed(str(connection.sock.getpeername()[0])):
+                raise NoContact(f"{self.address} is not where a printer may be")
             cut.start()
             connection.request(
                 method,
                 parts.path.rstrip("/") + path,
                 body,
-                {"Content-Type": "application/json", **(headers or {})},
+                {"Content-Type": "application/json", "X-Key": self._key, **(headers or {})},
             )
             answer = connection.getresponse()
             data, status = answer.read(MOST + 1), answer.status
@@ -227,7 +231,7 @@ def printer_of(machine: Machine) -> Printer | None:
     """The way to a machine; None where files are carried by hand."""
     kind = machine.connection.get("kind")
     if kind == "printer":
-        return HttpPrinter(machine.connection["address"])
+        return HttpPrinter(machine.connection["address"], key_of(machine))
     return FolderPrinter(machine.connection["folder"]) if kind == "folder" else None
 
 
@@ -237,25 +241,9 @@ def check_connection(connection: dict[str, Any]) -> dict[str, Any]:
     if kind == "none":
         return {}
     if kind == "printer":
-        address = str(connection.get("address", ""))
-        parts = urlsplit(address)
-        if (
-            parts.scheme not in ("http", "https")
-            or not parts.hostname
-            or parts.query
-            or parts.fragment
-        ):
-            raise InputError(
-                f"'{address}' is no address of a printer; write http://name:port", "connection"
-            )
-        return {"kind": "printer", "address": address}
+        return {"kind": kind, "address": check_address(str(connection.get("address", "")))}
     if kind == "folder":
-        folder = str(connection.get("folder", ""))
-        if not folder.startswith("/") or not Path(folder).is_dir():
-            raise InputError(
-                f"'{folder}' is no folder on this machine; give its whole path", "connection"
-            )
-        return {"kind": "folder", "folder": folder}
+        return {"kind": kind, "folder": check_folder(str(connection.get("folder", "")))}
     raise InputError(
         "a machine is reached as 'printer' with an address, as 'folder', or not at all ('none')",
         "connection",
