@@ -15,7 +15,7 @@ from ops.steps import ROOT
 class Units(unittest.TestCase):
     def test_every_unit_starts_something_of_ours_and_brings_it_back(self):
         found = sorted((ROOT / "ops" / "systemd").glob("*.service"))
-        self.assertEqual(len(found), 3)
+        self.assertEqual(len(found), 4)
         for path in found:
             unit = configparser.ConfigParser(interpolation=None, strict=False)
             unit.optionxform = str
