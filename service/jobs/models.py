@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from django.conf import settings
 from django.db import models
+from pydantic import ValidationError
 
-from northpace.spec import Material
+from northpace.spec import Material, PlanSpec
+from northpace.spec.kept import spec_kept
 
 
 class JobQuerySet(models.QuerySet["Job"]):
@@ -106,9 +108,17 @@ class Job(models.Model):
         return f"job {self.number}"
 
     @property
+    def whole_spec(self) -> PlanSpec:
+        """The spec it was committed with, also where an older program kept it."""
+        return spec_kept(self.spec, self.version.spec_version)
+
+    @property
     def grams_per_mm(self) -> float:
         """Grams of a millimetre of the filament it was committed for."""
-        return Material(**self.spec["material"]).grams_per_mm
+        try:
+            return Material(**self.spec["material"]).grams_per_mm
+        except ValidationError:  # kept by an older program
+            return self.whole_spec.material.grams_per_mm
 
     @property
     def still_taken_g(self) -> float:

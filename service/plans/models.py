@@ -8,6 +8,10 @@ from typing import Any
 
 from django.db import models
 
+from northpace.spec import PlanSpec
+from northpace.spec.kept import VERSION as SPEC_VERSION
+from northpace.spec.kept import spec_kept
+
 
 class Plan(models.Model):
     """One answer for one part, growing by versions."""
@@ -67,6 +71,7 @@ class PlanVersion(models.Model):
     )
     settings = models.JSONField(default=dict)
     spec = models.JSONField()
+    spec_version = models.PositiveSmallIntegerField(default=SPEC_VERSION)
     checksum = models.CharField(max_length=64)
     correction = models.JSONField(null=True)
     back = models.ForeignKey(
@@ -110,6 +115,11 @@ class PlanVersion(models.Model):
     def its_part(self) -> Any:
         """The part it was computed for; that of its plan where that part is gone."""
         return self.part or self.plan.part
+
+    @property
+    def whole_spec(self) -> PlanSpec:
+        """Its spec, also where an older program kept it."""
+        return spec_kept(self.spec, self.spec_version)
 
     def save(self, *args: Any, **kwargs: Any) -> None:
         """Refuse to change what was computed."""

@@ -16,6 +16,7 @@ from service.jobs.models import Job
 from service.parts.models import Part
 from service.plans.models import Plan, PlanVersion
 from service.plans.rules.sweeping import put_right
+from service.plans.rules.versions import refresh_plans
 from service.plans.tasks import MOST_WORKERS, rescue_stalled
 from tests.core.shapes import cube, stl
 from tests.service.base import plan_body, work
@@ -155,3 +156,30 @@ class Twice(Minded):
             thread.join()
         self.assertEqual(sorted(answers), [201, 201, 422, 422, 422])
         self.assertEqual(Job.objects.count(), 2)
+
+
+class KeptByAnOlderProgram(Minded):
+    """A setting that had another name, a choice that is no longer there."""
+
+    def test_plans_open_jobs_are_read_and_the_plan_goes_on(self):
+        plan = self.plan(self.small())
+        job = self.commit(plan)[0]
+        version = PlanVersion.objects.get()
+        old = {**version.spec, "body": {**version.spec["body"], "infill_pattern": "of old"}}
+        PlanVersion.objects.update(
+            spec=old,
+            spec_version=0,
+            core_version="0.1",
+            settings={"body": {"infill_pattern": "of old", "infill_density": 35}},
+        )
+        material = {**old["material"], "of_old": 1}
+        Job.objects.update(spec={**old, "material": material})
+        for path in (f"plans/{plan}", f"plans/{plan}/shape", f"jobs/{job['id']}/slip", "board"):
+            self.assertEqual(self.client.get(f"/api/{path}").status_code, 200, path)
+        with self.assertLogs("service.plans", "WARNING") as told:
+            self.assertEqual(refresh_plans(), 1)
+        self.assertIn("goes on without body.infill_pattern", told.output[0])
+        work()
+        latest = Plan.objects.get(pk=plan).latest
+        self.assertEqual((latest.state, latest.number), ("done", 2))
+        self.assertEqual(latest.settings, {"body": {"infill_density": 35}})

@@ -10,7 +10,6 @@ from django.db.models import Max
 
 from northpace.errors import InputError
 from northpace.naming import file_name, time_word
-from northpace.spec import spec_from
 from service.jobs.models import Job
 from service.jobs.rules.reviewing import Review, review
 from service.plans.models import PlanVersion
@@ -20,7 +19,7 @@ from service.workshop.models import Workshop
 
 def suggested_name(version: PlanVersion, template: str) -> str:
     """The file name the workshop's template gives for a computed version."""
-    spec, report = spec_from(version.spec), version.report
+    spec, report = version.whole_spec, version.report
     assert report is not None
     return file_name(
         template,

@@ -10,7 +10,6 @@ from typing import Any
 from northpace.errors import InputError
 from northpace.gcode.read import read_gcode
 from northpace.motion.learn import Done, learn
-from northpace.spec import spec_from
 from service.files import Damaged, fetch
 from service.jobs.models import Job
 from service.jobs.rules.orders import by_hand
@@ -62,7 +61,7 @@ def relearn(machine: Machine) -> None:
             continue  # nothing is learnt from what cannot be read
         seconds = (job.actual_s or 0.0) - read.start_seconds
         if seconds > 0:
-            done.append(Done(read, job.figures["layers"], seconds, spec_from(job.spec).machine))
+            done.append(Done(read, job.figures["layers"], seconds, job.whole_spec.machine))
     found = learn(done)
     machine.learnt = asdict(found) if found else None
     machine.save(update_fields=["learnt"])

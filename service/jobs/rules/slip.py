@@ -9,13 +9,13 @@ import io
 import segno
 
 from northpace.checks.finding import some
-from northpace.spec import PlanSpec, resolve_heat, spec_from
+from northpace.spec import PlanSpec, resolve_heat
 from service.jobs.models import Job
 
 
 def lines(job: Job) -> list[tuple[str, str]]:
     """Settings that matter at the machine, in words."""
-    spec: PlanSpec = spec_from(job.spec)
+    spec: PlanSpec = job.whole_spec
     heat, body, surface = resolve_heat(spec), spec.body, spec.surface
     layers = (
         f"even {surface.layer_height:g} mm"

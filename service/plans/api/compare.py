@@ -15,7 +15,6 @@ from northpace import VERSION
 from northpace.errors import InputError
 from northpace.export import export_for, exports
 from northpace.plan.compare import compare, lanes_of
-from northpace.spec import spec_from
 from service.accounts.api.auth import workshop_of
 from service.files import download
 from service.plans.api.asking import BINARY
@@ -193,7 +192,7 @@ def _title(version: PlanVersion) -> str:
 
 
 def _bed(version: PlanVersion) -> dict[str, Any]:
-    machine = spec_from(version.spec).machine
+    machine = version.whole_spec.machine
     x, y = machine.origin
     return {
         "round": machine.bed == "round",

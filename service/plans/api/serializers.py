@@ -11,7 +11,6 @@ from northpace import VERSION
 from northpace.figures import Report, Resolved, Surface
 from northpace.heights.measure import MEASURES
 from northpace.plan.now import resolved
-from northpace.spec import spec_from
 from service.config.typed import shown_as
 from service.parts.api.parts import PartSerializer
 from service.plans.models import Acknowledgement, Plan, PlanVersion, TestSlice
@@ -81,7 +80,7 @@ class VersionSerializer(serializers.ModelSerializer[PlanVersion]):
 
     @extend_schema_field(shown_as(Resolved))
     def get_resolved(self, version: PlanVersion) -> Any:
-        return resolved(spec_from(version.spec))
+        return resolved(version.whole_spec)
 
 
 class VersionProgressSerializer(serializers.ModelSerializer[PlanVersion]):

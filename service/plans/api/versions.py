@@ -10,7 +10,6 @@ from rest_framework.views import APIView
 
 from northpace.export import export_for, exports
 from northpace.figures import Report
-from northpace.spec import spec_from
 from service.files import download
 from service.plans.api.asking import BINARY, plan_of, version_of
 from service.plans.api.serializers import (
@@ -27,7 +26,7 @@ class PlanShape(APIView):
         """
         plan = plan_of(request, pk)
         return HttpResponse(
-            stage.stage_shape(plan, spec_from(plan.latest.spec)),
+            stage.stage_shape(plan, plan.latest.whole_spec),
             content_type="application/octet-stream",
         )
 

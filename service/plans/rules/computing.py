@@ -10,7 +10,6 @@ from northpace import VERSION
 from northpace.errors import InputError
 from northpace.moves import browser_bytes
 from northpace.plan.pipeline import Cancelled
-from northpace.spec import spec_from
 from service import limits
 from service.core import pipeline
 from service.files import keep
@@ -65,7 +64,7 @@ def compute_here(version_id: int) -> None:
     try:
         result = pipeline().plan(
             part.source,
-            spec_from(version.spec),
+            version.whole_spec,
             {
                 "part": part.name,
                 "plan": f"{plan.number} version {version.number}",

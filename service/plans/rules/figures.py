@@ -12,7 +12,7 @@ from northpace.estimate.quick import correction_of, quick
 from northpace.estimate.rates import Correction
 from northpace.part.place import check_size
 from northpace.plan.now import now
-from northpace.spec import PlanSpec, spec_from
+from northpace.spec import PlanSpec
 from service.core import pipeline
 from service.limits import figuring, planning
 from service.plans.models import Plan, PlanVersion
@@ -108,7 +108,7 @@ def correction_for(plan: Plan, spec: PlanSpec) -> Correction | None:
     if exact is None or exact.report is None or exact.spec["place"] != spec.place.model_dump():
         return None
     source = plan.part.source
-    own = pipeline().settled(source, spec_from(exact.spec), exact.correction)
+    own = pipeline().settled(source, exact.whole_spec, exact.correction)
     found = correction_of(exact.report, pipeline().profile(source, own), own)
     # a hundredth is as much as it is worth, and similar versions then share what is computed from
     # it

@@ -12,7 +12,7 @@ from northpace.errors import InputError
 from northpace.geometry.polygons import intersection
 from northpace.outlines.sections import sections
 from northpace.outlines.volumes import volume_sections
-from northpace.spec import spec_from
+from northpace.spec import PlanSpec
 from service.core import pipeline
 from service.limits import figuring
 from service.parts.models import Part
@@ -58,7 +58,7 @@ def _kept(plan: Plan, part: Part) -> tuple[dict[str, Any], list[str]]:
         latest.spool,
     )
     placed = pipeline().placed(part.source, spec)
-    left_out = _heights(settings, placed.height) + _volumes(settings, latest.spec, placed)
+    left_out = _heights(settings, placed.height) + _volumes(settings, latest.whole_spec, placed)
     return {group: values for group, values in settings.items() if values}, left_out
 
 
@@ -95,7 +95,7 @@ def _heights(settings: dict[str, Any], top: float) -> list[str]:
     return left_out
 
 
-def _volumes(settings: dict[str, Any], spec: dict[str, Any], placed: Any) -> list[str]:
+def _volumes(settings: dict[str, Any], spec: PlanSpec, placed: Any) -> list[str]:
     """Regions that lie outside the new part, and marks on faces: a point on a face is only kept
     where the new part has one there.
     """
@@ -103,7 +103,7 @@ def _volumes(settings: dict[str, Any], spec: dict[str, Any], placed: Any) -> lis
     levels = (np.arange(LOOKS) + 0.5) / LOOKS * placed.height
     outlines = sections(placed.solid, levels)
     kept = []
-    for raw, region in zip(body.get("regions", []), spec_from(spec).body.regions, strict=False):
+    for raw, region in zip(body.get("regions", []), spec.body.regions, strict=False):
         shared = shapely.area(intersection(volume_sections(region, placed, levels), outlines))
         if shared.max(initial=0.0) <= 0:
             left_out.append(

@@ -15,7 +15,7 @@ from northpace.figures import Report
 from northpace.plan.pipeline import Cancelled
 from northpace.proposals.held import Held, held_now
 from northpace.proposals.search import Aim, Alternative, propose
-from northpace.spec import PlanSpec, spec_from
+from northpace.spec import PlanSpec
 from northpace.spec import settings as every_setting
 from service import limits
 from service.core import pipeline
@@ -108,7 +108,7 @@ def run_here(search_id: int) -> None:
     ):
         return
     search = Search.objects.select_related("plan__part", "version").get(pk=search_id)
-    plan, spec = search.plan, spec_from(search.version.spec)
+    plan, spec = search.plan, search.version.whole_spec
     correction = figures.correction_for(plan, spec)
 
     def tell(stage: str, share: float) -> None:

@@ -9,7 +9,6 @@ from django.db import transaction
 
 from northpace.errors import InputError
 from northpace.outlines.sample_slice import Slice, test_slice
-from northpace.spec import spec_from
 from service.core import pipeline
 from service.files import keep_picture
 from service.limits import figuring
@@ -65,7 +64,7 @@ def make_slice(plan: Plan, low: float, high: float) -> TestSlice:
 @beside("quick", figuring)
 def _cut(plan: Plan, version: PlanVersion, low: float, high: float) -> Slice:
     assert version.report is not None  # it is exact
-    spec, layers = spec_from(version.spec), version.report["layers"]
+    spec, layers = version.whole_spec, version.report["layers"]
     return test_slice(
         pipeline().placed(plan.part.source, spec),
         np.array(layers["heights_mm"]),

@@ -11,7 +11,6 @@ from django.utils import timezone
 from northpace.errors import InputError
 from northpace.material.amounts import parts_per_spool
 from northpace.material.spools import reach
-from northpace.spec import spec_from
 from service.plans.models import Plan
 from service.plans.rules import figures
 from service.workshop.models import Spool
@@ -39,7 +38,7 @@ def spools_reach(
             f"the plan is in {version.material}; spools of another material do not go with it",
             "spools",
         )
-    report, machine, spec = version.report, version.nozzle.machine, spec_from(version.spec)
+    report, machine, spec = version.report, version.nozzle.machine, version.whole_spec
     layers, begin = report["layers"], start or timezone.now()
     free = [max(spool.usable_mass - reserved(spool), 0.0) for spool in spools]
     found = reach(

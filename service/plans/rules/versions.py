@@ -12,6 +12,7 @@ from northpace import VERSION
 from northpace.errors import InputError
 from northpace.estimate.rates import Correction
 from northpace.spec import PlanSpec, digest
+from northpace.spec.kept import carried, forgiven
 from service.parts.models import Part
 from service.plans.models import Plan, PlanVersion, Search
 from service.plans.rules.figures import correction_for
@@ -204,7 +205,10 @@ def refresh_plans() -> int:
     for plan in old:
         latest = plan.latest
         try:
-            change_plan(plan, choice_of(latest))
+            known, gone = forgiven(carried(latest.settings, latest.spec_version))
+            change_plan(plan, choice_of(latest)._replace(settings=known))
+            if gone:
+                log.warning("%s goes on without %s", plan, ", ".join(gone))
         except InputError as error:
             log.warning("%s stays as an older core computed it: %s", plan, error)
     return len(old)
