@@ -125,7 +125,9 @@ class Parts(Api):
             (found["state"], found["facts"]["triangles"], found["facts"]["size_mm"]),
             ("ready", 12, [20, 20, 20]),
         )
-        self.assertIn("<svg", found["picture"])
+        picture = self.client.get(found["picture"])
+        self.assertIn(b"<svg", picture.content)
+        self.assertIn("immutable", picture["Cache-Control"])
         self.assertEqual(self.client.get(f"/api/parts/{part}/file").content, stl(cube()))
 
     def test_a_fault_while_reading_is_no_part_that_is_read_for_ever(self):

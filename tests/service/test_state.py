@@ -3,7 +3,9 @@
 from datetime import timedelta
 
 from django.core.files.storage import default_storage
+from django.db import connection
 from django.test import override_settings
+from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
 from service.files import fetch, keep
@@ -92,3 +94,21 @@ class State(Planned):
         self.assertIn('northpace_versions{state="done"} 1.0', text)
         self.assertIn('northpace_waiting{lane="small"} 0.0', text)
         self.assertRegex(text, r"northpace_planning_seconds \d")
+
+
+class Polled(Minded):
+    def test_a_board_and_a_list_of_plans_carry_no_drawings_and_no_reports(self):
+        plan = self.plan(self.small())
+        self.commit(plan, copies=20)
+        board = self.client.get("/api/board")
+        self.assertLess(len(board.content), 20 * 2500)
+        self.assertNotIn(b"<svg", board.content)
+        address = board.json()["machines"][0]["jobs"][0]["picture"]
+        self.assertIn(b"<svg", self.client.get(address).content)
+        with CaptureQueriesContext(connection) as asked:
+            rows = self.client.get("/api/plans").json()
+        report = PlanVersion.objects.get().report
+        self.assertEqual(rows[0]["time_s"], report["time_s"]["total"])
+        self.assertEqual(rows[0]["surface"], report["surface"])
+        for query in asked.captured_queries:
+            self.assertNotIn('"plans_planversion"."report",', query["sql"])

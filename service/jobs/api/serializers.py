@@ -54,7 +54,7 @@ class JobSerializer(serializers.ModelSerializer[Job]):
     figures = FiguresSerializer()
     progress = ProgressSerializer()
     measures = MeasureSerializer(many=True)
-    picture = serializers.CharField(source="version.its_part.picture")
+    picture = serializers.CharField(source="version.its_part.picture_address")
     part_name = serializers.CharField(source="version.its_part.name")
     plan = serializers.IntegerField(source="version.plan_id")
     machine_name = serializers.CharField(source="machine.name", default="")

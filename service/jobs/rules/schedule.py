@@ -56,12 +56,24 @@ def schedule(machine: Machine, jobs: list[Job], now: datetime | None = None) -> 
     return slots
 
 
+#: What is large and no list of jobs shows.
+HEAVY = (
+    "version__report",
+    "version__spec",
+    "version__settings",
+    "version__part__picture",
+    "version__plan__part__picture",
+)
+
+
 def open_jobs(machine: Machine) -> list[Job]:
     """Jobs on a machine and waiting for it, in the order they are printed."""
     found = list(
-        Job.objects.filter(machine=machine, state__in=Job.OPEN).select_related(
+        Job.objects.filter(machine=machine, state__in=Job.OPEN)
+        .select_related(
             "version__plan__part", "version__part", "spool", "machine", "committed_by__member"
         )
+        .defer(*HEAVY)
     )
     return sorted(found, key=lambda job: (job.state == Job.State.QUEUED, job.position, job.number))
 

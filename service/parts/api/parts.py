@@ -41,6 +41,7 @@ class FactsSerializer(serializers.Serializer[Any]):
 class PartSerializer(serializers.ModelSerializer[Part]):
     facts = serializers.SerializerMethodField()
     plans = serializers.SerializerMethodField()
+    picture = serializers.CharField(source="picture_address", read_only=True)
 
     class Meta:
         model = Part
@@ -89,7 +90,8 @@ class PartList(APIView):
     @extend_schema(operation_id="parts_list", responses=PartSerializer(many=True))
     def get(self, request: Request) -> Response:
         """Parts of the workshop, newest first."""
-        parts = Part.objects.filter(workshop=workshop_of(request)).prefetch_related("plans")
+        parts = Part.objects.filter(workshop=workshop_of(request))
+        parts = parts.defer("picture").prefetch_related("plans")
         return Response(PartSerializer(parts, many=True).data)
 
     @extend_schema(
@@ -126,6 +128,18 @@ class PartDetail(generics.RetrieveUpdateDestroyAPIView[Part]):
             )
         part.delete()
         return Response(status=status.HTTP_204_NO_CONTENT)
+
+
+class PartPicture(APIView):
+    @extend_schema(
+        operation_id="part_picture", responses={(200, "image/svg+xml"): OpenApiTypes.STR}
+    )
+    def get(self, request: Request, pk: int) -> HttpResponse:
+        """Its contours as a drawing; what is at an address never changes."""
+        part = get_object_or_404(Part, pk=pk, workshop=workshop_of(request))
+        answer = HttpResponse(part.picture, content_type="image/svg+xml")
+        answer["Cache-Control"] = "private, max-age=31536000, immutable"
+        return answer
 
 
 class PartFile(APIView):

@@ -5,5 +5,6 @@ from service.parts.api import parts as views
 urlpatterns = [
     path("parts", views.PartList.as_view()),
     path("parts/<int:pk>", views.PartDetail.as_view()),
+    path("parts/<int:pk>/picture", views.PartPicture.as_view()),
     path("parts/<int:pk>/file", views.PartFile.as_view()),
 ]

@@ -20,6 +20,7 @@ from service.plans.api.serializers import (
     PlanListSerializer,
     PlanSerializer,
     VersionProgressSerializer,
+    listed,
 )
 from service.plans.models import Plan
 from service.plans.rules import acknowledging, merging, recipes, versions
@@ -31,11 +32,7 @@ class PlanList(APIView):
     @extend_schema(operation_id="plans_list", responses=PlanListSerializer(many=True))
     def get(self, request: Request) -> Response:
         """Plans of the workshop, newest first, each with its newest figures."""
-        plans = (
-            Plan.objects.filter(workshop=workshop_of(request))
-            .select_related("part", "slice_of")
-            .prefetch_related("versions__nozzle__machine", "versions__material", "versions__spool")
-        )
+        plans = listed(Plan.objects.filter(workshop=workshop_of(request)))
         return Response(PlanListSerializer(plans, many=True).data)
 
     @extend_schema(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.db.models import F, Prefetch, QuerySet
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
@@ -277,9 +278,27 @@ class PlanSerializer(serializers.ModelSerializer[Plan]):
         return VersionSerializer(version).data if version else None
 
 
+def listed(plans: QuerySet[Plan]) -> QuerySet[Plan]:
+    """Plans with what the list shows of them: of the reports, which are large, a few figures."""
+    versions = (
+        PlanVersion.objects.select_related("nozzle__machine", "material", "spool")
+        .annotate(
+            time_s=F("report__time_s__total"),
+            mass_g=F("report__filament__mass_g"),
+            surface=F("report__surface"),
+        )
+        .defer("report", "spec", "settings")
+    )
+    return (
+        plans.select_related("part", "slice_of")
+        .defer("part__picture")
+        .prefetch_related(Prefetch("versions", versions))
+    )
+
+
 class PlanListSerializer(serializers.ModelSerializer[Plan]):
     part_name = serializers.CharField(source="part.name")
-    picture = serializers.CharField(source="part.picture")
+    picture = serializers.CharField(source="part.picture_address")
     state = serializers.SerializerMethodField()
     machine = serializers.SerializerMethodField()
     material = serializers.SerializerMethodField()
@@ -313,16 +332,13 @@ class PlanListSerializer(serializers.ModelSerializer[Plan]):
     def _latest(self, plan: Plan) -> PlanVersion:
         return plan.versions.all()[0]
 
-    def _figure(self, plan: Plan, group: str, key: str) -> float | None:
-        done = self._done(plan)
-        return float(done.report[group][key]) if done and done.report else None
-
-    def _done(self, plan: Plan) -> PlanVersion | None:
+    def _done(self, plan: Plan) -> Any:
+        """The newest exact version, with the figures `listed` reads of it."""
         return next(
             (
                 version
                 for version in plan.versions.all()
-                if version.report and version.core_version == VERSION
+                if version.state == PlanVersion.State.DONE and version.core_version == VERSION
             ),
             None,
         )
@@ -330,7 +346,7 @@ class PlanListSerializer(serializers.ModelSerializer[Plan]):
     @extend_schema_field(shown_as(Surface, nullable=True))
     def get_surface(self, plan: Plan) -> Any:
         done = self._done(plan)
-        return done.report["surface"] if done and done.report else None
+        return done.surface if done else None
 
     def get_exact(self, plan: Plan) -> int | None:
         """The newest computed version."""
@@ -352,7 +368,9 @@ class PlanListSerializer(serializers.ModelSerializer[Plan]):
         return self._latest(plan).material.name
 
     def get_time_s(self, plan: Plan) -> float | None:
-        return self._figure(plan, "time_s", "total")
+        done = self._done(plan)
+        return done.time_s if done else None
 
     def get_mass_g(self, plan: Plan) -> float | None:
-        return self._figure(plan, "filament", "mass_g")
+        done = self._done(plan)
+        return done.mass_g if done else None

@@ -30,7 +30,7 @@ export function Ended({ jobs, orders }: { jobs: Job[]; orders: Orders }) {
               data-state={job.state}
               className="card flex flex-wrap items-center gap-x-4 gap-y-1 p-2"
             >
-              <Picture svg={job.picture} name={job.part_name} size={48} />
+              <Picture address={job.picture} name={job.part_name} size={48} />
               <div className="min-w-52 flex-1">
                 <p className="truncate">
                   <b>Job {job.number}</b>{" "}

@@ -51,7 +51,7 @@ export function FarBoard({ board }: { board: Board }) {
                     {on.slot && on.state !== "paused" && `, ends ${clock(on.slot.end)}`}
                   </p>
                   <FilledPicture
-                    svg={on.picture}
+                    address={on.picture}
                     name={on.part_name}
                     share={layers ? layer / layers : 0}
                     size={250}

@@ -1,20 +1,34 @@
+import { useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
+
+import { refusalOf } from "../api/client";
 
 /**
  * A part's contour picture, drawn firmly up to a share of its height and faintly above: how far a
  * print has come.
  */
 export function FilledPicture({
-  svg,
+  address,
   name,
   share,
   size,
 }: {
-  svg: string;
+  address: string;
   name: string;
   share: number;
   size: number;
 }) {
+  const picture = useQuery({
+    queryKey: ["picture", address],
+    queryFn: async () => {
+      const answer = await fetch(address);
+      if (!answer.ok) throw await refusalOf(answer);
+      return answer.text();
+    },
+    enabled: address !== "",
+    staleTime: Infinity,
+  });
+  const svg = picture.data ?? "";
   const drawn = useMemo(() => filled(svg, share), [svg, share]);
   if (!svg)
     return (

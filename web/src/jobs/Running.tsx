@@ -39,7 +39,7 @@ export function Running({
       className="flex flex-col gap-2 border-t border-hairline p-3"
     >
       <div className="flex gap-3">
-        <FilledPicture svg={job.picture} name={job.part_name} share={share} size={104} />
+        <FilledPicture address={job.picture} name={job.part_name} share={share} size={104} />
         <div className="min-w-0 flex-1">
           <p className="text-[26px] leading-tight font-semibold whitespace-nowrap">
             {left !== undefined && job.state !== "sending"

@@ -41,7 +41,7 @@ export function Slip() {
         className="border border-ink bg-sheet p-5"
       >
         <header className="flex items-start gap-5 border-b border-ink pb-4">
-          <Picture svg={job.picture} name={job.part_name} size={130} />
+          <Picture address={job.picture} name={job.part_name} size={130} />
           <div className="min-w-0 flex-1">
             <p className="text-[13px] text-ink-2">
               Job {job.number} · {STATES[job.state].word}

@@ -90,7 +90,7 @@ function PartCard({ part, onPlan }: { part: Part; onPlan: () => void }) {
   });
   return (
     <li className="card flex gap-3 p-3" data-part={part.name}>
-      <Picture svg={part.picture} name={part.name} />
+      <Picture address={part.picture} name={part.name} />
       <div className="flex min-w-0 flex-1 flex-col gap-0.5">
         <h2 className="truncate text-base font-semibold" title={part.filename}>
           {part.name}

@@ -1,14 +1,15 @@
 /** The contour picture the core drew of a part. */
 export function Picture({
-  svg,
+  address,
   name,
   size = 96,
 }: {
-  svg: string;
+  /** Where its drawing is; empty while there is none. */
+  address: string;
   name: string;
   size?: number;
 }) {
-  if (!svg)
+  if (!address)
     return (
       <div
         style={{ width: size, height: size }}
@@ -16,12 +17,5 @@ export function Picture({
         aria-hidden
       />
     );
-  return (
-    <img
-      src={`data:image/svg+xml;utf8,${encodeURIComponent(svg)}`}
-      width={size}
-      height={size}
-      alt={`Contours of ${name}`}
-    />
-  );
+  return <img src={address} width={size} height={size} alt={`Contours of ${name}`} />;
 }

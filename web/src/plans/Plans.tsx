@@ -76,7 +76,7 @@ export function Plans() {
                   />
                 </td>
                 <td className="p-1">
-                  <Picture svg={plan.picture} name={plan.part_name} size={44} />
+                  <Picture address={plan.picture} name={plan.part_name} size={44} />
                 </td>
                 <td className="p-2 font-semibold">
                   <Link className="text-fjord underline" to={`/plans/${plan.id}`}>
