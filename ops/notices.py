@@ -11,8 +11,9 @@ from ops.steps import ROOT
 
 HEAD = """# Third-party notices
 
-North Pace is under the MIT licence (see [LICENSE](LICENSE)). It runs with, and its pages contain, the work of others, each under its own
-licence. Made by `python -m ops.notices`; a test fails while it is stale.
+North Pace is under the MIT licence (see [LICENSE](LICENSE)). It runs with, and its pages contain,
+the work of others, each under its own licence. Made by `python -m ops.notices`; a test fails while
+it is stale.
 """
 
 
