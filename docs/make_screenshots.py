@@ -50,6 +50,7 @@ def main(address: str) -> None:
         expect(page.get_by_role("heading", name="Machines")).to_be_visible()
         page.locator("[data-learnt='Skua 220']").wait_for()
         shot("workshop")
+        people(page, shot)
         browser.close()
 
 
@@ -215,9 +216,6 @@ def jobs(page: Page, shot: Callable[[str], None]) -> None:
         skua.get_by_role("button", name="Bed is clear").click()
     expect(page.get_by_text(re.compile(r"layer \d\d+ of"))).to_be_visible(timeout=180_000)
     shot("jobs")
-    skua.get_by_role("link", name="Slip").first.click()
-    expect(page.get_by_role("article")).to_be_visible()
-    shot("slip")
 
 
 def proposals(page: Page, shot: Callable[[str], None]) -> None:
@@ -247,6 +245,19 @@ def proposals(page: Page, shot: Callable[[str], None]) -> None:
     page.get_by_role("link", name="plans side by side").click()
     page.get_by_label("Stages").locator("canvas").first.wait_for()
     shot("compare")
+
+
+def people(page: Page, shot: Callable[[str], None]) -> None:
+    """Who works here, and how the service is."""
+    page.get_by_role("button", name="People").click()
+    page.get_by_label("Who the invitation is for").fill("Dunlin, evenings")
+    page.get_by_role("button", name="Make a link").click()
+    expect(page.get_by_label("Link of the invitation")).to_be_visible()
+    expect(page.get_by_role("row", name=re.compile("invited a person"))).to_be_visible()
+    shot("people")
+    page.get_by_role("button", name="State").click()
+    expect(page.get_by_text("workers answer")).to_be_visible()
+    shot("state")
 
 
 def planned(page: Page, part: str) -> None:
@@ -284,7 +295,6 @@ def places(page: Page, shot: Callable[[str], None]) -> None:
     page.keyboard.press("Tab")
     expect(page.locator("[data-lane=fan]")).to_be_visible()
     expect(exact).to_be_visible()
-    shot("bands")
     planned(page, "gauge-body")
     page.get_by_role("tab", name="Places").click()
     page.get_by_role("button", name="+ region: click on the part").click()

@@ -8,7 +8,7 @@ from procrastinate.contrib.django import app
 from procrastinate.jobs import Status
 
 from service.plans.rules import computing, searches, sweeping
-from service.queue import LARGE, TRY_AGAIN, WATCH
+from service.queue import LARGE, SMALL, TRY_AGAIN, WATCH
 
 #: Workers that a task may be lost with.
 MOST_WORKERS = 3
@@ -17,7 +17,8 @@ MOST_WORKERS = 3
 @app.task(queue=LARGE, retry=TRY_AGAIN, pass_context=True)
 def compute_version(context: JobContext, version_id: int, workshop: int = 0) -> None:
     """Compute a version of a plan."""
-    computing.compute(version_id, context.job.queue)
+    # a worker of all lanes would only have to begin again
+    computing.compute(version_id, within_small=context.worker_name == SMALL)
 
 
 @app.task(queue=LARGE, retry=TRY_AGAIN)

@@ -125,7 +125,7 @@ class Apart(Planned):
         part = self.make_part(stl(organic()))
         self.client.post("/api/plans", plan_body(part, self.workshop), content_type=JSON)
         with override_settings(PLANNING_SECONDS=0.01):
-            computing.compute(PlanVersion.objects.get().pk, LARGE)
+            computing.compute(PlanVersion.objects.get().pk)
         version = PlanVersion.objects.get()
         self.assertEqual(version.state, "failed")
         self.assertIn("took more than 0 s and was stopped. Thicker layers", version.message)
@@ -159,7 +159,7 @@ class Turns(Planned):
         self.assertEqual(job.queue_name, SMALL)
         version = PlanVersion.objects.get()
         with patch("service.plans.rules.computing.apart", side_effect=TooLong("too long")):
-            computing.compute(version.pk, SMALL)
+            computing.compute(version.pk, within_small=True)
         moved = ProcrastinateJob.objects.exclude(pk=job.pk).get(status="todo")
         self.assertEqual(moved.queue_name, LARGE)
         work()

@@ -16,12 +16,12 @@ from service.files import keep
 from service.hands import TooLong, TooMuch, Unwanted, apart
 from service.plans.models import PlanVersion
 from service.plans.rules.versions import log
-from service.queue import AWAY, LARGE, MOST_SMALL, SMALL, later
+from service.queue import AWAY, LARGE, MOST_SMALL, later
 
 
-def compute(version_id: int, lane: str) -> None:
-    """Compute a version for a task of a lane. What is too much for the small lane goes on in the
-    large one; what is too much at all says so.
+def compute(version_id: int, within_small: bool = False) -> None:
+    """Compute a version. What is too much for a worker that only takes small work goes on in the
+    large lane; what is too much at all says so.
     """
     open_ = PlanVersion.objects.filter(pk=version_id, state__in=PlanVersion.OPEN)
     version = open_.select_related("plan__part", "part").first()
@@ -29,14 +29,14 @@ def compute(version_id: int, lane: str) -> None:
         return
     part = version.its_part
     limit = limits.planning(part.size_bytes)
-    if lane == SMALL:
+    if within_small:
         limit = replace(limit, seconds=MOST_SMALL)
     try:
         apart("work", compute_here, (version_id,), limit, part.checksum, open_.exists)
     except Unwanted:
         return
     except TooMuch as error:
-        if lane == SMALL and isinstance(error, TooLong):
+        if within_small and isinstance(error, TooLong):
             later(
                 "plans.tasks.compute_version",
                 LARGE,

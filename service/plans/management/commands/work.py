@@ -77,6 +77,7 @@ class Command(BaseCommand):
         async with connected.open_async():
             await connected.run_worker_async(
                 queues=lanes,
+                name=SMALL if lanes == [SMALL] else "all",
                 wait=wait,
                 concurrency=1,
                 install_signal_handlers=signals,
