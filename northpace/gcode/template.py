@@ -9,6 +9,7 @@ can happen.
 from __future__ import annotations
 
 import ast
+import math
 import operator
 import re
 from collections.abc import Callable, Mapping
@@ -69,6 +70,22 @@ def check(template: str, where: str) -> None:
     both sides of every condition are looked at.
     """
     _fill(template, EXAMPLE, where, every=True)
+
+
+#: Orders that heat, and what they heat.
+_HEATS = re.compile(r"^\s*M(104|109|140|190)\b[^;\n]*?\b[SR](\d+(?:\.\d+)?)", re.M | re.I)
+
+
+def check_heat(text: str, nozzle: float, bed: float, where: str) -> None:
+    """Raise `InputError` where filled G-code asks for more heat than a machine has (°C)."""
+    for order in _HEATS.finditer(text):
+        most, what = (nozzle, "nozzle") if order[1] in ("104", "109") else (bed, "bed")
+        if float(order[2]) > most:
+            raise InputError(
+                f"line {text.count(chr(10), 0, order.start(2)) + 1}: asks for {order[2]} °C; the "
+                f"{what} of this machine goes up to {most:g} °C",
+                where,
+            )
 
 
 def fill(template: str, values: Mapping[str, float | str], where: str) -> str:
@@ -144,7 +161,10 @@ def _work_out(
         )
     try:
         tree = ast.parse(text, mode="eval").body
-        return _value(tree, values)
+        found = _value(tree, values)
+        if isinstance(found, float) and not math.isfinite(found):
+            raise ValueError("no number")
+        return found
     except InputError as error:
         raise InputError(f"line {line}: {error.message}", where) from error
     except (

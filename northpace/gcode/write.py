@@ -11,7 +11,7 @@ import numba
 import numpy as np
 
 from northpace import VERSION
-from northpace.gcode.template import fill
+from northpace.gcode.template import check_heat, fill
 from northpace.motion.heat import Heat, heat_by_layer
 from northpace.motion.kinematics import limits_of
 from northpace.moves import BRIDGE, FEATURES, Moves
@@ -141,13 +141,16 @@ def _start(spec: PlanSpec, values: dict[str, float | str]) -> str:
         {**values, "nozzle_temp": heat["first_nozzle_temp"], "bed_temp": heat["first_bed_temp"]},
         "ends.start_gcode",
     )
+    check_heat(text, spec.machine.hottest_nozzle, spec.machine.hottest_bed, "ends.start_gcode")
     mode = "M83" if spec.machine.extrusion == "relative" else "M82"
     return f";start\n{text.rstrip()}\nG21\nG90\n{mode}\nG92 E0\nM107\n;moves\n"
 
 
 def _end(spec: PlanSpec, values: dict[str, float | str]) -> str:
     template = spec.machine.end_gcode if spec.ends.end_gcode is None else spec.ends.end_gcode
-    return ";end\n" + fill(template, values, "ends.end_gcode").rstrip() + "\n"
+    text = fill(template, values, "ends.end_gcode")
+    check_heat(text, spec.machine.hottest_nozzle, spec.machine.hottest_bed, "ends.end_gcode")
+    return f";end\n{text.rstrip()}\n"
 
 
 def _values(moves: Moves, spec: PlanSpec, tops: np.ndarray) -> dict[str, float | str]:

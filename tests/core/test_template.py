@@ -62,6 +62,8 @@ class Language(unittest.TestCase):
             ("{material + 1}", "cannot be worked out"),
             ("{[1][0]}", "cannot be worked out"),
             ("{if nozzle > 0.5}{bad}{else}{worse}{end}", "unknown field"),
+            ("M104 S{1e999}", "cannot be worked out"),
+            ("{1e300 * 1e300 - 1}", "cannot be worked out"),
             ("x" * 30_000, "longer than"),
             ("{if 1}" * 30, "nested"),
         ):
@@ -90,6 +92,23 @@ class Language(unittest.TestCase):
         self.assertIn("material PLA", said)
         low = float(re.search(r"low_x ([\d.]+)", said)[1])
         self.assertAlmostEqual(low, plan.moves.x[plan.moves.width > 0].min(), 3)
+
+
+class Heat(unittest.TestCase):
+    def test_more_heat_than_the_machine_has_is_refused_with_its_line(self):
+        hot = "G28\nM104 S{nozzle_temp}\nM109 S510 ; hot"
+        for pair, words in (
+            (f"ends.start_gcode={hot}", "line 3: asks for 510 °C; the nozzle of this machine goes"),
+            ("ends.end_gcode=m190 R{bed_temp + 400}", "line 1: asks for 455 °C; the bed of"),
+            ("ends.start_gcode=M104 S{nozzle_temp * 3}", "asks for 630 °C"),
+        ):
+            with self.assertRaisesRegex(InputError, words):
+                PIPELINE.plan(source(cube(8)), with_settings(PlanSpec(), [pair]))
+        for text in ("; M104 S510", "M106 S510", "M104 S{nozzle_temp} ; not S510", "M140 S60"):
+            plan = PIPELINE.plan(
+                source(cube(8)), with_settings(PlanSpec(), [f"ends.start_gcode={text}"])
+            )
+            self.assertIn(text.split("{")[0].encode(), plan.gcode)
 
 
 class Dialects(unittest.TestCase):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from northpace.errors import InputError
-from northpace.gcode.template import check
+from northpace.gcode.template import check, check_heat
 from northpace.spec import spec_from
 from northpace.spec.widths import suggested
 
@@ -50,7 +50,9 @@ def check_figures(figures: dict[str, Any], nozzle: dict[str, Any] | None = None)
         }
     ).machine
     for name in ("start_gcode", "end_gcode"):
-        check(getattr(spec, name), f"machine.{name}")
+        text, where = getattr(spec, name), f"machine.{name}"
+        check(text, where)
+        check_heat(text, spec.hottest_nozzle, spec.hottest_bed, where)
     return figures
 
 

@@ -7,7 +7,7 @@ import { useRoom } from "../state/room";
 /** How often this screen says that it is there (ms). */
 const EVERY = 4000;
 
-/** Who else has the plan open; what they change is shown as soon as nothing is being changed here. */
+/** Who else has the plan open; what they change is shown once nothing is being changed here. */
 export function Others() {
   const { plan, desk } = useRoom();
   const client = useQueryClient();
