@@ -2,11 +2,14 @@
 compiles its own.
 """
 
+import fcntl
+
 from demo.shapes import sample_stl
 from northpace.errors import InputError
 from northpace.gcode.read import read_gcode
 from northpace.plan.pipeline import Pipeline, Source
 from northpace.spec import PlanSpec, with_settings
+from ops.steps import VAR
 from standin.drive import drive
 from standin.limits import Limits
 from standin.text import read
@@ -29,15 +32,24 @@ PLANS = (
 
 def main() -> None:
     pipeline = Pipeline()
+    VAR.mkdir(exist_ok=True)
+    # what every plan needs, while the service's own processes wait for it (service/core.py)
+    with (VAR / "kernels.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        _run(pipeline, *PLANS[0])
     for name, pairs in PLANS:
-        try:
-            gcode = pipeline.plan(
-                Source.of(sample_stl(name), f"{name}.stl"), with_settings(PlanSpec(), list(pairs))
-            ).gcode
-        except InputError:
-            continue  # compiling is only a help; what is wrong shows in the tests
-        read_gcode(gcode)
-        drive(read(gcode.decode(), Limits()), Limits())
+        _run(pipeline, name, pairs)
+
+
+def _run(pipeline: Pipeline, name: str, pairs: tuple[str, ...]) -> None:
+    try:
+        gcode = pipeline.plan(
+            Source.of(sample_stl(name), f"{name}.stl"), with_settings(PlanSpec(), list(pairs))
+        ).gcode
+    except InputError:
+        return  # compiling is only a help; what is wrong shows in the tests
+    read_gcode(gcode)
+    drive(read(gcode.decode(), Limits()), Limits())
 
 
 if __name__ == "__main__":

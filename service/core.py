@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 from functools import lru_cache
 
 from django.conf import settings
@@ -25,8 +26,13 @@ def pipeline() -> Pipeline:
 
 
 def warm_up() -> None:
-    """Compile or load the kernels before the first maker waits for them."""
+    """Compile or load the kernels before the first maker waits for them; one process compiles, and
+    the others wait and load what it made.
+    """
     from demo.shapes import sample_stl
 
-    result = pipeline().plan(Source.of(sample_stl("mast-clamp"), "warm-up.stl"), PlanSpec())
-    browser_bytes(result.moves, result.outlines.tops)
+    settings.VAR.mkdir(parents=True, exist_ok=True)
+    with (settings.VAR / "kernels.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        result = pipeline().plan(Source.of(sample_stl("mast-clamp"), "warm-up.stl"), PlanSpec())
+        browser_bytes(result.moves, result.outlines.tops)

@@ -52,7 +52,10 @@ export function Frame({ session }: { session: Schemas["Session"] }) {
           ))}
           <NavLink
             to="/workshop?page=you"
-            className="narrow mt-auto px-1 py-2 text-center text-[12px] text-hairline hover:text-sheet"
+            className={clsx(
+              "narrow mt-auto px-1 py-2 text-center text-[12px]",
+              "text-hairline hover:text-sheet",
+            )}
             title={`${session.name}, ${session.workshop}`}
           >
             <span className="block truncate">{session.name}</span>
