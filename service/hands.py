@@ -12,6 +12,7 @@ import threading
 import time
 from collections.abc import Callable
 from concurrent.futures import CancelledError
+from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -56,14 +57,26 @@ class Hand:
     def __init__(self) -> None:
         self.waiting = 0
         self._lock = threading.Lock()
-        database = dict(settings.DATABASES["default"], **connections["default"].settings_dict)
-        self._pool = ProcessPool(
+        self._pool = self._opened()
+
+    def _opened(self) -> ProcessPool:
+        return ProcessPool(
             max_workers=1,
             initializer=_begin,
-            initargs=(str(database["NAME"]), settings.STORAGES),
+            initargs=(str(connections["default"].settings_dict["NAME"]), settings.STORAGES),
             # a fork would copy locks that other threads hold
             context=multiprocessing.get_context("spawn"),
         )
+
+    def _standing(self) -> ProcessPool:
+        """The pool, or a new one where its process was ended while it had nothing to do: pebble
+        gives such a pool up for good.
+        """
+        with self._lock:
+            if not self._pool.active:
+                self._pool.stop()  # type: ignore[no-untyped-call]
+                self._pool = self._opened()
+            return self._pool
 
     def do(
         self,
@@ -93,7 +106,7 @@ class Hand:
         wanted: Callable[[], bool] | None,
         again: bool = True,
     ) -> T:
-        future = self._pool.schedule(
+        future = self._standing().schedule(
             _limited, (function, args, limit.megabytes), timeout=limit.seconds
         )
         ends = None
@@ -107,7 +120,7 @@ class Hand:
                 raise TooMuch(f"{limit.too_large} {limit.remedy}") from error
             except CancelledError as error:
                 raise Unwanted from error
-            except ProcessExpired as error:
+            except (ProcessExpired, BrokenProcessPool) as error:
                 if not again:
                     raise TooMuch(f"{limit.fell_over} {limit.remedy}") from error
                 # once more in a new process: this one may have been ended from outside
@@ -158,8 +171,13 @@ def _opened(name: str) -> Room:
 
 
 def wake(room: str) -> None:
-    """Begin the processes of a room, so that the first who asks need not wait for them."""
+    """Begin the processes of a room, so that the first who asks need not wait for them; where it is
+    computed here, load the kernels here.
+    """
     if is_here(room):
+        from service.core import warm_up
+
+        warm_up()
         return
     with _opening:
         hands = _opened(room).hands
@@ -222,12 +240,15 @@ def _end_with(parent: int) -> None:
 def _limited(function: Callable[..., T], args: tuple[Any, ...], megabytes: float) -> T:
     """Call a function with so much more memory than the process has now, and no more."""
     close_old_connections()
-    hard = resource.getrlimit(resource.RLIMIT_DATA)[1]
-    resource.setrlimit(resource.RLIMIT_DATA, (_data() + int(megabytes * 1e6), hard))
+    before = resource.getrlimit(resource.RLIMIT_DATA)
+    resource.setrlimit(resource.RLIMIT_DATA, (_data() + int(megabytes * 1e6), before[1]))
     try:
         return function(*args)
+    except TimeoutError as error:
+        # a store that does not answer is no computation that took too long
+        raise OSError(f"something did not answer in time: {error}") from error
     finally:
-        resource.setrlimit(resource.RLIMIT_DATA, (hard, hard))
+        resource.setrlimit(resource.RLIMIT_DATA, before)
 
 
 def _data() -> int:

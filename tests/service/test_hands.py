@@ -40,6 +40,10 @@ def linger(seconds: float) -> None:
     time.sleep(seconds)
 
 
+def silent() -> None:
+    raise TimeoutError("the store")
+
+
 def fall() -> None:
     os.kill(os.getpid(), signal.SIGKILL)
 
@@ -78,6 +82,16 @@ class Apart(Planned):
         with self.assertRaisesMessage(TooMuch, "this ended its process twice"):
             self.do(fall)
         self.assertNotEqual(self.do(where), os.getpid())
+
+    def test_a_process_that_is_ended_while_it_has_nothing_to_do_is_replaced(self):
+        for _ in range(2):
+            os.kill(self.do(where), signal.SIGKILL)
+            self.assertNotEqual(self.do(where), os.getpid())
+
+    def test_what_does_not_answer_there_is_no_limit_that_was_met(self):
+        with self.assertRaisesRegex(OSError, "did not answer in time") as caught:
+            self.do(silent)
+        self.assertNotIsInstance(caught.exception, TooMuch)
 
     def test_what_nobody_wants_ends_within_a_second(self):
         self.do(where)

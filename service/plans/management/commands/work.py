@@ -14,9 +14,7 @@ from procrastinate.contrib.django import app
 from procrastinate.exceptions import ConnectorException
 from psycopg_pool import PoolTimeout
 
-from service import limits
-from service.core import warm_up
-from service.hands import apart, close
+from service.hands import close, wake
 from service.queue import LARGE, SMALL, WATCH
 
 log = logging.getLogger(__name__)
@@ -48,7 +46,7 @@ class Command(BaseCommand):
             asyncio.run(self._work([*lanes, WATCH], wait=False))
             return
         # load the kernels before the first maker waits for them
-        apart("work", warm_up, (), limits.planning(0))
+        wake("work")
         self.stdout.write("worker ready")
         self.stdout.flush()
         pause, ended = FIRST_PAUSE, threading.Event()
