@@ -73,12 +73,12 @@ def check(template: str, where: str) -> None:
 
 
 #: Orders that heat, and what they heat.
-_HEATS = re.compile(r"^\s*M(104|109|140|190)\b[^;\n]*?\b[SR](\d+(?:\.\d+)?)", re.M | re.I)
+_HEATS = re.compile(r"(?:^|\s)M(104|109|140|190)(?!\d)[^;\n]*?[SR] *(\d+(?:\.\d+)?)", re.M | re.I)
 
 
 def check_heat(text: str, nozzle: float, bed: float, where: str) -> None:
     """Raise `InputError` where filled G-code asks for more heat than a machine has (°C)."""
-    for order in _HEATS.finditer(text):
+    for order in _HEATS.finditer(re.sub(r";[^\n]*", "", text)):
         most, what = (nozzle, "nozzle") if order[1] in ("104", "109") else (bed, "bed")
         if float(order[2]) > most:
             raise InputError(

@@ -119,6 +119,7 @@ class _Reader:
         self.filename = filename
         self.model = _Model()
         self._key, self._object = "", _Object("", "")
+        self._before: str | None = None
         self.parser = expat.ParserCreate(namespace_separator="}")
         self.parser.StartElementHandler = self._begin
         self.parser.StartDoctypeDeclHandler = self._refuse
@@ -129,7 +130,12 @@ class _Reader:
         )
 
     def _begin(self, name: str, values: dict[str, str]) -> None:
-        take = self._TAKE.get(name.rsplit("}", 1)[-1])
+        if self._before is None:
+            # the root's own names alone: extensions have vertices and triangles of other kinds
+            self._before = name[: name.rfind("}") + 1]
+        if not name.startswith(self._before):
+            return
+        take = self._TAKE.get(name[len(self._before) :])
         if take is None:
             return
         try:

@@ -34,14 +34,24 @@ def carried(values: Values, version: int) -> Values:
 
 
 def spec_kept(values: Values, version: int) -> PlanSpec:
-    """The spec that was kept; what is no longer known, or no longer allowed, has its default.
-    Raises `InputError` only for what is no spec at all.
+    """The spec that was kept; what is no longer known, or no longer allowed, has its default. What
+    was fine then and contradicts itself by a rule of today is read as it was kept.
     """
-    return spec_from(forgiven(carried(values, version))[0])
+    now = carried(values, version)
+    try:
+        return spec_from(now)
+    except InputError:
+        pass
+    try:
+        return spec_from(forgiven(now)[0])
+    except InputError:
+        return _unjudged(now)
 
 
 def forgiven(values: Values) -> tuple[Values, list[str]]:
-    """Values without those that are no longer known or allowed, and the names of those."""
+    """Values without those that are no longer known or allowed, and the names of those. Raises
+    `InputError` for values that contradict each other.
+    """
     values = {group: dict(own) for group, own in values.items()}
     left_out: list[str] = []
     while True:
@@ -53,14 +63,31 @@ def forgiven(values: Values) -> tuple[Values, list[str]]:
             if not found:
                 raise InputError("; ".join(item["msg"] for item in error.errors())) from error
             left_out += found
-    try:
-        spec_from(values)
-    except InputError:  # a band or a region that changes what is no longer changed there
-        for group, key in (("surface", "bands"), ("body", "regions")):
+    for group, key in (("surface", "bands"), ("body", "regions")):
+        try:
+            spec_from(values)
+            break
+        except InputError:  # one that changes what is no longer changed there
             if values.get(group, {}).pop(key, None):
                 left_out.append(f"{group}.{key}")
-        spec_from(values)
     return values, left_out
+
+
+def _unjudged(values: Values) -> PlanSpec:
+    """A spec whose groups are read one by one, without what holds between them."""
+    plain = PlanSpec()
+    groups = {}
+    for name in PlanSpec.model_fields:
+        own = dict(values.get(name, {}))
+        kind = type(getattr(plain, name))
+        while True:
+            try:
+                groups[name] = kind.model_validate(own)
+                break
+            except ValidationError as error:
+                gone = [item["loc"][0] for item in error.errors() if item["loc"]]
+                own = {key: value for key, value in own.items() if gone and key not in gone}
+    return PlanSpec.model_construct(**groups)
 
 
 def _drop(values: Values, where: tuple[int | str, ...]) -> str:

@@ -64,6 +64,13 @@ class Kept(unittest.TestCase):
         self.assertEqual(carried(values, VERSION), values)
         self.assertIsNot(carried(values, VERSION)["body"], values["body"])
 
-    def test_what_contradicts_itself_as_a_whole_is_said(self):
+    def test_what_contradicts_itself_by_a_rule_of_today_is_read_as_it_was_kept(self):
+        values = {
+            "machine": {"nozzle": 0.2, "of_old": 1},
+            "body": {"outer_width": 3.0, "infill_pattern": "of old"},
+        }
         with self.assertRaises(InputError):
-            spec_kept({"machine": {"nozzle": 0.2}, "body": {"outer_width": 3.0}}, VERSION)
+            forgiven(values)
+        spec = spec_kept(values, VERSION)
+        self.assertEqual((spec.machine.nozzle, spec.body.outer_width), (0.2, 3.0))
+        self.assertEqual(spec.body.infill_pattern, PlanSpec().body.infill_pattern)

@@ -130,6 +130,18 @@ class ThreeMf(unittest.TestCase):
             load_part(threemf(model(resources, '<item objectid="2"/>')), "a.3mf").volume, 8000, 2
         )
 
+    def test_what_an_extension_calls_a_vertex_is_none_of_ours(self):
+        sliced = (
+            '<s:slicestack xmlns:s="urn:slices" id="7"><s:slice ztop="1"><s:vertices>'
+            '<s:vertex x="0" y="0"/></s:vertices></s:slice></s:slicestack>'
+        )
+        resources = f'{sliced}<object id="1">{mesh_xml(cube(10))}</object>'
+        data = threemf(model(resources, '<item objectid="1"/>'))
+        self.assertAlmostEqual(load_part(data, "a.3mf").volume, 1000, 3)
+        # without any namespace too
+        plain = model(f'<object id="1">{mesh_xml(cube(10))}</object>', "").replace(NAMESPACE, "")
+        self.assertAlmostEqual(load_part(threemf(plain), "a.3mf").volume, 1000, 3)
+
     def test_attacks_are_refused(self):
         bomb = (
             '<?xml version="1.0"?><!DOCTYPE m [<!ENTITY a "aaaa"><!ENTITY b '

@@ -101,6 +101,8 @@ class Heat(unittest.TestCase):
             (f"ends.start_gcode={hot}", "line 3: asks for 510 °C; the nozzle of this machine goes"),
             ("ends.end_gcode=m190 R{bed_temp + 400}", "line 1: asks for 455 °C; the bed of"),
             ("ends.start_gcode=M104 S{nozzle_temp * 3}", "asks for 630 °C"),
+            ("ends.start_gcode=N5 m104s500", "asks for 500 °C"),
+            ("ends.start_gcode=M104 T0 S 400.5", "asks for 400.5 °C"),
         ):
             with self.assertRaisesRegex(InputError, words):
                 PIPELINE.plan(source(cube(8)), with_settings(PlanSpec(), [pair]))

@@ -161,6 +161,21 @@ class Twice(Minded):
 class KeptByAnOlderProgram(Minded):
     """A setting that had another name, a choice that is no longer there."""
 
+    def test_a_plan_for_a_wide_nozzle_goes_on_as_it_was(self):
+        plan = self.plan(self.small())
+        wide = self.workshop.machines.get().nozzles.get(bore=0.8)
+        self.client.patch(f"/api/plans/{plan}", {"nozzle": wide.pk}, content_type=JSON)
+        settings = Plan.objects.get(pk=plan).latest.settings
+        # layers that no finer nozzle may lay
+        self.change(plan, **{**settings, "surface": {"layer_height": 0.5}})
+        before = Plan.objects.get(pk=plan).latest
+        self.assertEqual(before.settings["surface"]["layer_height"], 0.5)
+        PlanVersion.objects.update(core_version="0.1")
+        with self.assertNoLogs("service.plans", "WARNING"):
+            self.assertEqual(refresh_plans(), 1)
+        latest = Plan.objects.get(pk=plan).latest
+        self.assertEqual((latest.number, latest.settings), (4, before.settings))
+
     def test_plans_open_jobs_are_read_and_the_plan_goes_on(self):
         plan = self.plan(self.small())
         job = self.commit(plan)[0]

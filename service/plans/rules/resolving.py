@@ -7,6 +7,7 @@ from typing import Any
 from northpace.errors import InputError
 from northpace.motion.derive import derived
 from northpace.spec import GROUP_TITLES, PlanSpec, spec_from
+from northpace.spec.kept import forgiven
 from northpace.spec.widths import suggested
 from service.workshop.models import Material, Nozzle, Spool, material_spec
 
@@ -32,6 +33,17 @@ def resolve(
             {**settings, "machine": nozzle.spec(), "material": material_spec(material, spool)}
         )
     )
+
+
+def still_known(
+    settings: dict[str, Any], nozzle: Nozzle, material: Material
+) -> tuple[dict[str, Any], list[str]]:
+    """Settings an older program kept without those that are no longer known or allowed, and the
+    names of those. Raises `InputError` for settings that contradict each other on this machine.
+    """
+    theirs = {"machine": nozzle.spec(), "material": material_spec(material, None)}
+    known, gone = forgiven({**settings, **theirs})
+    return {group: own for group, own in known.items() if group in settings}, gone
 
 
 def start_values(nozzle: Nozzle) -> dict[str, Any]:

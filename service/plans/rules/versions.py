@@ -12,12 +12,12 @@ from northpace import VERSION
 from northpace.errors import InputError
 from northpace.estimate.rates import Correction
 from northpace.spec import PlanSpec, digest
-from northpace.spec.kept import carried, forgiven
+from northpace.spec.kept import carried
 from service.parts.models import Part
 from service.plans.models import Plan, PlanVersion, Search
 from service.plans.rules.figures import correction_for
 from service.plans.rules.lanes import lane_of
-from service.plans.rules.resolving import resolve, start_values
+from service.plans.rules.resolving import resolve, start_values, still_known
 from service.queue import later
 from service.workshop.models import Material, Nozzle, Recipe, Spool, Workshop
 
@@ -203,11 +203,14 @@ def refresh_plans() -> int:
         if plan.latest.state == PlanVersion.State.DONE and plan.latest.core_version != VERSION
     ]
     for plan in old:
-        latest = plan.latest
+        choice, version = choice_of(plan.latest), plan.latest.spec_version
+        choice = choice._replace(settings=carried(choice.settings, version))
         try:
-            known, gone = forgiven(carried(latest.settings, latest.spec_version))
-            change_plan(plan, choice_of(latest)._replace(settings=known))
-            if gone:
+            try:
+                change_plan(plan, choice)
+            except InputError:
+                known, gone = still_known(choice.settings, choice.nozzle, choice.material)
+                change_plan(plan, choice._replace(settings=known))
                 log.warning("%s goes on without %s", plan, ", ".join(gone))
         except InputError as error:
             log.warning("%s stays as an older core computed it: %s", plan, error)
