@@ -25,7 +25,10 @@ class Member(models.Model):
         "workshop.Workshop", on_delete=models.CASCADE, related_name="members"
     )
     shown_name = models.CharField(max_length=80, blank=True)
-    role = models.CharField(max_length=10, choices=Role.choices, default=Role.OWNER)
+    role = models.CharField(max_length=10, choices=Role.choices, default=Role.OPERATOR)
+    left = models.DateTimeField(
+        null=True, help_text="removed then; kept, so that what they did has a name"
+    )
 
     class Meta:
         ordering = ["shown_name", "id"]

@@ -52,7 +52,7 @@ class People(BrowserCase):
         self.page.get_by_role("button", name="Remove Dunlin …").click()
         self.page.get_by_role("button", name="Remove Dunlin", exact=True).click()
         expect(self.page.get_by_label("Role of Dunlin")).to_have_count(0)
-        self.assertEqual(Member.objects.filter(workshop=self.workshop).count(), 1)
+        self.assertEqual(Member.objects.filter(workshop=self.workshop, left=None).count(), 1)
 
 
 class TwoDesks(BrowserCase):

@@ -10,7 +10,7 @@ from django.core.management import CommandError
 from django.test import Client, TransactionTestCase
 from procrastinate.contrib.django import app
 
-from service.accounts.models import Member
+from service.accounts.models import Member, Role
 from service.workshop.models import Machine, Material, Nozzle, Spool, Workshop
 from tests.core.shapes import cube, stl
 from tests.runner import stop_kept
@@ -52,7 +52,7 @@ def make_workshop(name="Test bench", user="maker"):
     """A workshop with a member, a machine, a material and a spool."""
     workshop = Workshop.objects.create(name=name)
     person = User.objects.create_user(user, password="plumb-line")
-    Member.objects.create(user=person, workshop=workshop, shown_name=user.title())
+    Member.objects.create(user=person, workshop=workshop, shown_name=user.title(), role=Role.OWNER)
     machine = Machine.objects.create(
         workshop=workshop, name="Bench 200", figures={"size_x": 200, "size_y": 200}
     )

@@ -2,8 +2,10 @@
 
 import json
 import re
+from threading import Barrier, Thread
 
 from django.contrib.auth.models import User
+from django.db import connection
 from django.test import Client
 from django.urls import get_resolver
 
@@ -174,6 +176,39 @@ class Coming(Planned):
         key = Member.objects.get(user__username="second").pk
         self.assertEqual(self.client.delete(f"/api/people/{key}").status_code, 204)
         self.assertEqual(other.get("/api/parts").status_code, 401)
+        self.assertEqual(len(self.client.get("/api/people").json()), 1)
+        self.assertEqual(self.client.delete(f"/api/people/{key}").status_code, 404)
+        with self.assertRaises(AssertionError):
+            signed_in("second")
+
+    def test_what_who_is_removed_did_stays_under_their_name(self):
+        other = member(self.workshop, "owner", "second")
+        plan = self.plan()
+        found = other.get(f"/api/plans/{plan}").json()["latest"]["id"]
+        ticks = [
+            check["key"] for check in other.get(f"/api/versions/{found}/review").json()["checks"]
+        ]
+        job = other.post("/api/jobs", {"version": found, "ticked": ticks}, content_type=JSON)
+        self.assertEqual(job.status_code, 201, job.content)
+        key = Member.objects.get(user__username="second").pk
+        self.client.delete(f"/api/people/{key}")
+        shown = self.client.get(f"/api/jobs/{job.json()[0]['id']}").json()
+        self.assertEqual(shown["committed_by"], "Second")
+
+    def test_two_who_use_one_invitation_at_the_same_moment(self):
+        secret, begin, found = self.invited(), Barrier(2), []
+
+        def one(name):
+            begin.wait()
+            found.append(self.join(secret, username=name).status_code)
+            connection.close()
+
+        threads = [Thread(target=one, args=(name,)) for name in ("left", "right")]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        self.assertEqual(sorted(found), [200, 422])
 
 
 class SigningIn(Planned):

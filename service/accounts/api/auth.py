@@ -49,7 +49,8 @@ class IsMember(BasePermission):
 
 
 def _who_may(member: Member, role: str) -> str:
-    owners = Member.objects.filter(workshop=member.workshop, role="owner").select_related("user")
+    owners = Member.objects.filter(workshop=member.workshop, role="owner", left=None)
+    owners = owners.select_related("user")
     names = ", ".join(str(owner) for owner in owners[:3])
     return (
         f"you are {member.get_role_display().lower()} here, and this is for "

@@ -46,14 +46,18 @@ class PersonList(APIView):
     @extend_schema(operation_id="people_list", responses=PersonSerializer(many=True))
     def get(self, request: Request) -> Response:
         """People of the workshop."""
-        rows = Member.objects.filter(workshop=workshop_of(request)).select_related("user")
+        rows = Member.objects.filter(workshop=workshop_of(request), left=None)
+        rows = rows.select_related("user")
         return Response(PersonSerializer(rows, many=True, context={"request": request}).data)
 
 
 class PersonDetail(APIView):
     def _found(self, request: Request, pk: int) -> Member:
         return get_object_or_404(
-            Member.objects.select_related("user"), pk=pk, workshop=workshop_of(request)
+            Member.objects.select_related("user"),
+            pk=pk,
+            workshop=workshop_of(request),
+            left=None,
         )
 
     @extend_schema(

@@ -54,7 +54,10 @@ def invite(workshop: Any, role: str, note: str, by: User) -> tuple[Invitation, s
 
 def invitation_of(secret: str) -> Invitation:
     """The invitation of a secret. Raises `InputError` where it was used, taken back or is old."""
-    found = Invitation.objects.filter(digest=digest(secret)).first()
+    return _standing(Invitation.objects.filter(digest=digest(secret)).first())
+
+
+def _standing(found: Invitation | None) -> Invitation:
     if found is None or not found.stands:
         raise InputError(
             "this invitation was used, taken back or is older than a week; ask for another one",
@@ -66,7 +69,9 @@ def invitation_of(secret: str) -> Invitation:
 def join(secret: str, name: str, shown_name: str, password: str) -> User:
     """A new person by an invitation, which is used up. Raises `InputError`."""
     with transaction.atomic():
-        found = Invitation.objects.select_for_update().get(pk=invitation_of(secret).pk)
+        # held: of two who use it at the same time one is let in
+        held = Invitation.objects.select_for_update().filter(digest=digest(secret))
+        found = _standing(held.first())
         user = User(username=name)
         check_password(password, user)
         user.set_password(password)
@@ -110,18 +115,23 @@ def change(member: Member, values: dict[str, Any]) -> Member:
 
 
 def remove(member: Member) -> None:
-    """A person leaves: their sessions end, and what they did stays under their name."""
+    """A person leaves: they are signed out everywhere and cannot sign in again, and what they did
+    stays under their name.
+    """
     with transaction.atomic():
         _keep_an_owner(member, "")
         for place in member.user.signed_in.all():
             end(place)
-        member.user.delete()
+        member.user.is_active = False
+        member.user.save(update_fields=["is_active"])
+        member.left = timezone.now()
+        member.save(update_fields=["left"])
 
 
 def _keep_an_owner(member: Member, role: str) -> None:
     # held, so that owners who leave at the same time come one after the other
     owners = Member.objects.select_for_update().filter(
-        workshop_id=member.workshop_id, role=Role.OWNER
+        workshop_id=member.workshop_id, role=Role.OWNER, left=None
     )
     if role != Role.OWNER and {owner.pk for owner in owners.order_by("pk")} == {member.pk}:
         raise InputError(f"{member} is the only owner; make somebody else an owner first", "role")

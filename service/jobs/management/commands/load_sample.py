@@ -8,7 +8,7 @@ from django.db import transaction
 
 from demo import workshop as sample
 from demo.shapes import SHAPES, sample_stl
-from service.accounts.models import Member
+from service.accounts.models import Member, Role
 from service.parts.rules.parts import take_in
 from service.workshop.models import Machine, Material, Nozzle, Recipe, Spool, Workshop
 
@@ -27,7 +27,9 @@ class Command(BaseCommand):
                 name=sample.NAME, sample=True, checklist=sample.CHECKLIST, labour_rate=sample.LABOUR
             )
             user = User.objects.create_user(sample.USER, password=sample.PASSWORD)
-            Member.objects.create(user=user, workshop=workshop, shown_name=sample.SHOWN)
+            Member.objects.create(
+                user=user, workshop=workshop, shown_name=sample.SHOWN, role=Role.OWNER
+            )
             for entry in sample.MACHINES:
                 machine = Machine.objects.create(
                     workshop=workshop,
