@@ -43,7 +43,6 @@ def main() -> int:
     cluster = db.start_cluster("db")
     try:
         if options.backup or options.restore:
-            compiling.terminate()
             if options.backup:
                 back_up(cluster, VAR, options.backup.absolute())
             else:
@@ -68,6 +67,7 @@ def main() -> int:
             return compiling.wait()
         return _serve(options, env, cluster.folder)
     finally:
+        compiling.terminate()  # nothing, where it has ended
         db.stop_cluster(cluster)
 
 

@@ -38,12 +38,6 @@ class Part(models.Model):
         return self.name
 
     @property
-    def picture_address(self) -> str:
-        """Where its picture is, for ever: another file is another part."""
-        known = self.state == self.State.READY
-        return f"/api/parts/{self.pk}/picture?of={self.checksum[:12]}" if known else ""
-
-    @property
     def source(self) -> Source:
         """The file as plans are made from it; read only when something of it is not known yet."""
         return Source(self.filename, self.checksum, lambda: fetch(self.file_key))

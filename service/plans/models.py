@@ -101,6 +101,7 @@ class PlanVersion(models.Model):
     by = models.CharField(max_length=80, blank=True, help_text="who made it")
     created = models.DateTimeField(auto_now_add=True)
     computed = models.DateTimeField(null=True)
+    took_s = models.FloatField(null=True, help_text="seconds the exact plan took")
 
     class Meta:
         ordering = ["-number"]

@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 from service.accounts.models import Member
 from service.plans.models import Plan
 from service.plans.rules import merging, presence
-from service.plans.rules.versions import choice_of
+from service.plans.rules.versions import Author, choice_of
 from tests.browser.base import BrowserCase
 from tests.core.shapes import cube, stl
 
@@ -61,13 +61,13 @@ class TwoDesks(BrowserCase):
         plan = Plan.objects.get()
         choice = choice_of(plan.latest)
         settings = {**choice.settings, group: {**choice.settings.get(group, {}), key: value}}
-        author = merging.Author("another", "Dunlin")
+        author = Author("another", "Dunlin")
         merging.change(plan, choice._replace(settings=settings), author, plan.latest.number)
 
     def test_what_another_changes_is_kept_and_shown_and_a_clash_asks(self):
         page = self.page
         self.plan(stl(cube(8)), "block.stl")
-        presence.others(Plan.objects.get(), merging.Author("another", "Dunlin"))
+        presence.others(Plan.objects.get(), Author("another", "Dunlin"))
         expect(page.get_by_text("also here: Dunlin")).to_be_visible()
         self.elsewhere("body", "infill_density", 35)
         page.get_by_role("button", name="Settings …").click()

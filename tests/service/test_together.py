@@ -4,7 +4,7 @@ from threading import Barrier, Thread
 
 from django.db import connection
 
-from service.plans.models import Plan, Presence
+from service.plans.models import Plan, PlanVersion, Presence
 from tests.service.base import signed_in
 from tests.service.planned import JSON, Planned
 from tests.service.test_people import member
@@ -65,6 +65,23 @@ class Together(Planned):
         self.change_on(self.client, "a", 1, settings={"surface": {"layer_height": 0.2}})
         self.change_on(self.client, "a", 1, settings={"surface": {"layer_height": 0.28}})
         self.assertEqual(self.settings(), {"surface": {"layer_height": 0.28}})
+
+    def test_what_was_begun_on_a_version_that_is_gone_asks_first(self):
+        self.change_on(self.client, "a", 1, settings={"surface": {"layer_height": 0.24}})
+        self.change_on(self.client, "a", 2, settings={"surface": {"layer_height": 0.28}})
+        PlanVersion.objects.filter(number=1).delete()
+        late = {"body": {"infill_density": 35}}
+        told = self.change_on(self.other, "b", 1, 409, settings=late)["detail"]
+        self.assertIn("begun on a version that is gone", told)
+        self.change_on(self.other, "b", 1, settings=late, mine=True)
+        self.assertEqual(self.settings(), late)
+
+    def test_an_undone_change_says_who_undid_it(self):
+        self.change_on(self.client, "a", 1, settings={"surface": {"layer_height": 0.24}})
+        self.other.post(f"/api/plans/{self.number}/undo", headers={"X-Desk": "b"})
+        wanted = {"surface": {"layer_height": 0.3}}
+        told = self.change_on(self.client, "a", 2, 409, settings=wanted)["detail"]
+        self.assertIn("Dunlin set Layer height to its default", told)
 
     def test_a_nozzle_and_a_setting_come_together(self):
         wide = self.workshop.machines.get().nozzles.last()

@@ -9,6 +9,7 @@ from rest_framework import serializers
 
 from service.jobs.models import Job
 from service.jobs.rules.schedule import Slot
+from service.parts.api.parts import PictureField
 from service.workshop.rules.printers import CONNECTIONS
 
 
@@ -54,7 +55,7 @@ class JobSerializer(serializers.ModelSerializer[Job]):
     figures = FiguresSerializer()
     progress = ProgressSerializer()
     measures = MeasureSerializer(many=True)
-    picture = serializers.CharField(source="version.its_part.picture_address")
+    picture = PictureField(source="version.its_part", read_only=True)
     part_name = serializers.CharField(source="version.its_part.name")
     plan = serializers.IntegerField(source="version.plan_id")
     machine_name = serializers.CharField(source="machine.name", default="")

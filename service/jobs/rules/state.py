@@ -8,6 +8,7 @@ from datetime import timedelta
 from typing import Any
 
 from django.conf import settings
+from django.core.cache import cache
 from django.db.models import Count, Max
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob, ProcrastinateWorker
@@ -18,6 +19,8 @@ from service.plans.models import PlanVersion
 from service.queue import LARGE, SMALL
 from service.workshop.models import Workshop
 
+#: Every file is looked at to tell the room they take: once in so many seconds.
+LOOKED = 60
 #: Plans that took longest are named for so long, and so many of them.
 LATELY, NAMED = timedelta(days=7), 5
 
@@ -66,9 +69,9 @@ def _slowest(workshop: Workshop) -> list[dict[str, Any]]:
             state=PlanVersion.State.DONE,
             computed__gt=timezone.now() - LATELY,
         )
-        .exclude(report__elapsed_s__total=None)
-        .order_by("-report__elapsed_s__total")
-        .values_list("plan", "plan__number", "part__name", "report__elapsed_s__total")
+        .exclude(took_s=None)
+        .order_by("-took_s")
+        .values_list("plan", "plan__number", "part__name", "took_s")
     )
     return [
         {"plan": plan, "number": number, "part": part or "", "seconds": seconds}
@@ -94,7 +97,7 @@ def state_of(workshop: Workshop) -> dict[str, Any]:
         "last_sign_s": last_sign(),
         "machines": _machines(workshop),
         "disk": {"free": disk.free, "total": disk.total},
-        "room": room_of(workshop),
+        "room": cache.get_or_set(f"room {workshop.pk}", lambda: room_of(workshop), LOOKED),
         "versions": PlanVersion.objects.filter(plan__workshop=workshop).count(),
         "keep_days": workshop.keep_days,
         "backup": backup(),

@@ -60,8 +60,9 @@ def _versions(workshop: Workshop, now: datetime) -> int:
         .exclude(pk__in=kept)
         .exclude(state__in=PlanVersion.OPEN)
     )
-    count, _ = old.delete()
-    return count
+    # reports are large, and of no use to who removes them
+    _, gone = old.defer("report", "spec", "settings").delete()
+    return gone.get(PlanVersion._meta.label, 0)
 
 
 def _files(now: datetime) -> tuple[int, int]:

@@ -7,7 +7,7 @@ from typing import Any
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
-from drf_spectacular.utils import extend_schema
+from drf_spectacular.utils import extend_schema, extend_schema_field
 from rest_framework import generics, serializers, status
 from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
@@ -38,10 +38,21 @@ class FactsSerializer(serializers.Serializer[Any]):
     faces = FaceSerializer(many=True)
 
 
+@extend_schema_field(str)
+class PictureField(serializers.Field[Any, Any, str, Part]):
+    """Where the picture of a part is, for ever, because another file is another part; empty before
+    it is read.
+    """
+
+    def to_representation(self, part: Part) -> str:
+        known = part.state == Part.State.READY
+        return f"/api/parts/{part.pk}/picture?of={part.checksum[:12]}" if known else ""
+
+
 class PartSerializer(serializers.ModelSerializer[Part]):
     facts = serializers.SerializerMethodField()
     plans = serializers.SerializerMethodField()
-    picture = serializers.CharField(source="picture_address", read_only=True)
+    picture = PictureField(source="*", read_only=True)
 
     class Meta:
         model = Part

@@ -13,7 +13,7 @@ from northpace.spec import PlanSpec
 from service.accounts.api.auth import member_of, workshop_of
 from service.plans.models import Plan, PlanVersion
 from service.plans.rules import resolving
-from service.plans.rules.merging import Author
+from service.plans.rules.versions import Author
 from service.workshop.models import Material, Nozzle, Recipe, Spool
 
 BINARY = {(200, "application/octet-stream"): OpenApiTypes.BINARY}

@@ -165,7 +165,7 @@ class PlanUndo(APIView):
     def post(self, request: Request, pk: int) -> Response:
         """Undo the last change: a new version with the settings before it."""
         plan = plan_of(request, pk)
-        versions.step(plan, forward=False)
+        versions.step(plan, forward=False, author=author_of(request))
         return Response(PlanSerializer(plan).data)
 
 
@@ -174,7 +174,7 @@ class PlanRedo(APIView):
     def post(self, request: Request, pk: int) -> Response:
         """Do again what was undone last."""
         plan = plan_of(request, pk)
-        versions.step(plan, forward=True)
+        versions.step(plan, forward=True, author=author_of(request))
         return Response(PlanSerializer(plan).data)
 
 

@@ -13,7 +13,7 @@ from northpace.figures import Report, Resolved, Surface
 from northpace.heights.measure import MEASURES
 from northpace.plan.now import resolved
 from service.config.typed import shown_as
-from service.parts.api.parts import PartSerializer
+from service.parts.api.parts import PartSerializer, PictureField
 from service.plans.models import Acknowledgement, Plan, PlanVersion, TestSlice
 from service.plans.rules import figures, versions
 from service.plans.rules.experience import experience
@@ -298,7 +298,7 @@ def listed(plans: QuerySet[Plan]) -> QuerySet[Plan]:
 
 class PlanListSerializer(serializers.ModelSerializer[Plan]):
     part_name = serializers.CharField(source="part.name")
-    picture = serializers.CharField(source="part.picture_address")
+    picture = PictureField(source="part", read_only=True)
     state = serializers.SerializerMethodField()
     machine = serializers.SerializerMethodField()
     material = serializers.SerializerMethodField()

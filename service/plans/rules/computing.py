@@ -97,6 +97,7 @@ def compute_here(version_id: int) -> None:
     mine.update(
         state=PlanVersion.State.DONE,
         report=result.report,
+        took_s=result.report["elapsed_s"]["total"],
         share=1,
         stage="",
         core_version=VERSION,

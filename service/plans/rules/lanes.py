@@ -20,7 +20,7 @@ def lane_of(plan: Plan, spec: PlanSpec) -> str:
     took = (
         plan.versions.filter(part=plan.part, state=PlanVersion.State.DONE, core_version=VERSION)
         .order_by("-number")
-        .values_list("report__elapsed_s__total", flat=True)
+        .values_list("took_s", flat=True)
         .first()
     )
     if took is not None:

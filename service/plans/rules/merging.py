@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from typing import Any, NamedTuple
+from typing import Any
 
 from django.db import transaction
 
@@ -11,17 +11,10 @@ from northpace.errors import InputError
 from northpace.spec import settings as every_setting
 from service.plans.models import Plan, PlanVersion
 from service.plans.rules.resolving import refit
-from service.plans.rules.versions import Choice, change_plan, choice_of
+from service.plans.rules.versions import Author, Choice, change_plan, choice_of
 
 #: What of a choice is no setting, by the words for it.
 OTHERS = {"nozzle": "Nozzle", "material": "Material", "spool": "Spool"}
-
-
-class Author(NamedTuple):
-    """Who changes a plan: the screen it is done on, which may be one of several of a person."""
-
-    desk: str = ""
-    name: str = ""
 
 
 class Clash(InputError):
@@ -39,9 +32,7 @@ def change(
             wanted = merged(plan, base, wanted, author, mine)
         latest = plan.latest
         settings = refit(wanted.settings, latest.nozzle, wanted.nozzle)
-        return change_plan(
-            plan, wanted._replace(settings=settings), desk=author.desk, by=author.name
-        )
+        return change_plan(plan, wanted._replace(settings=settings), author=author)
 
 
 def merged(plan: Plan, base: int, wanted: Choice, author: Author, mine: bool) -> Choice:
@@ -53,7 +44,11 @@ def merged(plan: Plan, base: int, wanted: Choice, author: Author, mine: bool) ->
         .select_related("nozzle", "material", "spool")
         .order_by("number")
     )
-    if not rows or rows[0].number != base or len(rows) == 1:
+    if mine and (not rows or rows[0].number != base):
+        return wanted
+    if not rows or rows[0].number != base:
+        raise Clash("what was changed here was begun on a version that is gone", "plan")
+    if len(rows) == 1:
         return wanted
     latest = choice_of(rows[-1])
     now, after = _flat(latest), _flat(wanted)

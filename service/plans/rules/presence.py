@@ -7,7 +7,7 @@ from datetime import timedelta
 from django.utils import timezone
 
 from service.plans.models import Plan, Presence
-from service.plans.rules.merging import Author
+from service.plans.rules.versions import Author
 
 #: A screen says every few seconds that it is there; after this it is gone.
 GONE = timedelta(seconds=15)

@@ -33,6 +33,17 @@ class Choice(NamedTuple):
     spool: Spool | None
 
 
+class Author(NamedTuple):
+    """Who changes a plan: the screen it is done on, which may be one of several of a person."""
+
+    desk: str = ""
+    name: str = ""
+
+
+#: Who changes a plan where no person does.
+NOBODY = Author()
+
+
 def choice_of(version: PlanVersion) -> Choice:
     """What a version was chosen as."""
     return Choice(version.settings, version.nozzle, version.material, version.spool)
@@ -77,7 +88,7 @@ def create_plan(
 
 
 def change_plan(
-    plan: Plan, choice: Choice, again: bool = False, desk: str = "", by: str = ""
+    plan: Plan, choice: Choice, again: bool = False, author: Author = NOBODY
 ) -> PlanVersion:
     """A new version with these settings; older versions still being computed are superseded. The
     same answer is not made twice, unless it is asked for ``again`` because the part has changed.
@@ -99,12 +110,10 @@ def change_plan(
         # what is only computed again is no step to undo
         history = (latest.back, latest.forth) if unchanged else (latest, None)
         _stop(plan, PlanVersion.State.SUPERSEDED)
-        version = _queue_version(plan, latest.number + 1, choice, spec, correction, history)
-        PlanVersion.objects.filter(pk=version.pk).update(desk=desk, by=by[:80])
-        return version
+        return _queue_version(plan, latest.number + 1, choice, spec, correction, history, author)
 
 
-def step(plan: Plan, forward: bool) -> PlanVersion:
+def step(plan: Plan, forward: bool, author: Author = NOBODY) -> PlanVersion:
     """Undo the last change of a plan, or do it again: a new version with the settings of the kept
     one. The steps are kept with the versions, so that they are there on another machine too.
     Raises `InputError` where there is nothing to undo or to do again.
@@ -121,7 +130,7 @@ def step(plan: Plan, forward: bool) -> PlanVersion:
         correction = _correction_again(plan, spec, digest(spec))
         _stop(plan, PlanVersion.State.SUPERSEDED)
         history = (latest, wanted.forth) if forward else (wanted.back, latest)
-        return _queue_version(plan, latest.number + 1, choice, spec, correction, history)
+        return _queue_version(plan, latest.number + 1, choice, spec, correction, history, author)
 
 
 def _correction_again(plan: Plan, spec: PlanSpec, checksum: str) -> Correction | None:
@@ -153,6 +162,7 @@ def _queue_version(
     spec: PlanSpec,
     correction: Correction | None = None,
     history: tuple[PlanVersion | None, PlanVersion | None] = (None, None),
+    author: Author = NOBODY,
 ) -> PlanVersion:
     """A version to be computed; ``history`` is what undoing and doing again return to."""
     version = PlanVersion.objects.create(
@@ -168,6 +178,8 @@ def _queue_version(
         correction=correction,
         back=history[0],
         forth=history[1],
+        desk=author.desk,
+        by=author.name[:80],
     )
     # in the same transaction: the row and its task exist both or neither
     version.task = later(

@@ -2150,7 +2150,7 @@ export interface components {
             readonly title: string;
             part_name: string;
             figures: components["schemas"]["Figures"];
-            picture: string;
+            readonly picture: string;
             plan: number;
             readonly machine: number | null;
             /** @default  */
@@ -2837,7 +2837,7 @@ export interface components {
             verdict?: string;
             part: number;
             part_name: string;
-            picture: string;
+            readonly picture: string;
             readonly state: string;
             readonly machine: string;
             readonly material: string;

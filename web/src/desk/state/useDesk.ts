@@ -116,8 +116,9 @@ export function useDesk(plan: Plan, settings: Setting[]) {
       saving.current = saving.current.then(async () => {
         try {
           const body = { ...waiting.body, base: base.current, mine: mineStands.current };
-          const answer = await data(api.PATCH("/api/plans/{id}", { ...path, body }));
+          // said for this once: what is changed after it asks again
           mineStands.current = false;
+          const answer = await data(api.PATCH("/api/plans/{id}", { ...path, body }));
           await arrived(answer, mine);
           return true;
         } catch (error) {
