@@ -58,13 +58,18 @@ def mend(body: Body) -> Mended:
     closing = Closing()
     if solid is None:
         faces = _cancel_opposed(faces, notes)
+        if not len(faces):
+            raise InputError(
+                "every triangle lies on one that faces the other way: the surface "
+                "does not enclose a volume"
+            )
         solid = to_solid(vertices, faces)
-    if solid is None and len(faces):
+    if solid is None:
         faces, turned = make_consistent(faces)
         if turned:
             notes.append(f"turned {turned:,} triangles that faced the wrong way")
         solid = to_solid(vertices, faces)
-    if solid is None and len(faces):
+    if solid is None:
         vertices, faces, closing = cap_openings(vertices, faces)
         if closing.loops:
             notes.append(
@@ -72,7 +77,7 @@ def mend(body: Body) -> Mended:
                 f"{closing.widest:.2f} mm across"
             )
         solid = to_solid(vertices, faces)
-    if solid is None and len(faces):
+    if solid is None:
         solid = _shell_by_shell(vertices, faces, notes)
     doubtful = False
     if solid is None:

@@ -14,6 +14,8 @@ def shells_of(solid: m3.Manifold) -> list[m3.Manifold]:
     """Every connected shell as a solid of its own, cavities with negative volume. The kernel's own
     way goes through the whole for each of them: 3.5 s for 2,000 cubes, this 0.04 s.
     """
+    if solid.is_empty():
+        return []
     mesh = solid.to_mesh64()
     vertices = np.asarray(mesh.vert_properties, np.float64)[:, :3]
     faces = np.asarray(mesh.tri_verts).astype(np.int64)
@@ -69,6 +71,8 @@ def inverted(shell: m3.Manifold) -> m3.Manifold:
 def united(shells: Sequence[m3.Manifold]) -> list[m3.Manifold]:
     """The union of solids, one for every body; those whose boxes meet no other stay as they are."""
     bodies: list[m3.Manifold] = []
+    if not shells:
+        return bodies
     for group in _meeting(boxes_of(shells)):
         if len(group) == 1:
             bodies.append(shells[group[0]])

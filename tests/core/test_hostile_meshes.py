@@ -11,6 +11,7 @@ import numpy as np
 import trimesh
 
 from northpace.errors import InputError
+from northpace.part.shells import shells_of, united
 from northpace.part.solid import load_part
 from northpace.part.stl import binary_stl
 from tests.core.shapes import arrays, cube, stl, torus
@@ -69,6 +70,16 @@ class Many(unittest.TestCase):
         shift = 8 * np.arange(len(apart))[:, None, None]
         data = binary_stl(apart.reshape(-1, 3), (faces[None] + shift).reshape(-1, 3))
         self.assertEqual(len(load_part(data, "a.stl").bodies), 2)
+
+    def test_shells_that_enclose_nothing_are_no_fault_of_the_program(self):
+        self.assertEqual(shells_of(m3.Manifold()), [])
+        self.assertEqual(united([]), [])
+        # two closed leaves without thickness, one above the other
+        sheet = np.array([[0, 0, 0], [9, 0, 0], [9, 9, 1], [0, 9, 0]], float)
+        leaf = np.array([[0, 1, 2], [0, 2, 3], [0, 2, 1], [0, 3, 2]])
+        vertices = np.concatenate([sheet, sheet + [0, 0, 5]])
+        faces = np.concatenate([leaf, leaf + 4])
+        self.refused(binary_stl(vertices, faces), "enclose")
 
     def test_objects_of_a_text_file(self):
         vertices, faces = rows(3375)

@@ -40,6 +40,8 @@ class LostWorker(Quiet):
             **os.environ,
             "NORTHPACE_DB_NAME": connection.settings_dict["NAME"],
             "PYTHONPATH": str(ROOT),
+            # in the worker itself: what is changed in it does not reach a process of its own
+            "NORTHPACE_WORK_HANDS": "0",
         }
         var = tempfile.TemporaryDirectory(prefix="northpace-worker-")
         self.addCleanup(var.cleanup)

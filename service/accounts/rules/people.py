@@ -60,8 +60,7 @@ def invitation_of(secret: str) -> Invitation:
 def _standing(found: Invitation | None) -> Invitation:
     if found is None or not found.stands:
         raise InputError(
-            "this invitation was used, taken back or is older than a week; ask for another one",
-            "invitation",
+            "this invitation was used, taken back or is older than a week; ask for another one"
         )
     return found
 

@@ -83,9 +83,11 @@ export function Invitations() {
             value={link}
             onFocus={(event) => event.target.select()}
           />
-          <button className="quiet" onClick={() => void navigator.clipboard.writeText(link)}>
-            Copy
-          </button>
+          {window.isSecureContext && (
+            <button className="quiet" onClick={() => void navigator.clipboard.writeText(link)}>
+              Copy
+            </button>
+          )}
           <p className="w-full text-[13px] text-ink-2">
             Hand it over yourself. It lets one person in, for a week, and is shown this once.
           </p>
