@@ -14,6 +14,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
+from northpace.beds import command as beds
 from northpace.errors import InputError
 from northpace.export import export_for, exports
 from northpace.figures import Report
@@ -94,6 +95,14 @@ def _parser() -> argparse.ArgumentParser:
             "what would make the plan quicker within what is held, each change computed exactly",
         )
     )
+    bed = command("bed", beds.lay, "lay several plans on one bed: G-code and report")
+    bed.add_argument("bed", type=Path, help="a bed as JSON: plans and placings")
+    bed.add_argument("--arrange", action="store_true", help="arrange the placings first")
+    bed.add_argument("--gcode", type=Path)
+    bed.add_argument("--report", type=Path, help=".json")
+    fit = of_part("fit", _fit, "how many copies a bed holds, together and in turn")
+    fit.add_argument("--clearance", type=float, default=4.0, help="mm between copies")
+    fit.add_argument("--turn-step", type=float, default=15.0, help="turns by so many degrees")
     listing = command("settings", _settings, "every setting with unit, bounds, default and help")
     listing.add_argument("--json", action="store_true")
     sample = command("sample", _sample, "write a shape of the sample workshop")
@@ -236,6 +245,16 @@ def _propose(options: argparse.Namespace) -> None:
     print(found.rest)
     if options.report:
         _emit(found.as_dict(), options.report)
+
+
+def _fit(options: argparse.Namespace) -> None:
+    beds.fit(
+        Source.at(options.part),
+        options.part.stem,
+        _spec(options),
+        {"clearance": options.clearance, "turn_step": options.turn_step},
+        options.report,
+    )
 
 
 def _settings(options: argparse.Namespace) -> None:

@@ -31,10 +31,10 @@ FEATURES = (
     "bridge",
     "support",
     "support-roof",
+    "pause",
 )
-START, TRAVEL, RETRACTION, FOOTING, OUTER, INNER, SOLID, INFILL, GAP, TOP, BRIDGE, SUPPORT, ROOF = (
-    range(13)
-)
+START, TRAVEL, RETRACTION, FOOTING, OUTER, INNER, SOLID, INFILL = range(8)
+GAP, TOP, BRIDGE, SUPPORT, ROOF, PAUSE = range(8, 14)
 COLUMNS = {
     "layer": np.int32,
     "feature": np.uint8,

@@ -12,7 +12,7 @@ import numpy as np
 from northpace.errors import InputError
 from northpace.motion.kinematics import Course, limits_of, run
 from northpace.motion.slowing import layer_starts
-from northpace.moves import FEATURES, START
+from northpace.moves import FEATURES, PAUSE, START
 from northpace.spec import Machine
 
 _CODES = {name: code for code, name in enumerate(FEATURES)}
@@ -22,9 +22,10 @@ _CODES = {name: code for code, name in enumerate(FEATURES)}
 class Reading:
     """What a file does, move by move (M)."""
 
-    #: (M,) layer (−1 before the first) and feature code
+    #: (M,) layer (−1 before the first), feature code, and placing on a bed (−1 for none)
     layer: np.ndarray
     feature: np.ndarray
+    placing: np.ndarray
     #: (M,) ends in mm
     x: np.ndarray
     y: np.ndarray
@@ -88,6 +89,8 @@ class Stated(NamedTuple):
     #: share of the accelerations that is reached, and seconds a layer takes beside its moves
     reached: float
     overhead: float
+    #: seconds a pause takes
+    pause: float
 
 
 def read_gcode(data: bytes, machine: Machine | None = None) -> Reading:
@@ -109,16 +112,18 @@ def read_gcode(data: bytes, machine: Machine | None = None) -> Reading:
         raise InputError(f"line {line} of the file holds a number that cannot be read")
     if used == 0:
         raise InputError("the file holds no moves")
-    layer, feature = _comments(data, comments[:noted], used)
+    layer, feature, placing = _comments(data, comments[:noted], used)
     x, y, z, e, speed, acceleration = (np.ascontiguousarray(columns[:used, k]) for k in range(6))
     seconds = np.zeros(used)
     course = Course(x, y, z, e, speed, acceleration * stated.reached)
     run(course, stated.limits, 0, used, seconds)
     seconds += _pauses(marks, used)
     seconds[layer_starts(layer)] += stated.overhead
+    seconds[feature == PAUSE] += stated.pause
     return Reading(
         layer,
         feature,
+        placing,
         x,
         y,
         z,
@@ -150,7 +155,7 @@ def _stated(header: dict[str, str], machine: Machine) -> Stated:
     usual = limits_of(machine)
     if "motion" not in header:
         reached = machine.acceleration_reached / 100.0
-        return Stated(usual, 0.0, 1.75, 1.24, reached, machine.layer_overhead)
+        return Stated(usual, 0.0, 1.75, 1.24, reached, machine.layer_overhead, 0.0)
     try:
         motion = json.loads(header["motion"])
         limits = np.array(motion["limits"], np.float64)
@@ -159,22 +164,22 @@ def _stated(header: dict[str, str], machine: Machine) -> Stated:
         start, diameter, density = (
             float(motion[key]) for key in ("start_seconds", "diameter", "density")
         )
-        reached, overhead = (
+        reached, overhead, pause = (
             float(motion.get(key, other))
-            for key, other in (("reached", 1.0), ("layer_overhead", 0.0))
+            for key, other in (("reached", 1.0), ("layer_overhead", 0.0), ("pause_seconds", 0.0))
         )
         if limits.shape != (14,) or not np.isfinite(limits).all():
             raise ValueError
         if (np.delete(limits, (7, 12, 13)) <= 0).any() or not 0.1 < diameter < 10:
             raise ValueError
-        if not 0 < reached < 100 or not 0 <= overhead < 1e4:
+        if not 0 < reached < 100 or not 0 <= overhead < 1e4 or not 0 <= pause < 1e6:
             raise ValueError
     except (ValueError, KeyError, TypeError) as error:
         raise InputError(
             "the 'motion' line of the header is damaged; remove it to read the file with "
             "a plain machine"
         ) from error
-    return Stated(limits, start, diameter, density, reached, overhead)
+    return Stated(limits, start, diameter, density, reached, overhead, pause)
 
 
 def _pauses(marks: np.ndarray, used: int) -> np.ndarray:
@@ -182,20 +187,30 @@ def _pauses(marks: np.ndarray, used: int) -> np.ndarray:
     return marks[:used, 0] / 1000.0
 
 
-def _comments(data: bytes, comments: np.ndarray, used: int) -> tuple[np.ndarray, np.ndarray]:
-    """Layer and feature of every move from the comments between them; there are few of those."""
+def _comments(
+    data: bytes, comments: np.ndarray, used: int
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Layer, feature and placing of every move from the comments between them; there are few of
+    those.
+    """
     layer, feature = np.full(used, -1, np.int32), np.full(used, START, np.uint8)
-    current_layer, current_feature = -1, START
+    placing = np.full(used, -1, np.int32)
+    now, kind, copy = -1, START, -1
     at = np.r_[comments[:, 2], used]
     for k, (first, last, row) in enumerate(comments):
         words = data[first:last].split()
         if len(words) > 1 and words[0] == b";layer" and words[1].isdigit():
-            current_layer = int(words[1]) - 1
+            now = int(words[1]) - 1
         elif len(words) > 1 and words[0] == b";feature":
-            current_feature = _CODES.get(words[1].decode("ascii", "replace"), START)
-        layer[row : at[k + 1]] = current_layer
-        feature[row : at[k + 1]] = current_feature
-    return layer, feature
+            kind = _CODES.get(words[1].decode("ascii", "replace"), START)
+        elif len(words) > 1 and words[0] == b";placing" and words[1].isdigit():
+            copy = int(words[1]) - 1
+        elif words[:2] == [b";between", b"placings"]:
+            copy = -1
+        layer[row : at[k + 1]] = now
+        feature[row : at[k + 1]] = kind
+        placing[row : at[k + 1]] = copy
+    return layer, feature, placing
 
 
 @numba.njit(cache=True)

@@ -21,8 +21,8 @@ from northpace.spec import PlanSpec, digest, resolve_heat
 class Columns(NamedTuple):
     """The columns of the move table that are written, for the kernel."""
 
-    #: (M,) layer and feature of each move
-    layer: np.ndarray
+    #: (M,) number of the text each move comes after, the layer's for a plan, and its feature
+    mark: np.ndarray
     feature: np.ndarray
     #: (M,) where it ends, mm
     x: np.ndarray
@@ -45,23 +45,12 @@ class Text(NamedTuple):
 class Texts(NamedTuple):
     """What stands between moves."""
 
-    layers: Text
+    #: what comes before the moves of a mark, a layer for a plan
+    marks: Text
+    #: what begins a feature, then for every feature what ends it
     features: Text
-    #: what begins bridges in each layer, then what ends them
+    #: what begins bridges in each mark, then what ends them
     fans: Text
-
-
-def _columns(moves: Moves) -> Columns:
-    return Columns(
-        moves.layer,
-        moves.feature,
-        moves.x,
-        moves.y,
-        moves.z,
-        moves.speed,
-        moves.acceleration.astype(np.float64),
-        moves.filament,
-    )
 
 
 def write_gcode(
@@ -73,25 +62,52 @@ def write_gcode(
     are set where they change: before the first layer, and with the comment of every layer that has
     others than the one below. ``tops`` and ``heights`` are (N,) for the layers, in mm.
     """
-    heat = heat_by_layer(spec, tops, heights)
-    scale = spec.machine.fan_scale
-    layer_text = [
-        _layer_comment(k, top, height) + _layer_changes(heat, k, scale)
+    heat, scale = heat_by_layer(spec, tops, heights), spec.machine.fan_scale
+    begun = [
+        layer_comment(k, top, height) + _layer_changes(heat, k, scale)
         for k, (top, height) in enumerate(zip(tops, heights, strict=True))
     ]
-    feature_text = [
-        f";feature {name}\n" if spec.machine.comments == "all" else "" for name in FEATURES
-    ]
-    texts = Texts(_joined(layer_text), _joined(feature_text), _joined(_bridge_fans(heat, scale)))
-    changes = int((np.diff(moves.feature.astype(np.int16)) != 0).sum()) + len(tops) + 2
-    size = len(moves) * 92 + len(texts.layers.letters) + changes * 52 + 1024
+    fans = _bridge_fans(heat, scale)
+    return assembled(moves, moves.layer, begun, fans, spec, tops, facts)
+
+
+def assembled(
+    moves: Moves,
+    marks: np.ndarray,
+    begun: list[str],
+    fans: list[str],
+    spec: PlanSpec,
+    tops: np.ndarray,
+    facts: dict[str, Any],
+    decimals: int = 3,
+) -> bytes:
+    """The file of moves (M,), each after the text of its mark (M,): ``begun`` (N,) what is written
+    before the moves of a mark, ``fans`` (2 N,) what begins bridges in it, then what ends them.
+    ``tops`` are those of the layers, in mm; ``decimals`` those of x and y.
+    """
+    full = spec.machine.comments == "all"
+    features = [f";feature {name}\n" if full or name == "pause" else "" for name in FEATURES]
+    ends = [f"{spec.machine.pause_word}\n" if name == "pause" else "" for name in FEATURES]
+    texts = Texts(_joined(begun), _joined(features + ends), _joined(fans))
+    changes = int((np.diff(moves.feature.astype(np.int16)) != 0).sum()) + len(begun) + 2
+    size = len(moves) * 100 + len(texts.marks.letters) + changes * 64 + 1024
     out = np.empty(size, np.uint8)
     used = _write(
         out,
-        _columns(moves),
+        Columns(
+            marks,
+            moves.feature,
+            moves.x,
+            moves.y,
+            moves.z,
+            moves.speed,
+            moves.acceleration.astype(np.float64),
+            moves.filament,
+        ),
         texts,
         spec.machine.extrusion == "absolute",
         spec.machine.acceleration_word == "M204 P T",
+        decimals,
     )
     values = _values(moves, spec, tops)
     return b"".join(
@@ -120,6 +136,7 @@ def _header(spec: PlanSpec, facts: dict[str, Any], layers: int) -> str:
         "diameter": spec.material.diameter,
         "density": spec.material.density,
         "start_seconds": facts.get("start seconds", 0.0),
+        "pause_seconds": facts.get("pause seconds", 0.0),
         "reached": machine.acceleration_reached / 100.0,
         "layer_overhead": machine.layer_overhead,
     }
@@ -186,11 +203,11 @@ def _values(moves: Moves, spec: PlanSpec, tops: np.ndarray) -> dict[str, float |
     }
 
 
-def _layer_comment(k: int, top: float, height: float) -> str:
+def layer_comment(k: int, top: float, height: float) -> str:
     return f";layer {k + 1} z {top:.3f} h {height:.3f}\n"
 
 
-def _fan(percent: float, scale: str) -> str:
+def fan_word(percent: float, scale: str) -> str:
     """The fan's word; what stands for full differs between machines."""
     most = float(scale.partition("-")[2])
     value = percent * most / 100
@@ -205,7 +222,7 @@ def _layer_changes(heat: Heat, k: int, scale: str) -> str:
     if k and heat.bed[k] != heat.bed[k - 1]:
         text += f"M140 S{heat.bed[k]:g}\n"
     if heat.fan[k] != (heat.fan[k - 1] if k else 0.0):
-        text += _fan(heat.fan[k], scale)
+        text += fan_word(heat.fan[k], scale)
     return text
 
 
@@ -215,7 +232,7 @@ def _bridge_fans(heat: Heat, scale: str) -> list[str]:
     """
     differs = heat.bridge_fan != heat.fan
     return [
-        _fan(value, scale) if other else ""
+        fan_word(value, scale) if other else ""
         for values in (heat.bridge_fan, heat.fan)
         for value, other in zip(values, differs, strict=True)
     ]
@@ -264,23 +281,26 @@ def _text(out, at, text, n):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True)
-def _write(out, moves, texts, absolute, two_words):  # type: ignore[no-untyped-def]
+def _write(out, moves, texts, absolute, two_words, decimals):  # type: ignore[no-untyped-def]
     """Write the moves as lines; returns how many letters they take."""
-    layer, feature, x, y, z = moves.layer, moves.feature, moves.x, moves.y, moves.z
+    mark, feature, x, y, z = moves.mark, moves.feature, moves.x, moves.y, moves.z
     speed, acceleration, filament = moves.speed, moves.acceleration, moves.filament
     at, now, kind, pace, push = 0, -1, -1, -1.0, -1.0
     here = (len(texts.fans.at) - 1) // 2  # what starts bridges comes first, then what ends them
+    features = (len(texts.features.at) - 1) // 2
     px, py, pz, fed = 0.0, 0.0, 0.0, 0.0
     push_travel = -1.0
-    for k in range(1, len(layer)):
-        while layer[k] > now:
+    for k in range(1, len(mark)):
+        while mark[k] > now:
             now += 1
-            at = _text(out, at, texts.layers, now)
+            at = _text(out, at, texts.marks, now)
             if kind == BRIDGE:
                 at = _text(out, at, texts.fans, now)
         if feature[k] != kind:
             if kind == BRIDGE:
                 at = _text(out, at, texts.fans, here + now)
+            if kind >= 0:
+                at = _text(out, at, texts.features, features + kind)
             kind = feature[k]
             at = _text(out, at, texts.features, kind)
             if kind == BRIDGE:
@@ -302,10 +322,10 @@ def _write(out, moves, texts, absolute, two_words):  # type: ignore[no-untyped-d
         at += 2
         if x[k] != px or k == 1:
             out[at], out[at + 1] = 32, 88
-            at = _number(out, at + 2, x[k], 3)
+            at = _number(out, at + 2, x[k], decimals)
         if y[k] != py or k == 1:
             out[at], out[at + 1] = 32, 89
-            at = _number(out, at + 2, y[k], 3)
+            at = _number(out, at + 2, y[k], decimals)
         if z[k] != pz or k == 1:
             out[at], out[at + 1] = 32, 90
             at = _number(out, at + 2, z[k], 3)

@@ -48,18 +48,66 @@ class Timed:
         return self.moves.nbytes + 3 * self.layer_seconds.nbytes
 
 
+@dataclass(frozen=True)
+class Paced:
+    """Rows with what is asked of each (M,), under the flow limit and before any layer is slowed."""
+
+    rows: Rows
+    #: speed as the file says it, and the acceleration that is really reached
+    course: Course
+    #: mm/s² as the file says it
+    acceleration: np.ndarray
+    #: mm² of the bead
+    section: np.ndarray
+    #: whether the flow limit holds its speed
+    limited: np.ndarray
+
+    def moves(self, seconds: np.ndarray) -> Moves:
+        """The move table with the speeds of the course and seconds (M,)."""
+        rows, course = self.rows, self.course
+        return Moves(
+            rows.layer,
+            rows.feature,
+            rows.x,
+            rows.y,
+            rows.z,
+            rows.width,
+            rows.height,
+            course.speed,
+            self.acceleration,
+            (self.section * course.speed).astype(np.float32),
+            seconds,
+            course.e,
+            rows.cause,
+        )
+
+
 def time_rows(rows: Rows, spec: PlanSpec, tops: np.ndarray, heights: np.ndarray) -> Timed:
     """Give every row of layers (N,) its speed, acceleration, filament and seconds, as the plan, its
     bands and its regions say.
     """
     layers, local = len(tops), ByLayer(spec, tops, heights)
+    paced = asked_of(rows, spec, tops, heights)
+    slowed = _slowed(paced.course, rows, spec, local)
+    seconds = np.zeros(len(rows.layer))
+    run(paced.course, limits_of(spec.machine), 0, len(seconds), seconds)
+    seconds[rows.feature == START] = start_seconds(spec)
+    seconds[layer_starts(rows.layer)] += spec.machine.layer_overhead
+    above = rows.layer >= 0
+    per_layer = np.bincount(rows.layer[above], seconds[above], minlength=layers)
+    limited = np.bincount(rows.layer[paced.limited], minlength=layers) > 0
+    return Timed(paced.moves(seconds), per_layer, slowed, limited)
+
+
+def asked_of(rows: Rows, spec: PlanSpec, tops: np.ndarray, heights: np.ndarray) -> Paced:
+    """What is asked of every row of layers (N,), as the plan, its bands and its regions say."""
+    local = ByLayer(spec, tops, heights)
     here, laid = np.maximum(rows.layer, 0), rows.width > 0
     asked = _asked(rows, spec, local)
     dx, dy, dz = (np.diff(column, prepend=column[:1]) for column in (rows.x, rows.y, rows.z))
     # what only rises or falls is asked for as fast as it goes: the file says what is reached
     rises = (dz != 0) & (dx == 0) & (dy == 0) & (rows.feature == TRAVEL)
-    z_speed = spec.machine.max_speed_z if spec.pace.z_speed is None else spec.pace.z_speed
-    asked.speed[rises] = min(z_speed, spec.machine.max_speed_z)
+    asked.speed[rises] = rising_speed(spec)
     length = np.sqrt(dx * dx + dy * dy + dz * dz)
     bead = area(rows.width.astype(np.float64), rows.height.astype(np.float64))
     section = np.where(laid, bead, 0.0) * asked.flow / 100.0
@@ -68,33 +116,21 @@ def time_rows(rows: Rows, spec: PlanSpec, tops: np.ndarray, heights: np.ndarray)
     with np.errstate(divide="ignore"):
         most = np.where(laid, flows[here] / section, np.inf)
     limited = laid & (asked.speed > most + 1e-9)
-    # the file says millimetres a minute with three decimals; the table says what the file says
-    speed = np.floor(np.minimum(asked.speed, most) * 60000.0) / 60000.0
+    speed = sayable(np.minimum(asked.speed, most))
     pushed = asked.acceleration * (spec.machine.acceleration_reached / 100.0)
     course = Course(rows.x, rows.y, rows.z, filament, speed, pushed)
-    slowed = _slowed(course, rows, spec, local)
-    seconds = np.zeros(len(speed))
-    run(course, limits_of(spec.machine), 0, len(speed), seconds)
-    seconds[rows.feature == START] = start_seconds(spec)
-    seconds[layer_starts(rows.layer)] += spec.machine.layer_overhead
-    moves = Moves(
-        rows.layer,
-        rows.feature,
-        rows.x,
-        rows.y,
-        rows.z,
-        rows.width,
-        rows.height,
-        speed,
-        asked.acceleration.astype(np.float32),
-        (section * speed).astype(np.float32),
-        seconds,
-        filament,
-        rows.cause,
-    )
-    above = rows.layer >= 0
-    per_layer = np.bincount(rows.layer[above], seconds[above], minlength=layers)
-    return Timed(moves, per_layer, slowed, np.bincount(rows.layer[limited], minlength=layers) > 0)
+    return Paced(rows, course, asked.acceleration.astype(np.float32), section, limited)
+
+
+def sayable(speed: np.ndarray) -> np.ndarray:
+    """Speeds (M,) as the file says them: millimetres a minute with three decimals."""
+    return np.asarray(np.floor(speed * 60000.0) / 60000.0)
+
+
+def rising_speed(spec: PlanSpec) -> float:
+    """What moves that only rise or fall are asked for, in mm/s."""
+    own, most = spec.pace.z_speed, spec.machine.max_speed_z
+    return most if own is None else min(own, most)
 
 
 class Asked(NamedTuple):

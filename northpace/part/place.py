@@ -6,8 +6,11 @@ from dataclasses import dataclass
 
 import manifold3d as m3
 import numpy as np
+import shapely
 
 from northpace.errors import InputError
+from northpace.geometry.polygons import difference, intersection, rounded, together
+from northpace.part.plate import keep_out, plate
 from northpace.part.solid import Part
 from northpace.spec import Machine, Placement
 
@@ -203,18 +206,54 @@ def misfits(
                 )
             )
         return found
-    points = np.asarray(placed.solid.to_mesh().vert_properties)[:, :2]
-    reach = float(np.linalg.norm(points, axis=1).max()) + margin
-    if reach > machine.size_x / 2 + 1e-6:
+    if machine.bed == "round":
+        points = np.asarray(placed.solid.to_mesh().vert_properties)[:, :2]
+        reach = float(np.linalg.norm(points, axis=1).max()) + margin
+        if reach > machine.size_x / 2 + 1e-6:
+            found.append(
+                (
+                    "outside-bed",
+                    f"The part and its footing reach {reach:.1f} mm from the middle; the round bed "
+                    f"of {machine.name} has a radius of {machine.size_x / 2:g} mm.",
+                    "Shift it, make the footing smaller, or take a larger bed.",
+                )
+            )
+        return found
+    out = float(shapely.distance(_corners(placed, margin), plate(machine)).max())
+    if out > 1e-6:
         found.append(
             (
                 "outside-bed",
-                f"The part and its footing reach {reach:.1f} mm from the middle; the round bed of "
-                f"{machine.name} has a radius of {machine.size_x / 2:g} mm.",
-                "Shift it, make the footing smaller, or take a larger bed.",
+                f"The part and its footing reach {out:.1f} mm beyond the bed of {machine.name}.",
+                "Turn or shift it, make the footing smaller, or take a larger bed.",
             )
         )
     return found
+
+
+def _corners(placed: Placed, margin: float) -> np.ndarray:
+    """(C,) points around the part seen from above, a margin in mm away from it."""
+    return np.asarray(
+        shapely.points(shapely.get_coordinates(rounded(seen_from_above(placed), margin, 8)))
+    )
+
+
+def seen_from_above(placed: Placed) -> shapely.Geometry:
+    """What the part covers of the bed."""
+    rings = [shapely.Polygon(ring) for ring in placed.solid.project().to_polygons()]
+    # holes run the other way round, and lie in what is solid
+    solid = [ring for ring in rings if shapely.is_ccw(shapely.get_exterior_ring(ring))]
+    holes = [ring for ring in rings if not shapely.is_ccw(shapely.get_exterior_ring(ring))]
+    return difference(together(np.array(solid, object)), together(np.array(holes, object)))
+
+
+def kept_out(placed: Placed, machine: Machine, margin: float = 0.0) -> list[str]:
+    """Names of the keep-out places that the part, with a margin in mm around it, stands on."""
+    places = keep_out(machine)
+    if not places:
+        return []
+    area = rounded(seen_from_above(placed), margin, 8)
+    return [name for name, place in places if shapely.area(intersection(area, place)) > 0.01]
 
 
 def flat_faces(part: Part, most: int = 24) -> list[dict[str, object]]:

@@ -58,7 +58,7 @@ def footing(
         else ground
     )
     out = foot.brim_reach if len(brim) and foot.brim_where != "holes" else 0.0
-    loops, count = _loops(standing, out, outlines, foot, lift)
+    loops, count = loops_around(standing, out, outlines.heights, foot, lift)
     covered = (
         shapely.area(standing)
         if foot.raft_layers
@@ -97,13 +97,14 @@ def lift_of(foot: Footing, machine: Machine) -> float:
     )
 
 
-def _loops(
-    ground: shapely.Geometry, out: float, outlines: Outlines, foot: Footing, lift: float
+def loops_around(
+    ground: shapely.Geometry, out: float, heights: np.ndarray, foot: Footing, lift: float = 0.0
 ) -> tuple[PathTable, int]:
     """Loops around the hull of what stands on the bed, outermost first; their beads end the priming
-    distance from it.
+    distance, and ``out`` (mm), from it. ``heights`` (N,) are those of the layers in mm. Returns how
+    many there are, too.
     """
-    height, width = float(outlines.heights[0]), foot.skirt_width
+    height, width = float(heights[0]), foot.skirt_width
     hull = shapely.convex_hull(ground)
     away = out + foot.skirt_distance + width / 2
     count = foot.skirt_loops
@@ -117,8 +118,8 @@ def _loops(
     if count == 0:
         return PathTable.joined([]), 0
     tables = []
-    for layer in range(min(foot.skirt_height, len(outlines.tops))):
-        tall = float(outlines.heights[layer])
+    for layer in range(min(foot.skirt_height, len(heights))):
+        tall = float(heights[layer])
         by = away + np.arange(count)[::-1] * spacing(width, height)
         rings = rings_of(shapely.simplify(rounded(hull, by, 16), 0.01))
         # beside a raft the loops of the first layer lie on the bed

@@ -15,7 +15,7 @@ from northpace.spec.groups.ends import Ends
 from northpace.spec.groups.footing import Footing
 from northpace.spec.groups.heat import HeatAir
 from northpace.spec.groups.limits import Limits
-from northpace.spec.groups.machine import Machine
+from northpace.spec.groups.machine import HeadPart, KeepOut, Machine
 from northpace.spec.groups.material import FanStage, FlowPoint, Material
 from northpace.spec.groups.pace import Pace
 from northpace.spec.groups.placement import Placement
@@ -37,7 +37,9 @@ __all__ = [
     "Footing",
     "GROUP_TITLES",
     "Group",
+    "HeadPart",
     "HeatAir",
+    "KeepOut",
     "Limits",
     "Machine",
     "Mark",

@@ -49,7 +49,7 @@ def waits_of(ways, at, end):  # type: ignore[no-untyped-def]
         if ways.rank[k] == lowest:
             continue
         pairs, count = _against(ways, cells, at, k, seen, pairs, count)
-    return _both_ways(pairs[:count], n)
+    return both_ways(pairs[:count], n)
 
 
 class Cells(NamedTuple):
@@ -185,7 +185,7 @@ def _with(pairs, count, k, j):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True)
-def _both_ways(pairs, n):  # type: ignore[no-untyped-def]
+def both_ways(pairs, n):  # type: ignore[no-untyped-def]
     """`Waits` from pairs (W, 2) of what waits and what for."""
     at, room = np.zeros((2, n + 1), np.int64), np.empty((2, len(pairs)), np.int64)
     for side in range(2):

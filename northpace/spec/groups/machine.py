@@ -4,8 +4,51 @@ from __future__ import annotations
 
 from typing import Literal
 
+from pydantic import model_validator
+
 from northpace.spec.declare import Group, setting
 from northpace.spec.widths import tallest_layer
+
+
+class HeadPart(Group):
+    """An outline around the tip of the nozzle."""
+
+    name: str = setting("Nozzle block", "Name", help="What it is.")
+    left: float = setting(12.0, "Left", help="From the tip, along x.", unit="mm", ge=-500, le=500)
+    right: float = setting(12.0, "Right", help="From the tip, along x.", unit="mm", ge=-500, le=500)
+    front: float = setting(12.0, "Front", help="From the tip, along y.", unit="mm", ge=-500, le=500)
+    back: float = setting(12.0, "Back", help="From the tip, along y.", unit="mm", ge=-500, le=500)
+    height: float = setting(
+        3.0, "From", help="Height above the tip from which it counts.", unit="mm", ge=0, le=500
+    )
+    points: tuple[tuple[float, float], ...] = setting(
+        (),
+        "Outline",
+        help="Corners as x, y from the tip, instead of the four distances.",
+    )
+
+    @model_validator(mode="after")
+    def _has_an_area(self) -> HeadPart:
+        if not self.points and (self.left + self.right <= 0 or self.front + self.back <= 0):
+            raise ValueError("an outline of the head needs a width and a depth above 0 mm")
+        if self.points and len(self.points) < 3:
+            raise ValueError("an outline needs at least three corners")
+        return self
+
+
+class KeepOut(Group):
+    """A place on the bed where nothing may stand."""
+
+    name: str = setting("Clip", "Name", help="Why nothing stands there.")
+    x: float = setting(
+        0.0, "x", help="Of its middle, from the middle of the bed.", unit="mm", ge=-5000, le=5000
+    )
+    y: float = setting(
+        0.0, "y", help="Of its middle, from the middle of the bed.", unit="mm", ge=-5000, le=5000
+    )
+    size_x: float = setting(20.0, "Width", help="Along x.", unit="mm", ge=0.1, le=5000)
+    size_y: float = setting(20.0, "Depth", help="Along y.", unit="mm", ge=0.1, le=5000)
+    shape: Literal["box", "round"] = setting("box", "Shape", help="A rectangle or an ellipse.")
 
 
 class Machine(Group):
@@ -18,10 +61,21 @@ class Machine(Group):
         "Name",
         help="As the workshop calls it.",
     )
-    bed: Literal["rectangle", "round"] = setting(
+    bed: Literal["rectangle", "round", "polygon"] = setting(
         "rectangle",
         "Bed shape",
         help="Shape of the build plate.",
+    )
+    bed_points: tuple[tuple[float, float], ...] = setting(
+        (),
+        "Corners of the bed",
+        help="Of a polygon, as x, y from the middle of width and depth.",
+    )
+    keep_out: tuple[KeepOut, ...] = setting(
+        (),
+        "Keep-out places",
+        help="Where nothing may stand: clips, a worn spot, the place of the priming line.",
+        moves=("fit",),
     )
     size_x: float = setting(
         220.0,
@@ -67,18 +121,17 @@ class Machine(Group):
         le=5000,
         source="bed shape",
     )
-    gantry_height: float = setting(
-        30.0,
-        "Gantry height",
-        help="Parts up to this height pass under the gantry when printed in turn.",
-        unit="mm",
-        ge=0,
-        le=5000,
+    head: tuple[HeadPart, ...] = setting(
+        (),
+        "Head",
+        help="Outlines around the tip of the nozzle, each with the height from which it counts. "
+        "Left empty: one of the four distances below, from the tip up.",
+        moves=("fit",),
     )
     clear_left: float = setting(
         30.0,
         "Head, left",
-        help="How far the head reaches from the nozzle, to the left.",
+        help="How far the head reaches from the nozzle, to the left, where it has no outlines.",
         unit="mm",
         ge=0,
         le=500,
@@ -106,6 +159,54 @@ class Machine(Group):
         unit="mm",
         ge=0,
         le=500,
+    )
+    gantry: Literal["across x", "across y", "none"] = setting(
+        "across x",
+        "Gantry",
+        help="The bar that carries the head, over the whole width or depth of the bed.",
+    )
+    gantry_height: float = setting(
+        30.0,
+        "Gantry height",
+        help="Of the bar above the tip: what is finished and lower passes under it.",
+        unit="mm",
+        ge=0,
+        le=5000,
+    )
+    gantry_front: float = setting(
+        30.0,
+        "Gantry, front",
+        help="How far the bar reaches in front of the nozzle; to the left for one across y.",
+        unit="mm",
+        ge=-500,
+        le=500,
+    )
+    gantry_back: float = setting(
+        30.0,
+        "Gantry, back",
+        help="How far the bar reaches behind the nozzle; to the right for one across y.",
+        unit="mm",
+        ge=-500,
+        le=500,
+    )
+    park_x: float | None = setting(
+        None,
+        "Park place x",
+        help="Where the head waits in a pause, from the middle of the bed; left open: the left "
+        "edge.",
+        unit="mm",
+        ge=-5000,
+        le=5000,
+        source="bed shape",
+    )
+    park_y: float | None = setting(
+        None,
+        "Park place y",
+        help="The same along y; left open: the back edge.",
+        unit="mm",
+        ge=-5000,
+        le=5000,
+        source="bed shape",
     )
     nozzle: float = setting(
         0.4,
@@ -385,6 +486,19 @@ class Machine(Group):
         help="What stands for a fan at full.",
         moves=("file",),
     )
+    pause_word: Literal["M0", "M601"] = setting(
+        "M0",
+        "Pause word",
+        help="What makes the machine wait for a hand.",
+        moves=("file",),
+    )
+    object_labels: Literal["none", "M486"] = setting(
+        "none",
+        "Labels of placings",
+        help="Whether the file says which placing a move belongs to, so that one can be given up "
+        "while the others go on.",
+        moves=("file",),
+    )
     comments: Literal["all", "layers"] = setting(
         "all",
         "Comments",
@@ -406,6 +520,12 @@ class Machine(Group):
         "home.",
         multiline=True,
     )
+
+    @model_validator(mode="after")
+    def _polygon(self) -> Machine:
+        if self.bed == "polygon" and len(self.bed_points) < 3:
+            raise ValueError("machine.bed_points: a polygon needs at least three corners")
+        return self
 
     @property
     def origin(self) -> tuple[float, float]:

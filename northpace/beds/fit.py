@@ -1,0 +1,65 @@
+"""How many copies of a plan a bed holds, and copies shared out over several."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from northpace.beds.arrange import Packer, Room, Rule, turns_of
+from northpace.beds.bedplan import BedPlan
+from northpace.beds.spec import MOST, BedSpec, Placing
+from northpace.errors import InputError
+
+#: Rules tried together, and in turn.
+RULES: dict[bool, tuple[Rule, ...]] = {
+    False: ("front-left", "compact"),
+    True: ("front-left", "front-right", "back-left", "back-right"),
+}
+
+
+def filled(spec: BedSpec, plan: str, plans: Mapping[str, BedPlan], most: int = MOST) -> BedSpec:
+    """The bed with as many more copies of a plan as it holds, at most so many placings; what is on
+    it already stays where it is. Together or in turn, as the bed says.
+    """
+    if plan not in plans:
+        raise InputError(f"there is no plan '{plan}'", "plan")
+    in_turn = spec.way == "in-turn"
+    machine, shapes = plans[plan].spec.machine, turns_of(spec, plans[plan], plan)
+    best: list[Placing] = []
+    for rule in RULES[in_turn]:
+        room = Room(machine, spec.clearance, in_turn)
+        there = [turns_of(spec, plans[p.plan], p.plan, p.turn)[0] for p in spec.placings]
+        for shape, placing in zip(there, spec.placings, strict=True):
+            room.add(shape, placing.at)
+        packer = Packer(room, shapes)
+        while len(room.shapes) < most and packer.place(shapes, rule, spec.centre):
+            pass
+        found = [
+            Placing(plan=plan, turn=shape.turn, x=round(float(at[0]), 3), y=round(float(at[1]), 3))
+            for shape, at in zip(room.shapes[len(there) :], room.at[len(there) :], strict=True)
+        ]
+        if len(found) > len(best):
+            best = found
+        if len(spec.placings) + len(best) >= most:
+            break
+    return spec.model_copy(update={"placings": (*spec.placings, *best), "order": ()})
+
+
+def shared_out(
+    spec: BedSpec, plan: str, count: int, plans: Mapping[str, BedPlan], evenly: bool
+) -> list[BedSpec]:
+    """Beds with so many copies of a plan in all: one filled after the other, or each with as many
+    as the others. Raises `InputError` where not even one fits.
+    """
+    empty = spec.model_copy(update={"placings": ()})
+    full = filled(empty, plan, plans, min(count, MOST))
+    each = len(full.placings)
+    if not each:
+        raise InputError(f"not one copy of '{plan}' fits on the bed", "plan")
+    beds = -(-count // each)
+    sizes = [each] * (count // each) + ([count % each] if count % each else [])
+    if evenly:
+        sizes = [count // beds + (k < count % beds) for k in range(beds)]
+    made = {each: full}
+    for size in set(sizes) - {each}:
+        made[size] = filled(empty, plan, plans, size)
+    return [made[size] for size in sizes]

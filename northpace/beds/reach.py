@@ -1,0 +1,213 @@
+"""Where a plan stands and where the head is while it is laid, by height: the two sides of the
+question whether the head hits what is finished.
+
+While the tip is at m, an outline O of the head, counted from height c above it, stands over m + O;
+over all m of an area M that is the Minkowski sum M ⊕ O. What is finished is hit where it is taller
+than z + c there. For upright parts the lowest slab decides; higher ones count only where they reach
+further.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+from typing import NamedTuple
+
+import numpy as np
+import shapely
+
+from northpace.beds.head import HeadOutline
+from northpace.geometry.polygons import difference, rounded, together, union
+
+#: Height of the slabs that plans are looked at in (mm).
+SLAB = 2.0
+#: Detail that does not count (mm), and area that is none (mm²).
+DETAIL, NOTHING = 0.02, 0.02
+#: Half the width that a way is given so that it has an area (mm).
+THREAD = 0.02
+
+
+class Level(NamedTuple):
+    """Something at a height."""
+
+    #: mm
+    z: float
+    area: shapely.Geometry
+
+
+@dataclass(frozen=True)
+class Standing:
+    """A plan on the bed, about the middle of its part."""
+
+    #: everything that is laid, its footing included
+    footprint: shapely.Geometry
+    #: what stands above a height, the lowest first; each holds up to the next
+    above: tuple[Level, ...]
+    #: where the tip is from a height on, the lowest first, each where it goes beyond those below
+    tip: tuple[Level, ...]
+    top: float
+
+    def taller_than(self, z: float) -> shapely.Geometry | None:
+        """What of it stands above a height in mm; None for nothing."""
+        if z >= self.top - 1e-6:
+            return None
+        found = self.above[0].area
+        for level in self.above:
+            if level.z > z + 1e-6:
+                break
+            found = level.area
+        return found
+
+
+def standing(tops: np.ndarray, areas: np.ndarray, ways: list[shapely.Geometry]) -> Standing:
+    """Visits (V,) with the tops of their beads in mm, the areas they lay, and the lines of the ways
+    of the tip in them that leave those areas.
+    """
+    top = float(tops[-1])
+    edges = np.unique(np.round(np.r_[0.0, np.arange(SLAB, top, SLAB), top], 4))
+    slab = np.clip(np.searchsorted(edges, tops - 1e-4, "left") - 1, 0, len(edges) - 2)
+    thin = shapely.simplify(areas, DETAIL)
+    inside = [_all_of(thin[slab == k]) for k in range(len(edges) - 1)]
+    return Standing(
+        _all_of(np.array(inside, object)),
+        _above(edges, inside),
+        _tip(tops, slab, inside, ways),
+        top,
+    )
+
+
+def _all_of(areas: np.ndarray) -> shapely.Geometry:
+    return shapely.simplify(together(areas), DETAIL)
+
+
+def _above(edges: np.ndarray, inside: list[shapely.Geometry]) -> tuple[Level, ...]:
+    out: list[Level] = []
+    whole = shapely.Polygon()
+    for k in range(len(inside) - 1, -1, -1):
+        more = union(whole, inside[k])
+        if out and shapely.area(more) - shapely.area(whole) <= NOTHING:
+            out[-1] = Level(float(edges[k]), out[-1].area)
+            continue
+        out.append(Level(float(edges[k]), more))
+        whole = more
+    return tuple(reversed(out))
+
+
+def _tip(
+    tops: np.ndarray, slab: np.ndarray, inside: list[shapely.Geometry], ways: list[shapely.Geometry]
+) -> tuple[Level, ...]:
+    out: list[Level] = []
+    reached = shapely.Polygon()
+    for k, own in enumerate(inside):
+        mine = np.flatnonzero(slab == k)
+        if not len(mine):
+            continue
+        lines = [ways[v] for v in mine if not ways[v].is_empty]
+        threads = rounded(
+            np.array([own, *lines], object), np.r_[0.0, np.full(len(lines), THREAD)], 1
+        )
+        area = together(threads) if lines else own
+        beyond = difference(area, rounded(reached, 2 * DETAIL, 2))
+        if shapely.area(beyond) > NOTHING:
+            out.append(Level(float(tops[mine].min()), area))
+            reached = union(reached, area)
+    return tuple(out)
+
+
+def turned_about(area: shapely.Geometry, cosine: float, sine: float) -> shapely.Geometry:
+    """An area turned about the origin."""
+    matrix = np.array([[cosine, sine], [-sine, cosine]])
+    return shapely.transform(area, lambda points: points @ matrix)
+
+
+def moved(area: shapely.Geometry, by: np.ndarray) -> shapely.Geometry:
+    """An area moved by (2,) mm."""
+    return shapely.transform(area, lambda points: points + by)
+
+
+def swept(area: shapely.Geometry, corners: np.ndarray) -> shapely.Geometry:
+    """What a convex outline (C, 2) covers while its origin is anywhere in an area: the outlines
+    along every edge of it, and the area itself, put where a corner of the outline is.
+    """
+    rings = shapely.get_rings(shapely.get_parts(area))
+    pieces = [moved(area, corners[0])]
+    for ring in rings:
+        points = shapely.get_coordinates(ring)
+        edges = np.stack([points[:-1], points[1:]], axis=1)
+        corner = (edges[:, :, None, :] + corners[None, None]).reshape(len(edges), -1, 2)
+        pieces += list(shapely.convex_hull(shapely.multipoints(corner)))
+    return shapely.simplify(together(np.array(pieces, object)), DETAIL)
+
+
+class Sweep(NamedTuple):
+    """What the head covers while a plan is laid, from a height on."""
+
+    #: mm above the bed from which what is finished is hit
+    over: float
+    area: shapely.Geometry
+    #: (4,) its bounds
+    box: np.ndarray
+    #: which outline of the head
+    name: str
+
+
+class Turned:
+    """A plan turned about z: where it stands, and what the head covers while it is laid."""
+
+    def __init__(self, standing: Standing, head: list[HeadOutline]) -> None:
+        self.standing, self._head = standing, head
+
+    @property
+    def top(self) -> float:
+        """How tall it stands, in mm."""
+        return self.standing.top
+
+    @cached_property
+    def sweeps(self) -> tuple[Sweep, ...]:
+        """What every outline of the head covers, the lowest first; higher up only where that is
+        more, because what is finished only gets narrower.
+        """
+        out = []
+        for part in self._head:
+            covered = shapely.Polygon()
+            for tip in self.standing.tip:
+                thin = shapely.simplify(tip.area, 2 * DETAIL)
+                area = rounded(swept(thin, part.corners), -DETAIL, 2)
+                beyond = difference(area, rounded(covered, 3 * DETAIL, 2))
+                if shapely.area(beyond) <= NOTHING:
+                    continue
+                covered = union(covered, area)
+                shapely.prepare(area)
+                out.append(Sweep(tip.z + part.height, area, np.array(area.bounds), part.name))
+        return tuple(out)
+
+
+def turned(plain: Standing, cosine: float, sine: float, head: list[HeadOutline]) -> Turned:
+    """A plan turned, under a head."""
+
+    def level(one: Level) -> Level:
+        return Level(one.z, turned_about(one.area, cosine, sine))
+
+    own = Standing(
+        turned_about(plain.footprint, cosine, sine),
+        tuple(map(level, plain.above)),
+        tuple(map(level, plain.tip)),
+        plain.top,
+    )
+    return Turned(own, head)
+
+
+def hit(laid: Turned, finished: Turned, away: np.ndarray) -> str:
+    """What of the head hits a finished placing that stands (2,) mm away from the one being laid;
+    "" for nothing.
+    """
+    low, high = np.array(finished.standing.footprint.bounds).reshape(2, 2) + away
+    for sweep in laid.sweeps:
+        if (sweep.box[:2] > high).any() or (sweep.box[2:] < low).any():
+            continue
+        tall = finished.standing.taller_than(sweep.over)
+        if tall is None:
+            continue
+        if shapely.intersects(sweep.area, moved(tall, away)):
+            return sweep.name
+    return ""

@@ -1,0 +1,116 @@
+"""Laying out a bed: what has to come out for shapes whose best is known, and that nothing it gives
+is too near, beyond the edge or on a keep-out place.
+"""
+
+import unittest
+
+import shapely
+
+from northpace.beds.arrange import arranged
+from northpace.beds.bed import lay_bed
+from northpace.beds.findings import bed_findings
+from northpace.beds.fit import filled, shared_out
+from northpace.beds.spec import BedSpec
+from northpace.errors import InputError
+from tests.beds.shapes import SPARSE, at, plan
+
+
+def filled_with(name, *pairs, **said):
+    plans = {name: plan(name, *SPARSE, *pairs)}
+    return lay_bed(filled(BedSpec(loops="own", **said), name, plans), plans)
+
+
+class Known(unittest.TestCase):
+    def counts(self, bed, least):
+        self.assertGreaterEqual(bed.laid.own, least)
+        self.assertEqual(bed_findings(bed), [])
+
+    def test_discs_lie_staggered(self):
+        self.counts(filled_with("disc"), 42)
+
+    def test_squares(self):
+        self.counts(filled_with("square", turn_step=90), 25)
+
+    def test_two_angles_nest_in_one_rectangle(self):
+        plans = {"angle": plan("angle", *SPARSE)}
+        spec = BedSpec(placings=(at("angle"), at("angle")), turn_step=90, loops="own")
+        found, beside = arranged(spec, plans)
+        self.assertEqual(beside, [])
+        box = shapely.union_all(lay_bed(found, plans).stands).bounds
+        # 40 long, one arm of 15, the clearance, the other arm of 15 and 25 between them
+        sides = sorted((box[2] - box[0], box[3] - box[1]))
+        self.assertAlmostEqual(sides[0], 40.0, delta=0.1)
+        self.assertLess(sides[1], 40 + 4 + 15 + 0.1)
+
+    def test_in_turn_squares_of_one_head(self):
+        # 40 mm and 30 mm of head all around: three rows of three on 220 mm
+        self.counts(filled_with("square", turn_step=90, way="in-turn"), 9)
+
+    def test_a_keep_out_place_stays_free(self):
+        place = 'machine.keep_out=[{"name":"Worn spot","size_x":60,"size_y":60}]'
+        bed = filled_with("disc", place)
+        self.counts(bed, 28)
+        worn = shapely.box(-30, -30, 30, 30)
+        self.assertFalse(any(shapely.intersects(worn, stand) for stand in bed.stands))
+
+    def test_round_and_polygon_plates(self):
+        self.counts(filled_with("disc", "machine.bed=round"), 26)
+        corners = "machine.bed_points=[[-110,-110],[110,-110],[110,0],[0,0],[0,110],[-110,110]]"
+        self.counts(filled_with("disc", "machine.bed=polygon", corners), 24)
+
+
+class Arranging(unittest.TestCase):
+    def test_what_is_locked_stays_and_what_does_not_fit_lies_beside(self):
+        plans = {"square": plan("square", *SPARSE)}
+        places = [at("square", 3, 5, locked=True), *(at("square") for _ in range(30))]
+        found, beside = arranged(BedSpec(placings=places, loops="own", turn_step=90), plans)
+        self.assertEqual((found.placings[0].x, found.placings[0].y), (3, 5))
+        self.assertGreaterEqual(len(beside), 6)
+        for number in beside:
+            self.assertGreater(found.placings[number - 1].x, 110)
+        bed = lay_bed(found, plans)
+        codes = {finding.code for finding in bed_findings(bed)}
+        self.assertEqual(codes, {"beyond-the-bed"})
+
+    def test_around_the_point_that_was_chosen(self):
+        plans = {"disc": plan("disc", *SPARSE)}
+        spec = BedSpec(placings=[at("disc")] * 4, centre_x=60, centre_y=-60, loops="own")
+        found, _ = arranged(spec, plans)
+        for placing in found.placings:
+            self.assertLess(abs(placing.x - 60) + abs(placing.y + 60), 60)
+
+    def test_no_turns_where_lines_must_run_one_way(self):
+        plans = {"bar": plan("bar", *SPARSE)}
+        found, _ = arranged(
+            BedSpec(placings=[at("bar", turn=30)] * 5, turn_step=0, loops="own"), plans
+        )
+        self.assertEqual({placing.turn for placing in found.placings}, {30.0})
+
+    def test_in_turn_what_is_arranged_can_be_laid(self):
+        plans = {name: plan(name, *SPARSE) for name in ("post", "pin", "bar", "ring")}
+        places = [at(name) for name in plans for _ in range(2)]
+        spec = BedSpec(placings=places, way="in-turn", loops="own", clearance=2)
+        found, beside = arranged(spec, plans)
+        self.assertLessEqual(len(beside), 2)
+        kept = [p for k, p in enumerate(found.placings, 1) if k not in beside]
+        bed = lay_bed(found.model_copy(update={"placings": tuple(kept)}), plans)
+        self.assertEqual([f for f in bed_findings(bed) if f.severity == "stop"], [])
+
+
+class Copies(unittest.TestCase):
+    def test_over_several_beds(self):
+        plans = {"square": plan("square", *SPARSE)}
+        spec = BedSpec(loops="own", turn_step=90)
+        full = [len(bed.placings) for bed in shared_out(spec, "square", 60, plans, False)]
+        self.assertEqual(full, [25, 25, 10])
+        even = [len(bed.placings) for bed in shared_out(spec, "square", 60, plans, True)]
+        self.assertEqual(even, [20, 20, 20])
+
+    def test_one_that_does_not_fit_is_said(self):
+        plans = {"square": plan("square", *SPARSE, "machine.size_x=30")}
+        with self.assertRaisesRegex(InputError, "not one copy of 'square' fits"):
+            shared_out(BedSpec(loops="own"), "square", 2, plans, False)
+
+
+if __name__ == "__main__":
+    unittest.main()
