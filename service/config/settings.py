@@ -58,6 +58,7 @@ INSTALLED_APPS = [
     "service.workshop",
     "service.parts",
     "service.plans",
+    "service.beds",
     "service.jobs",
 ]
 

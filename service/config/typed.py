@@ -67,6 +67,32 @@ class CoreFieldExtension(OpenApiSerializerFieldExtension):  # type: ignore[no-un
         return {"$ref": f"#/components/schemas/{self.target.kind.__name__}"}
 
 
+class FiguresField(serializers.JSONField):
+    """Figures as a type of the core says them; what it is made of is described with it."""
+
+    def __init__(self, kind: Any, **options: Any) -> None:
+        self.kind = kind
+        super().__init__(**options)
+
+
+class FiguresFieldExtension(OpenApiSerializerFieldExtension):  # type: ignore[no-untyped-call]
+    """The type of a `FiguresField`, and components of those it is made of."""
+
+    target_class = FiguresField
+
+    def map_serializer_field(self, auto_schema: Any, direction: Any) -> dict[str, Any]:
+        schema = TypeAdapter(self.target.kind).json_schema(
+            mode="serialization", ref_template="#/components/schemas/{model}"
+        )
+        for name, part in schema.pop("$defs", {}).items():
+            _describe(auto_schema, name, _plain(part))
+        if not is_typeddict(self.target.kind):
+            return _plain(schema)
+        name = self.target.kind.__name__
+        _describe(auto_schema, name, _plain(schema))
+        return {"allOf": [{"$ref": f"#/components/schemas/{name}"}]}
+
+
 def describe_places(result: dict[str, Any], **_: Any) -> dict[str, Any]:
     """Describes bands and regions, which are sent inside the settings of a plan."""
     schemas = result["components"]["schemas"]

@@ -29,6 +29,7 @@ urlpatterns = [
     path("api/", include("service.workshop.api.urls")),
     path("api/", include("service.parts.api.urls")),
     path("api/", include("service.plans.api.urls")),
+    path("api/", include("service.beds.api.urls")),
     path("api/", include("service.jobs.api.urls")),
     path(
         "api/schema",

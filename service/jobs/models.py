@@ -42,6 +42,14 @@ class Job(models.Model):
 
     workshop = models.ForeignKey("workshop.Workshop", on_delete=models.CASCADE, related_name="jobs")
     version = models.ForeignKey("plans.PlanVersion", on_delete=models.PROTECT, related_name="jobs")
+    bed = models.ForeignKey(
+        "beds.BedVersion",
+        on_delete=models.PROTECT,
+        null=True,
+        blank=True,
+        related_name="jobs",
+        help_text="the bed it is of; its version is then the plan that is laid first",
+    )
     number = models.PositiveIntegerField()
     # what was committed: none of this changes any more
     file_name = models.CharField(max_length=220)
@@ -88,6 +96,9 @@ class Job(models.Model):
         null=True, blank=True, help_text="s, from start to end, heating included"
     )
     finishing_min = models.FloatField(default=0, help_text="minutes of work by hand afterwards")
+    copies = models.JSONField(
+        default=list, blank=True, help_text="of a bed: number, name and what came of each"
+    )
     note = models.CharField(max_length=2000, blank=True)
     weighed_g = models.FloatField(
         null=True, blank=True, help_text="g, the finished part on a scale"

@@ -100,6 +100,16 @@ RULES: dict[str, dict[str, Rule]] = {
     },
     "recipes/<int:pk>/apply": {"POST": Rule(PLANNER)},
     "versions/<int:pk>/name": {"POST": Rule(PLANNER)},
+    # beds
+    "beds": {"POST": Rule(PLANNER)},
+    "beds/<int:pk>": {"PATCH": Rule(PLANNER), "DELETE": Rule(PLANNER, "removed a bed")},
+    "beds/<int:pk>/undo": {"POST": Rule(PLANNER)},
+    "beds/<int:pk>/redo": {"POST": Rule(PLANNER)},
+    "beds/<int:pk>/cancel": {"POST": Rule(PLANNER)},
+    "beds/<int:pk>/copy": {"POST": Rule(PLANNER)},
+    "bed-versions/<int:pk>/name": {"POST": Rule(PLANNER)},
+    "bed-versions/<int:pk>/commit": {"POST": Rule(PLANNER, "committed a bed")},
+    "jobs/<int:pk>/copies": {"POST": Rule(OPERATOR, "told what came of a bed's copies")},
     # jobs
     "jobs": {"POST": Rule(PLANNER, "committed a job")},
     "jobs/<int:pk>/flow": {"POST": Rule(OPERATOR, "changed the flow of a job")},

@@ -18,6 +18,7 @@ from service.workshop.models import Machine
 WITH = (
     "version__plan__part",
     "version__part",
+    "bed",
     "committed_by__member",
     "machine",
     "spool",

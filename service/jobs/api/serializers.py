@@ -51,6 +51,14 @@ class SlotSerializer(serializers.Serializer[Slot]):
     give_s = serializers.FloatField()
 
 
+class CopySerializer(serializers.Serializer[Any]):
+    """A placing of a bed's job: what came of it; "" while that is not known."""
+
+    number = serializers.IntegerField()
+    name = serializers.CharField()
+    state = serializers.ChoiceField(["", "good", "flaws", "failed", "given-up"])
+
+
 class JobSerializer(serializers.ModelSerializer[Job]):
     figures = FiguresSerializer()
     progress = ProgressSerializer()
@@ -58,6 +66,8 @@ class JobSerializer(serializers.ModelSerializer[Job]):
     picture = PictureField(source="version.its_part", read_only=True)
     part_name = serializers.CharField(source="version.its_part.name")
     plan = serializers.IntegerField(source="version.plan_id")
+    bed = serializers.IntegerField(source="bed.bed_id", default=None, allow_null=True)
+    copies = CopySerializer(many=True)
     machine_name = serializers.CharField(source="machine.name", default="")
     spool_label = serializers.CharField(source="spool.label", default="")
     committed_by = serializers.CharField(source="committed_by.member", default="")
@@ -77,6 +87,8 @@ class JobSerializer(serializers.ModelSerializer[Job]):
             "figures",
             "picture",
             "plan",
+            "bed",
+            "copies",
             "machine",
             "machine_name",
             "spool",
@@ -121,8 +133,9 @@ class NameSerializer(serializers.Serializer[Any]):
     template = serializers.CharField(max_length=120, required=False)
 
 
-class CommitSerializer(NameSerializer):
-    version = serializers.IntegerField()
+class PressSerializer(NameSerializer):
+    """What a commit is pressed with."""
+
     copies = serializers.IntegerField(min_value=1, max_value=500, default=1)
     ticked = serializers.ListField(
         child=serializers.CharField(max_length=40), max_length=200, default=list
@@ -133,6 +146,19 @@ class CommitSerializer(NameSerializer):
         allow_blank=True,
         help_text="Of this press: the same key commits once, and answers with the same jobs.",
     )
+
+
+class CommitSerializer(PressSerializer):
+    version = serializers.IntegerField()
+
+
+class ToldCopySerializer(serializers.Serializer[Any]):
+    number = serializers.IntegerField()
+    state = serializers.ChoiceField(["", "good", "flaws", "failed", "given-up"])
+
+
+class CopiesSerializer(serializers.Serializer[Any]):
+    copies = ToldCopySerializer(many=True)
 
 
 class NameAnswerSerializer(serializers.Serializer[Any]):

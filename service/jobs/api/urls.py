@@ -1,6 +1,6 @@
 from django.urls import path
 
-from service.jobs.api import board, deadline, jobs, machines, state, versions
+from service.jobs.api import beds, board, deadline, jobs, machines, state, versions
 
 urlpatterns = [
     path("plans/<int:pk>/deadline", deadline.PlanDeadline.as_view()),
@@ -19,6 +19,10 @@ urlpatterns = [
     path("jobs/<int:pk>/spool", jobs.JobSpool.as_view()),
     path("machines/<int:pk>/clear", machines.MachineClear.as_view()),
     path("machines/<int:pk>/learnt", machines.MachineLearnt.as_view()),
+    path("bed-versions/<int:pk>/name", beds.BedName.as_view()),
+    path("bed-versions/<int:pk>/review", beds.BedReview.as_view()),
+    path("bed-versions/<int:pk>/commit", beds.BedCommit.as_view()),
+    path("jobs/<int:pk>/copies", beds.JobCopies.as_view()),
     path("versions/<int:pk>/name", versions.VersionName.as_view()),
     path("versions/<int:pk>/review", versions.VersionReview.as_view()),
 ]

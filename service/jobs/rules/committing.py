@@ -10,8 +10,11 @@ from django.db.models import Max
 
 from northpace.errors import InputError
 from northpace.naming import file_name, time_word
+from northpace.spec import digest
+from service.beds.models import BedVersion
+from service.files import fetch
 from service.jobs.models import Job
-from service.jobs.rules.reviewing import Review, review
+from service.jobs.rules.reviewing import Review, review, review_bed
 from service.plans.models import PlanVersion
 from service.plans.rules import stored
 from service.workshop.models import Workshop
@@ -66,7 +69,7 @@ def commit(
         made = Job.objects.filter(workshop=plan.workshop_id, commit_key=key).order_by("number")
         if key and made:
             return list(made)
-        looked = _reviewed(version, copies, ticked)
+        looked = _passed(review(version, copies), ticked)
         assert report is not None  # the review stops what is not computed
         name = suggested_name(version, template or plan.workshop.name_template)
         return [
@@ -92,9 +95,98 @@ def commit(
         ]
 
 
-def _reviewed(version: PlanVersion, copies: int, ticked: tuple[str, ...]) -> Review:
+def bed_name(version: BedVersion, template: str) -> str:
+    """The file name the workshop's template gives for a computed bed."""
+    report, bed = version.report, version.bed
+    assert report is not None
+    pins = list(version.pins.select_related("plan__part", "part"))
+    names = sorted({pin.its_part.name for pin in pins})
+    spec = pins[0].whole_spec
+    part = names[0] if len(names) == 1 else f"bed-{bed.number}"
+    return file_name(
+        template,
+        {
+            "time": time_word(report["total_s"]),
+            "part": f"{part}-x{len(report['placings'])}",
+            "material": spec.material.name,
+            "spool": bed.spool.label if bed.spool else "no-spool",
+            "plan": f"b{bed.number}",
+            "version": str(version.number),
+            "machine": spec.machine.name,
+            "nozzle": f"{spec.machine.nozzle:g}",
+            "mass": f"{report['mass_g']:.0f}g",
+            "layer": f"{spec.surface.layer_height:g}",
+        },
+        spec.machine.name_limit,
+    )
+
+
+def commit_bed(
+    version: BedVersion,
+    user: Any,
+    template: str | None = None,
+    ticked: tuple[str, ...] = (),
+    copies: int = 1,
+    key: str = "",
+) -> list[Job]:
+    """Make jobs of a computed bed, one a copy of it, as `commit` does of a plan. The plan that is
+    laid first stands for its material.
+    """
+    bed, report = version.bed, version.report
+    sums = {
+        "spec": digest(version.spec),
+        "file": hashlib.sha256(fetch(version.gcode_key)).hexdigest() if version.gcode_key else "",
+        "core": version.core_version,
+    }
+    with transaction.atomic():
+        number = _next_number(bed.workshop_id)
+        made = Job.objects.filter(workshop=bed.workshop_id, commit_key=key).order_by("number")
+        if key and made:
+            return list(made)
+        looked = _passed(review_bed(version, copies), ticked)
+        assert report is not None  # the review stops what is not computed
+        first = version.spec["placings"][report["order"][0][0] - 1]["plan"]
+        pin = version.pins.get(pk=int(first))
+        name = bed_name(version, template or bed.workshop.name_template)
+        machine, count = bed.nozzle.machine, len(report["placings"])
+        return [
+            Job.objects.create(
+                workshop_id=bed.workshop_id,
+                version=pin,
+                bed=version,
+                copies=[
+                    {"number": placing["number"], "name": placing["name"], "state": ""}
+                    for placing in report["placings"]
+                ],
+                number=number + k,
+                file_key=version.gcode_key,
+                committed_by=user,
+                commit_key=key,
+                machine=machine,
+                spool=bed.spool,
+                file_name=name,
+                position=number + k,
+                figures={
+                    "time_s": report["total_s"],
+                    "mass_g": report["mass_g"],
+                    "length_mm": report["length_mm"],
+                    "cost": report["cost"],
+                    "layers": len(report["passes"]["tops_mm"]),
+                    "top_mm": max(placing["top_mm"] for placing in report["placings"]),
+                    "spread_s": report["total_s"] * pin.whole_spec.machine.estimate_spread / 100,
+                },
+                spec=pin.spec,
+                checksums=sums,
+                checks=[check.as_dict() for check in looked.checks],
+                title=f"{bed.name or str(bed).capitalize()} version {version.number}, {count} "
+                f"{'placing' if count == 1 else 'placings'}, on {machine}, in {pin.material}",
+            )
+            for k in range(copies)
+        ]
+
+
+def _passed(looked: Review, ticked: tuple[str, ...]) -> Review:
     """The review; raises `InputError` for what stops, and for what was not ticked."""
-    looked = review(version, copies)
     stops = [check.words for check in looked.checks if check.level == "stop"]
     if stops:
         raise InputError(" ".join(stops), "commit")
@@ -126,6 +218,8 @@ def reprint(job: Job, user: Any) -> Job:
         return Job.objects.create(
             workshop_id=job.workshop_id,
             version=job.version,
+            bed=job.bed,
+            copies=[{**copy, "state": ""} for copy in job.copies],
             number=number,
             file_key=job.file_key,
             committed_by=user,

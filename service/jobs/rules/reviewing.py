@@ -5,13 +5,17 @@ ticked.
 from __future__ import annotations
 
 from dataclasses import asdict, dataclass
+from typing import Any
 
 from northpace.errors import InputError
+from service.beds.models import BedVersion
 from service.jobs.models import Job
 from service.jobs.rules.schedule import Slot, next_slot
-from service.plans.models import PlanVersion
+from service.plans.models import Acknowledgement, PlanVersion
+from service.workshop.models import Machine, Spool, Workshop
 from service.workshop.rules.spools import reserved
 
+NOT_EXACT = "the exact figures are not computed yet; a job is committed from exact figures only"
 #: Copies that can be committed at once.
 MOST_COPIES = 500
 
@@ -44,18 +48,60 @@ class Review:
     left_g: float | None
 
 
+@dataclass(frozen=True)
+class Subject:
+    """What is committed: a plan, or a bed."""
+
+    findings: list[dict[str, Any]]
+    #: findings that were accepted with a reason
+    known: list[Acknowledgement]
+    mass_g: float
+    seconds: float
+    machine: Machine
+    spool: Spool | None
+    workshop: Workshop
+
+
 def review(version: PlanVersion, copies: int = 1) -> Review:
-    """The last look; raises `InputError` while there is nothing exact to commit."""
+    """The last look at a plan; raises `InputError` while there is nothing exact to commit."""
     if version.state != PlanVersion.State.DONE or version.report is None:
-        raise InputError(
-            "the exact figures are not computed yet; a job is committed from exact figures only",
-            "commit",
-        )
+        raise InputError(NOT_EXACT, "commit")
+    report, plan = version.report, version.plan
+    subject = Subject(
+        report["findings"],
+        list(plan.acknowledgements.all()),
+        float(report["filament"]["mass_g"]),
+        float(report["time_s"]["total"]),
+        version.nozzle.machine,
+        version.spool,
+        plan.workshop,
+    )
+    return review_of(subject, copies)
+
+
+def review_bed(version: BedVersion, copies: int = 1) -> Review:
+    """The last look at a bed; raises `InputError` while there is nothing exact to commit."""
+    if version.state != BedVersion.State.DONE or version.report is None:
+        raise InputError(NOT_EXACT, "commit")
+    report, bed = version.report, version.bed
+    subject = Subject(
+        report["findings"],
+        [],
+        float(report["mass_g"]),
+        float(report["total_s"]),
+        bed.nozzle.machine,
+        bed.spool,
+        bed.workshop,
+    )
+    return review_of(subject, copies)
+
+
+def review_of(subject: Subject, copies: int) -> Review:
+    """The last look at what is committed."""
     if not 1 <= copies <= MOST_COPIES:
         raise InputError(f"1 to {MOST_COPIES} copies can be committed at once", "copies")
-    report, machine = version.report, version.nozzle.machine
-    each, seconds = float(report["filament"]["mass_g"]), float(report["time_s"]["total"])
-    checks = [*_finding_checks(version), *_spool_checks(version, each, copies)]
+    machine, each, seconds = subject.machine, subject.mass_g, subject.seconds
+    checks = [*_finding_checks(subject), *_spool_checks(subject, each, copies)]
     if machine.contact.get("error"):
         checks.append(
             Check(
@@ -84,7 +130,7 @@ def review(version: PlanVersion, copies: int = 1) -> Review:
         )
     )
     checks += [
-        Check(f"own {k}", "look", words) for k, words in enumerate(version.plan.workshop.checklist)
+        Check(f"own {k}", "look", words) for k, words in enumerate(subject.workshop.checklist)
     ]
     first = next_slot(machine, seconds)
     last = (
@@ -92,21 +138,21 @@ def review(version: PlanVersion, copies: int = 1) -> Review:
         if copies == 1
         else next_slot(machine, copies * seconds + (copies - 1) * 60 * machine.bed_change_min)
     )
-    kept = reserved(version.spool) if version.spool else 0.0
+    spool = subject.spool
+    kept = reserved(spool) if spool else 0.0
     return Review(
         checks,
         first,
         last,
         each,
         kept,
-        version.spool.usable_mass - kept - copies * each if version.spool else None,
+        spool.usable_mass - kept - copies * each if spool else None,
     )
 
 
-def _finding_checks(version: PlanVersion) -> list[Check]:
-    assert version.report is not None
-    known = list(version.plan.acknowledgements.all())
-    worth = [finding for finding in version.report["findings"] if finding["severity"] != "note"]
+def _finding_checks(subject: Subject) -> list[Check]:
+    known = subject.known
+    worth = [finding for finding in subject.findings if finding["severity"] != "note"]
     reasons = [
         (finding, next((entry.reason for entry in known if entry.holds(finding)), None))
         for finding in worth
@@ -143,8 +189,8 @@ def _finding_checks(version: PlanVersion) -> list[Check]:
     return out or [Check("findings", "fine", "Nothing to look at.")]
 
 
-def _spool_checks(version: PlanVersion, each: float, copies: int) -> list[Check]:
-    spool, machine = version.spool, version.nozzle.machine
+def _spool_checks(subject: Subject, each: float, copies: int) -> list[Check]:
+    spool, machine = subject.spool, subject.machine
     if spool is None:
         return [
             Check(

@@ -78,7 +78,7 @@ def _lacks(job: Job, state: State) -> str:
     """What a printer that says it is done has left out by its own count; empty where it counts what
     the plan has, or does not count.
     """
-    planned = len((job.version.report or {}).get("layers", {}).get("heights_mm", ()))
+    planned = int(job.figures.get("layers", 0))
     if not state.layers or not planned or min(state.layer, state.layers) >= planned:
         return ""
     return (

@@ -10,6 +10,7 @@ from django.core.files.storage import default_storage
 from django.db.models import Max, Q
 from django.utils import timezone
 
+from service.beds.models import BedVersion
 from service.jobs.models import Job
 from service.parts.models import Part
 from service.plans.models import Plan, PlanVersion, Search, TestSlice
@@ -56,7 +57,12 @@ def _versions(workshop: Workshop, now: datetime) -> int:
     )
     kept = {key for rows in needed for row in rows for key in row if key}
     old = (
-        PlanVersion.objects.filter(plan__workshop=workshop, created__lt=before, jobs__isnull=True)
+        PlanVersion.objects.filter(
+            plan__workshop=workshop,
+            created__lt=before,
+            jobs__isnull=True,
+            bed_versions__isnull=True,
+        )
         .exclude(pk__in=kept)
         .exclude(state__in=PlanVersion.OPEN)
     )
@@ -97,6 +103,9 @@ def keys_by_kind(workshop: Workshop | None = None) -> dict[str, set[str]]:
         "parts": keys(Part.objects.filter(of("workshop")).values_list("file_key", "mesh_key")),
         "plans": keys(
             PlanVersion.objects.filter(of("plan__workshop")).values_list("moves_key", "gcode_key")
+        ),
+        "beds": keys(
+            BedVersion.objects.filter(of("bed__workshop")).values_list("moves_key", "gcode_key")
         ),
         "jobs": keys(Job.objects.filter(of("workshop")).values_list("file_key")),
         "photos": keys(

@@ -24,7 +24,7 @@ from service.plans.models import PlanVersion
 MOST = 8
 
 
-class BedSerializer(serializers.Serializer[Any]):
+class BedSizeSerializer(serializers.Serializer[Any]):
     """The bed a plan stands on, for the stage."""
 
     round = serializers.BooleanField()
@@ -48,7 +48,7 @@ class ComparedPlanSerializer(serializers.Serializer[Any]):
     part = serializers.CharField()
     machine = serializers.CharField()
     material = serializers.CharField()
-    bed = BedSerializer()
+    bed = BedSizeSerializer()
     size_mm = serializers.ListField(child=serializers.FloatField())
     tops_mm = serializers.ListField(child=serializers.FloatField())
     min_per_mm = serializers.ListField(child=serializers.FloatField())

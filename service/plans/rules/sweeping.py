@@ -43,10 +43,11 @@ def put_right() -> int:
             {"state": Part.State.REFUSED, "message": GIVEN_UP},
         ),
     )
-    return sum(_put_right(*kind) for kind in kinds)
+    return sum(put_right_rows(*kind) for kind in kinds)
 
 
-def _put_right(open_: Any, task: str, argument: str, given_up: dict[str, str]) -> int:
+def put_right_rows(open_: Any, task: str, argument: str, given_up: dict[str, str]) -> int:
+    """Put the rows that are open and have no task right; returns how many."""
     changed = 0
     for key in open_.values_list("pk", flat=True):
         with transaction.atomic():

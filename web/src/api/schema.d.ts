@@ -41,6 +41,199 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bed-versions/{id}/commit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Commit a computed bed: one job for all of it, or several for so many beds. */
+        post: operations["bed_version_commit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bed-versions/{id}/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The move table of a version, as the screen draws it. */
+        get: operations["bed_version_moves"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bed-versions/{id}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The file name a template gives for a computed bed. */
+        post: operations["bed_version_name"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bed-versions/{id}/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The last look before a bed is committed. */
+        get: operations["bed_version_review"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/beds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Beds of the workshop, newest first. */
+        get: operations["beds_list"];
+        put?: never;
+        /** @description A bed with copies of plans, arranged in the queue. */
+        post: operations["beds_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/beds/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A bed with its newest version. */
+        get: operations["bed_show"];
+        put?: never;
+        post?: never;
+        /** @description Remove a bed; one that jobs were committed of stays. */
+        delete: operations["bed_remove"];
+        options?: never;
+        head?: never;
+        /**
+         * @description Change placings or settings, arrange or fill: a new version, which supersedes one that is
+         *     still computed.
+         */
+        patch: operations["bed_change"];
+        trace?: never;
+    };
+    "/api/beds/{id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Stop computing; the last computed version stays. */
+        post: operations["bed_cancel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/beds/{id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A bed of its own with the same placings. */
+        post: operations["bed_copy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/beds/{id}/progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How far the newest version is. */
+        get: operations["bed_progress"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/beds/{id}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Make the change again that was taken back. */
+        post: operations["bed_redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/beds/{id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take the last change back. */
+        post: operations["bed_undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/board": {
         parameters: {
             query?: never;
@@ -165,6 +358,23 @@ export interface paths {
         get: operations["job_show"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Say what came of the copies of a bed's job; those that are not named stay. */
+        post: operations["job_copies"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1651,8 +1861,88 @@ export interface components {
             plan_number: number;
             readonly report: components["schemas"]["Report"];
         };
-        /** @description The bed a plan stands on, for the stage. */
         Bed: {
+            readonly id: number;
+            readonly number: number;
+            readonly name: string;
+            machine: string;
+            readonly nozzle: number;
+            readonly spool: number | null;
+            readonly plate: components["schemas"]["Plate"];
+            readonly pins: components["schemas"]["BedPin"][];
+            readonly version: components["schemas"]["BedVersion"];
+            readonly exact: components["schemas"]["BedVersion"] | null;
+            readonly can_undo: boolean;
+            readonly can_redo: boolean;
+            /** Format: date-time */
+            readonly created: string;
+        };
+        BedCreateRequest: {
+            /** @description plans, their newest exact versions are taken */
+            plans: number[];
+            copies?: number;
+            name?: string;
+        };
+        /** @description A row of the list of beds. */
+        BedList: {
+            readonly id: number;
+            readonly number: number;
+            readonly name: string;
+            machine: string;
+            readonly placings: number;
+            readonly parts: string[];
+            state: string;
+            /** Format: double */
+            readonly time_s: number | null;
+            /** Format: double */
+            readonly mass_g: number | null;
+            /** Format: date-time */
+            readonly created: string;
+        };
+        /** @description A version of a plan that placings pin, and the newest exact one where that is another. */
+        BedPin: {
+            key: string;
+            plan: number;
+            plan_number: number;
+            version: number;
+            part: string;
+            part_id: number;
+            material: string;
+            time_s: number;
+            newer: string | null;
+            newer_version: number | null;
+        };
+        BedProgress: {
+            readonly id: number;
+            readonly number: number;
+            readonly state: components["schemas"]["VersionStateEnum"];
+            readonly stage: string;
+            /** Format: double */
+            readonly share: number;
+            readonly message: string;
+        };
+        /** @description The exact figures of a bed. */
+        BedReport: {
+            total_s: number;
+            by_feature: {
+                [key: string]: number;
+            };
+            flow_floor_s: number;
+            start_s: number;
+            length_mm: number;
+            volume_mm3: number;
+            mass_g: number;
+            cost: number;
+            moves: number;
+            order: number[][];
+            placings: components["schemas"]["PlacingFigures"][];
+            passes: components["schemas"]["PassFigures"];
+            pauses: components["schemas"]["Pause"][];
+            ways: components["schemas"]["Breakdown"][];
+            findings: components["schemas"]["FindingFigures"][];
+        };
+        /** @description The bed a plan stands on, for the stage. */
+        BedSize: {
             round: boolean;
             /** Format: double */
             x: number;
@@ -1665,6 +1955,53 @@ export interface components {
             /** Format: double */
             origin_y: number;
         };
+        /** @description A bed: its placings, and how they are laid. */
+        BedSpec: {
+            /** @description Copies of plans. */
+            placings?: components["schemas"]["Placing"][];
+            /** @description In order of height; one placing after the other; or groups in turn. */
+            way?: components["schemas"]["WayEnum"];
+            /** @description Numbers of the placings as they are laid in turn; left empty, the order with the least travel that the head allows. */
+            order?: number[];
+            /** @description Open room between placings, their footing included. */
+            clearance?: number;
+            /** @description Those of every placing, or one run around all of them. */
+            loops?: components["schemas"]["LoopsEnum"];
+            /** @description Whether the machine waits between placings, so that a hand can take one off. */
+            pauses?: components["schemas"]["PausesEnum"];
+            /** @description How long a hand is likely to need. */
+            pause_seconds?: number;
+            /** @description Step by which arranging turns placings. 0 leaves them as they are. */
+            turn_step?: number;
+            /** @description Arranged around this point. */
+            centre_x?: number;
+            /** @description Arranged around this point. */
+            centre_y?: number;
+        };
+        BedVersion: {
+            readonly id: number;
+            readonly number: number;
+            readonly spec: components["schemas"]["BedSpec"];
+            /** @description what is done to the placings first: arrange, fill KEY */
+            readonly wish: string;
+            readonly state: components["schemas"]["VersionStateEnum"];
+            readonly stage: string;
+            /** Format: double */
+            readonly share: number;
+            readonly message: string;
+            beside: number[];
+            readonly report: components["schemas"]["BedReport"] | null;
+            readonly outlines: {
+                [key: string]: components["schemas"]["PlanOutline"];
+            } | null;
+            readonly by: string;
+            /** Format: date-time */
+            readonly created: string;
+            /** Format: date-time */
+            readonly computed: string | null;
+        };
+        /** @enum {unknown} */
+        BlankEnum: "";
         /** @description Machines with what is on them and waits for them, and what ended last. */
         Board: {
             machines: components["schemas"]["BoardMachine"][];
@@ -1696,6 +2033,20 @@ export interface components {
             rule: string;
             reason: string;
         };
+        /** @description Where the seconds of a way go: rows that add up to its total. */
+        Breakdown: {
+            way: string;
+            total_s: number;
+            rows: {
+                [key: string]: number;
+            };
+            travel_between_mm: number;
+            z_moves: number;
+            retractions: number;
+            passes: number;
+            slowing_s: number;
+            against: string;
+        };
         Change: {
             name: string;
             before: unknown;
@@ -1706,9 +2057,9 @@ export interface components {
             level: components["schemas"]["LevelEnum"];
             words: string;
         };
+        /** @description What a commit is pressed with. */
         CommitRequest: {
             template?: string;
-            version: number;
             /** @default 1 */
             copies: number;
             ticked?: string[];
@@ -1717,6 +2068,7 @@ export interface components {
              * @default
              */
             key: string;
+            version: number;
         };
         /** @description What differs between plans; every row has one value a plan, in their order. */
         Compared: {
@@ -1740,7 +2092,7 @@ export interface components {
             part: string;
             machine: string;
             material: string;
-            bed: components["schemas"]["Bed"];
+            bed: components["schemas"]["BedSize"];
             size_mm: number[];
             tops_mm: number[];
             min_per_mm: number[];
@@ -1775,6 +2127,15 @@ export interface components {
             seen: string | null;
             error: string;
             trouble: string;
+        };
+        CopiesRequest: {
+            copies: components["schemas"]["ToldCopyRequest"][];
+        };
+        /** @description A placing of a bed's job: what came of it; "" while that is not known. */
+        Copy: {
+            number: number;
+            name: string;
+            state: components["schemas"]["State208Enum"] | components["schemas"]["BlankEnum"];
         };
         /** @description What the cost is the sum of, in €. */
         CostShares: {
@@ -2152,6 +2513,8 @@ export interface components {
             figures: components["schemas"]["Figures"];
             readonly picture: string;
             plan: number;
+            bed?: number | null;
+            copies: components["schemas"]["Copy"][];
             readonly machine: number | null;
             /** @default  */
             machine_name: string;
@@ -2218,6 +2581,11 @@ export interface components {
             username: string;
             shown_name: string;
             password: string;
+        };
+        /** @description A place where nothing may stand. */
+        KeptOut: {
+            name: string;
+            outline: number[][][];
         };
         Lane: {
             lane: string;
@@ -2333,6 +2701,8 @@ export interface components {
         LevelEnum: "stop" | "look" | "fine";
         /** @enum {string} */
         LimitedByEnum: "nozzle" | "material";
+        /** @enum {string} */
+        LoopsEnum: "own" | "shared";
         Machine: {
             readonly id: number;
             name: string;
@@ -2628,6 +2998,13 @@ export interface components {
          * @enum {string}
          */
         PartStateEnum: "reading" | "ready" | "refused";
+        /** @description Passes, one value each: top and height in mm, seconds, placings visited. */
+        PassFigures: {
+            tops_mm: number[];
+            heights_mm: number[];
+            seconds: number[];
+            placings: number[];
+        };
         PasswordRequest: {
             old: string;
             new: string;
@@ -2641,6 +3018,16 @@ export interface components {
             seconds: number;
             solid: boolean;
             kinds: string[];
+        };
+        PatchedBedChangeRequest: {
+            spec?: components["schemas"]["BedSpec"];
+            wish?: components["schemas"]["WishEnum"] | components["schemas"]["BlankEnum"];
+            /** @description key of the version to fill with */
+            fill_with?: string;
+            name?: string;
+            spool?: number | null;
+            /** @description the number of the version the change was made on */
+            base?: number;
         };
         PatchedMachineRequest: {
             name?: string;
@@ -2760,6 +3147,14 @@ export interface components {
             diameter_change_mm: number;
             first_diameter_change_mm: number;
         };
+        /** @description A pause: when it begins (s from the start), how long it takes, after which placing. */
+        Pause: {
+            at_s: number;
+            seconds: number;
+            after: number;
+        };
+        /** @enum {string} */
+        PausesEnum: "none" | "chosen" | "each";
         Person: {
             readonly id: number;
             readonly username: string;
@@ -2780,6 +3175,42 @@ export interface components {
         PlaceRequest: {
             /** @description a job of the same queue; null for the end */
             before: number | null;
+        };
+        /** @description A copy of a plan on the bed. */
+        Placing: {
+            /** @description The plan it is a copy of. */
+            plan?: string;
+            /** @description Of the middle of the part, from the middle of the bed. */
+            x?: number;
+            /** @description Of the middle of the part, from the middle of the bed. */
+            y?: number;
+            /** @description About z, to the left. */
+            turn?: number;
+            /** @description Groups are laid one after the other, what is in one together. */
+            group?: number;
+            /** @description Arranging leaves it where it is. */
+            locked?: boolean;
+            /** @description The machine waits until a hand has taken it off. */
+            pause?: boolean;
+        };
+        /** @description A placing: what it takes, and when it is laid. */
+        PlacingFigures: {
+            number: number;
+            name: string;
+            plan: string;
+            seconds: number;
+            grams: number;
+            cost: number;
+            by_feature: {
+                [key: string]: number;
+            };
+            begin_s: number;
+            end_s: number;
+            laid_s: number[][];
+            top_mm: number;
+            passes: number;
+            mean_error_um: number;
+            p95_um: number;
         };
         Plan: {
             readonly can_undo: boolean;
@@ -2852,6 +3283,31 @@ export interface components {
             readonly slice_of: number | null;
             /** Format: date-time */
             readonly created: string;
+        };
+        /** @description A plan at a turn, about the middle of its part. */
+        PlanOutline: {
+            outline: number[][][];
+            top_mm: number;
+            sweeps: components["schemas"]["SweepOutline"][];
+        };
+        /** @description The bed, about its middle. */
+        Plate: {
+            outline: number[][][];
+            keep_out: components["schemas"]["KeptOut"][];
+            height_mm: number;
+            bore_mm: number;
+        };
+        /** @description What a commit is pressed with. */
+        PressRequest: {
+            template?: string;
+            /** @default 1 */
+            copies: number;
+            ticked?: string[];
+            /**
+             * @description Of this press: the same key commits once, and answers with the same jobs.
+             * @default
+             */
+            key: string;
         };
         /** @description What the machine last said of a job. */
         Progress: {
@@ -3322,6 +3778,15 @@ export interface components {
             backup: components["schemas"]["Backup"] | null;
             slowest: components["schemas"]["Slow"][];
         };
+        /**
+         * @description * `` -
+         *     * `good` - good
+         *     * `flaws` - flaws
+         *     * `failed` - failed
+         *     * `given-up` - given-up
+         * @enum {string}
+         */
+        State208Enum: "good" | "flaws" | "failed" | "given-up";
         /** @description Proxies, not a simulation: relative to a solid part, by layer and at the weakest. */
         StrengthFigures: {
             solid_share: number[];
@@ -3343,6 +3808,12 @@ export interface components {
             seen_mm2: number;
             hidden_mm2: number;
             flats_mm: number[];
+        };
+        /** @description What of the head covers what, from a height above the bed on. */
+        SweepOutline: {
+            name: string;
+            over_mm: number;
+            outline: number[][][];
         };
         TestSlice: {
             readonly id: number;
@@ -3387,6 +3858,10 @@ export interface components {
          * @enum {string}
          */
         ToEnum: "material" | "spool";
+        ToldCopyRequest: {
+            number: number;
+            state: components["schemas"]["State208Enum"] | components["schemas"]["BlankEnum"];
+        };
         TotalRow: {
             key: string;
             label: string;
@@ -3549,6 +4024,8 @@ export interface components {
             /** Format: double */
             seconds: number;
         };
+        /** @enum {string} */
+        WayEnum: "together" | "in-turn" | "groups";
         WeighRequest: {
             /**
              * Format: double
@@ -3566,6 +4043,13 @@ export interface components {
          * @enum {string}
          */
         WhatEnum: "pause" | "resume" | "cancel" | "started" | "done" | "failed";
+        /**
+         * @description * `` -
+         *     * `arrange` - arrange
+         *     * `fill` - fill
+         * @enum {string}
+         */
+        WishEnum: "arrange" | "fill";
         Workshop: {
             name: string;
             name_template?: string;
@@ -3693,6 +4177,321 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Bands"];
+                };
+            };
+        };
+    };
+    bed_version_commit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PressRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["PressRequest"];
+                "multipart/form-data": components["schemas"]["PressRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"][];
+                };
+            };
+        };
+    };
+    bed_version_moves: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    bed_version_name: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NameRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["NameRequest"];
+                "multipart/form-data": components["schemas"]["NameRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NameAnswer"];
+                };
+            };
+        };
+    };
+    bed_version_review: {
+        parameters: {
+            query?: {
+                copies?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Review"];
+                };
+            };
+        };
+    };
+    beds_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BedList"][];
+                };
+            };
+        };
+    };
+    beds_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BedCreateRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["BedCreateRequest"];
+                "multipart/form-data": components["schemas"]["BedCreateRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bed"];
+                };
+            };
+        };
+    };
+    bed_show: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bed"];
+                };
+            };
+        };
+    };
+    bed_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    bed_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedBedChangeRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["PatchedBedChangeRequest"];
+                "multipart/form-data": components["schemas"]["PatchedBedChangeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bed"];
+                };
+            };
+        };
+    };
+    bed_cancel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bed"];
+                };
+            };
+        };
+    };
+    bed_copy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bed"];
+                };
+            };
+        };
+    };
+    bed_progress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BedProgress"];
+                };
+            };
+        };
+    };
+    bed_redo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bed"];
+                };
+            };
+        };
+    };
+    bed_undo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bed"];
                 };
             };
         };
@@ -3886,6 +4685,33 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+        };
+    };
+    job_copies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopiesRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["CopiesRequest"];
+                "multipart/form-data": components["schemas"]["CopiesRequest"];
+            };
+        };
         responses: {
             200: {
                 headers: {

@@ -1,0 +1,271 @@
+"""What goes over the API about beds."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import shapely
+from drf_spectacular.utils import extend_schema_field
+from rest_framework import serializers
+from typing_extensions import TypedDict
+
+from northpace import VERSION
+from northpace.beds.figures import BedReport
+from northpace.beds.spec import BedSpec
+from northpace.part.plate import keep_out, plate
+from northpace.spec import Machine
+from service.beds.models import Bed, BedVersion
+from service.config.typed import CoreField, FiguresField
+from service.plans.models import PlanVersion
+
+#: Corners as x, y in mm.
+Ring = list[list[float]]
+
+
+class SweepOutline(TypedDict):
+    """What of the head covers what, from a height above the bed on."""
+
+    name: str
+    over_mm: float
+    outline: list[Ring]
+
+
+class PlanOutline(TypedDict):
+    """A plan at a turn, about the middle of its part."""
+
+    outline: list[Ring]
+    top_mm: float
+    sweeps: list[SweepOutline]
+
+
+class KeptOut(TypedDict):
+    """A place where nothing may stand."""
+
+    name: str
+    outline: list[Ring]
+
+
+class Plate(TypedDict):
+    """The bed, about its middle."""
+
+    outline: list[Ring]
+    keep_out: list[KeptOut]
+    height_mm: float
+    bore_mm: float
+
+
+class BedPin(TypedDict):
+    """A version of a plan that placings pin, and the newest exact one where that is another."""
+
+    key: str
+    plan: int
+    plan_number: int
+    version: int
+    part: str
+    part_id: int
+    material: str
+    time_s: float
+    newer: str | None
+    newer_version: int | None
+
+
+class BedCreateSerializer(serializers.Serializer[Any]):
+    plans = serializers.ListField(
+        child=serializers.IntegerField(), help_text="plans, their newest exact versions are taken"
+    )
+    copies = serializers.IntegerField(required=False, min_value=1, max_value=400)
+    name = serializers.CharField(required=False, allow_blank=True, max_length=120)
+
+
+class BedChangeSerializer(serializers.Serializer[Any]):
+    spec = CoreField(BedSpec, required=False)
+    wish = serializers.ChoiceField(["", "arrange", "fill"], required=False)
+    fill_with = serializers.CharField(required=False, help_text="key of the version to fill with")
+    name = serializers.CharField(required=False, allow_blank=True, max_length=120)
+    spool = serializers.IntegerField(required=False, allow_null=True)
+    base = serializers.IntegerField(
+        required=False, help_text="the number of the version the change was made on"
+    )
+
+
+class BedVersionSerializer(serializers.ModelSerializer[BedVersion]):
+    spec = serializers.SerializerMethodField()
+    report = serializers.SerializerMethodField()
+    outlines = serializers.SerializerMethodField()
+    beside = serializers.ListField(child=serializers.IntegerField())
+
+    class Meta:
+        model = BedVersion
+        fields = [
+            "id",
+            "number",
+            "spec",
+            "wish",
+            "state",
+            "stage",
+            "share",
+            "message",
+            "beside",
+            "report",
+            "outlines",
+            "by",
+            "created",
+            "computed",
+        ]
+        read_only_fields = fields
+
+    @extend_schema_field(CoreField(BedSpec))
+    def get_spec(self, version: BedVersion) -> Any:
+        return version.spec
+
+    @extend_schema_field(FiguresField(BedReport, allow_null=True))
+    def get_report(self, version: BedVersion) -> Any:
+        return version.report if version.core_version == VERSION else None
+
+    @extend_schema_field(FiguresField(dict[str, PlanOutline], allow_null=True))
+    def get_outlines(self, version: BedVersion) -> Any:
+        return version.outlines
+
+
+class BedProgressSerializer(serializers.ModelSerializer[BedVersion]):
+    class Meta:
+        model = BedVersion
+        fields = ["id", "number", "state", "stage", "share", "message"]
+        read_only_fields = fields
+
+
+class BedSerializer(serializers.ModelSerializer[Bed]):
+    version = serializers.SerializerMethodField()
+    exact = serializers.SerializerMethodField()
+    machine = serializers.CharField(source="nozzle.machine.name")
+    plate = serializers.SerializerMethodField()
+    pins = serializers.SerializerMethodField()
+    can_undo = serializers.SerializerMethodField()
+    can_redo = serializers.SerializerMethodField()
+
+    class Meta:
+        model = Bed
+        fields = [
+            "id",
+            "number",
+            "name",
+            "machine",
+            "nozzle",
+            "spool",
+            "plate",
+            "pins",
+            "version",
+            "exact",
+            "can_undo",
+            "can_redo",
+            "created",
+        ]
+        read_only_fields = fields
+
+    @extend_schema_field(BedVersionSerializer)
+    def get_version(self, bed: Bed) -> Any:
+        return BedVersionSerializer(bed.latest).data
+
+    @extend_schema_field(BedVersionSerializer(allow_null=True))
+    def get_exact(self, bed: Bed) -> Any:
+        """The newest computed version, where the newest is not computed."""
+        if bed.latest.state == BedVersion.State.DONE:
+            return None
+        found = bed.versions.filter(state=BedVersion.State.DONE).order_by("-number").first()
+        return BedVersionSerializer(found).data if found else None
+
+    @extend_schema_field(FiguresField(Plate))
+    def get_plate(self, bed: Bed) -> Plate:
+        machine = Machine(**bed.nozzle.spec())
+        return {
+            "outline": _rings(plate(machine)),
+            "keep_out": [
+                {"name": name, "outline": _rings(area)} for name, area in keep_out(machine)
+            ],
+            "height_mm": machine.size_z,
+            "bore_mm": machine.nozzle,
+        }
+
+    @extend_schema_field(FiguresField(list[BedPin]))
+    def get_pins(self, bed: Bed) -> list[BedPin]:
+        out: list[BedPin] = []
+        pins = bed.latest.pins.select_related("plan", "plan__part", "part", "material")
+        for pin in pins:
+            newest = (
+                pin.plan.versions.filter(
+                    state=PlanVersion.State.DONE, core_version=VERSION, nozzle=bed.nozzle
+                )
+                .order_by("-number")
+                .first()
+            )
+            newer = newest if newest and newest.checksum != pin.checksum else None
+            assert pin.report is not None
+            out.append(
+                {
+                    "key": str(pin.pk),
+                    "plan": pin.plan_id,
+                    "plan_number": pin.plan.number,
+                    "version": pin.number,
+                    "part": pin.its_part.name,
+                    "part_id": pin.its_part.pk,
+                    "material": pin.material.name,
+                    "time_s": pin.report["time_s"]["total"],
+                    "newer": str(newer.pk) if newer else None,
+                    "newer_version": newer.number if newer else None,
+                }
+            )
+        return out
+
+    def get_can_undo(self, bed: Bed) -> bool:
+        return bed.latest.back_id is not None
+
+    def get_can_redo(self, bed: Bed) -> bool:
+        return bed.latest.forth_id is not None
+
+
+class BedListSerializer(serializers.ModelSerializer[Bed]):
+    """A row of the list of beds."""
+
+    machine = serializers.CharField(source="nozzle.machine.name")
+    placings = serializers.SerializerMethodField()
+    parts = serializers.SerializerMethodField()
+    state = serializers.CharField(source="latest.state")
+    time_s = serializers.SerializerMethodField()
+    mass_g = serializers.SerializerMethodField()
+
+    class Meta:
+        model = Bed
+        fields = [
+            "id",
+            "number",
+            "name",
+            "machine",
+            "placings",
+            "parts",
+            "state",
+            "time_s",
+            "mass_g",
+            "created",
+        ]
+        read_only_fields = fields
+
+    def get_placings(self, bed: Bed) -> int:
+        return len(bed.latest.spec["placings"])
+
+    def get_parts(self, bed: Bed) -> list[str]:
+        return sorted({pin.its_part.name for pin in bed.latest.pins.select_related("plan__part")})
+
+    def get_time_s(self, bed: Bed) -> float | None:
+        report = bed.latest.report
+        return report["total_s"] if report else None
+
+    def get_mass_g(self, bed: Bed) -> float | None:
+        report = bed.latest.report
+        return report["mass_g"] if report else None
+
+
+def _rings(area: shapely.Geometry) -> list[Ring]:
+    return [
+        [[round(float(x), 2), round(float(y), 2)] for x, y in shapely.get_coordinates(ring)]
+        for ring in shapely.get_rings(shapely.get_parts(area))
+    ]

@@ -1,0 +1,175 @@
+"""Computing a bed, in a process of its own: its plans, from the stages that are kept of them, then
+the bed.
+"""
+
+from __future__ import annotations
+
+import time
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+import shapely
+from django.utils import timezone
+
+from northpace import VERSION
+from northpace.beds.arrange import arranged
+from northpace.beds.bed import Bed, lay_bed
+from northpace.beds.bedplan import BedPlan, bed_plan, without_loops
+from northpace.beds.fit import filled
+from northpace.beds.report import bed_report
+from northpace.beds.spec import BedSpec
+from northpace.beds.write import write_bed
+from northpace.errors import InputError
+from northpace.moves import browser_bytes
+from northpace.plan.pipeline import Cancelled
+from service import limits
+from service.beds.models import BedVersion
+from service.core import pipeline
+from service.files import keep
+from service.hands import TooLong, TooMuch, Unwanted, apart
+from service.plans.models import PlanVersion
+from service.plans.rules.versions import log
+from service.queue import AWAY, LARGE, MOST_SMALL, later
+
+#: mm to which the map's outlines are thinned.
+THIN = 0.1
+
+
+def compute(version_id: int, within_small: bool = False) -> None:
+    """Compute a version of a bed; what is too much for the small lane goes on in the large one."""
+    open_ = BedVersion.objects.filter(pk=version_id, state__in=BedVersion.OPEN)
+    version = open_.select_related("bed").first()
+    if version is None:
+        return
+    sizes = [pin.its_part.size_bytes for pin in version.pins.select_related("part", "plan__part")]
+    limit = replace(limits.planning(sum(sizes)), what="laying this bed")
+    limit = replace(limit, remedy="Fewer different plans on it, or simpler ones, would help.")
+    if within_small:
+        limit = replace(limit, seconds=MOST_SMALL)
+    try:
+        apart("work", compute_here, (version_id,), limit, str(version.bed_id), open_.exists)
+    except Unwanted:
+        return
+    except TooMuch as error:
+        if within_small and isinstance(error, TooLong):
+            later("beds.tasks.compute_bed", LARGE, version.bed.workshop_id, version_id=version_id)
+            return
+        open_.update(state=BedVersion.State.FAILED, message=error.message, computed=timezone.now())
+
+
+def compute_here(version_id: int) -> None:
+    """Compute a version; safe to run again after a worker was lost in the middle."""
+    changed = BedVersion.objects.filter(pk=version_id, state__in=BedVersion.OPEN).update(
+        state=BedVersion.State.COMPUTING, stage="plans", share=0
+    )
+    if not changed:
+        return
+    version = BedVersion.objects.select_related("bed").get(pk=version_id)
+    mine = BedVersion.objects.filter(pk=version_id, state=BedVersion.State.COMPUTING)
+    try:
+        mine.update(**_computed(version, mine), computed=timezone.now(), share=1, stage="")
+    except Cancelled:
+        return
+    except InputError as error:
+        mine.update(state=BedVersion.State.FAILED, message=error.message, computed=timezone.now())
+    except (*AWAY, MemoryError):
+        raise  # said or tried again by who asked
+    except Exception:
+        log.exception("version %s of a bed could not be computed", version_id)
+        mine.update(
+            state=BedVersion.State.FAILED,
+            computed=timezone.now(),
+            message="a fault of the program, not of your settings; the log of the worker has "
+            "the details",
+        )
+
+
+def _computed(version: BedVersion, mine: Any) -> dict[str, Any]:
+    """What is kept of a version."""
+    begun = time.perf_counter()
+    spec = version.whole_spec
+    plans = _plans(version, spec, mine)
+    beside: list[int] = []
+    if version.wish == "arrange" and spec.placings:
+        mine.update(stage="arranging", share=0.7)
+        spec, beside = arranged(spec, plans)
+    elif version.wish.startswith("fill"):
+        mine.update(stage="filling", share=0.7)
+        spec = filled(spec, version.wish.split()[1], plans)
+    if not mine.exists():
+        raise Cancelled
+    known: dict[str, Any] = {
+        "state": BedVersion.State.DONE,
+        "spec": spec.model_dump(mode="json"),
+        "beside": beside,
+        "core_version": VERSION,
+        "message": "",
+    }
+    if not spec.placings:
+        return known
+    mine.update(stage="laying", share=0.85)
+    bed = lay_bed(spec, plans)
+    report = bed_report(bed, plans)
+    gcode = write_bed(
+        bed.laid,
+        {
+            "bed": f"{version.bed.number} version {version.number}",
+            "time": f"{report['total_s']:.1f} s",
+            "mass": f"{report['mass_g']:.3f} g",
+        },
+    )
+    return {
+        **known,
+        "report": report,
+        "outlines": _outlines(bed),
+        "moves_key": keep(browser_bytes(bed.laid.moves, bed.laid.order.top), ".arrow"),
+        "gcode_key": keep(gcode, ".gcode"),
+        "took_s": time.perf_counter() - begun,
+    }
+
+
+def _plans(version: BedVersion, spec: BedSpec, mine: Any) -> dict[str, BedPlan]:
+    pins = list(version.pins.select_related("part", "plan__part"))
+    out = {}
+    for k, pin in enumerate(pins):
+        mine.update(stage=f"plan {k + 1} of {len(pins)}", share=0.7 * k / len(pins))
+        out[str(pin.pk)] = planned(pin, spec, lambda: not mine.exists())
+    return out
+
+
+def planned(pin: PlanVersion, bed: BedSpec, cancelled: Any = None) -> BedPlan:
+    """A pinned version as the bed lays it."""
+    part, spec = pin.its_part, pin.whole_spec
+    own = without_loops(spec) if bed.loops == "shared" else spec
+    result = pipeline().plan(part.source, own, {}, None, cancelled, pin.correction)
+    return bed_plan(part.name, result, spec.footing)
+
+
+def _outlines(bed: Bed) -> dict[str, Any]:
+    """What the map draws, about the middle of a part: its outline, and what the head covers, by the
+    key of the plan and the turn.
+    """
+    out = {}
+    for plan, placing in zip(bed.laid.plans, bed.spec.placings, strict=False):
+        key = f"{placing.plan} {placing.turn:g}"
+        if key not in out:
+            turned = plan.turned(placing.turn)
+            out[key] = {
+                "outline": _rings(turned.standing.footprint),
+                "top_mm": turned.top,
+                "sweeps": [
+                    {"name": s.name, "over_mm": s.over, "outline": _rings(s.area)}
+                    for s in turned.sweeps
+                    if np.abs(s.box).max() < 2000 or bed.spec.way != "together"
+                ],
+            }
+    return out
+
+
+def _rings(area: shapely.Geometry) -> list[list[list[float]]]:
+    thin = shapely.simplify(area, THIN)
+    return [
+        [[round(float(x), 2), round(float(y), 2)] for x, y in shapely.get_coordinates(ring)]
+        for ring in shapely.get_rings(shapely.get_parts(thin))
+    ]

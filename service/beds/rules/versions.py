@@ -1,0 +1,185 @@
+"""Beds and their versions: made, changed, undone, copied."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from django.db import transaction
+from django.db.models import Max
+
+from northpace.beds.spec import MOST, BedSpec, Placing, bed_from
+from northpace.errors import InputError
+from service.beds.models import Bed, BedVersion
+from service.plans.models import PlanVersion
+from service.queue import LARGE, SMALL, later
+from service.workshop.models import Workshop
+
+#: Beds of plans that took less than this in all (s) are small work.
+SMALL_SECONDS = 6.0
+ARRANGE, FILL = "arrange", "fill"
+
+
+def create_bed(
+    workshop: Workshop, versions: Sequence[PlanVersion], copies: int = 1, name: str = ""
+) -> Bed:
+    """A bed with copies of versions of plans, to be arranged. Raises `InputError` for plans that
+    cannot be on one bed.
+    """
+    if not versions:
+        raise InputError("choose at least one plan for the bed", "plans")
+    if not 1 <= copies * len(versions) <= MOST:
+        raise InputError(f"a bed holds 1 to {MOST} placings", "copies")
+    suited(versions)
+    first = versions[0]
+    spec = BedSpec(placings=tuple(Placing(plan=str(v.pk)) for v in versions for _ in range(copies)))
+    with transaction.atomic():
+        Workshop.objects.select_for_update().get(pk=workshop.pk)
+        last = Bed.objects.filter(workshop=workshop).aggregate(last=Max("number"))["last"] or 0
+        bed = Bed.objects.create(
+            workshop=workshop,
+            number=last + 1,
+            name=name,
+            nozzle=first.nozzle,
+            spool=first.spool,
+        )
+        _queue(bed, 1, spec, ARRANGE)
+    return bed
+
+
+def suited(versions: Sequence[PlanVersion]) -> None:
+    """Raise `InputError` for versions that are not computed, or are for different nozzles."""
+    for version in versions:
+        if version.state != PlanVersion.State.DONE:
+            raise InputError(
+                f"{version.its_part.name}: {version} is not computed yet; put it on a bed once it "
+                "is",
+                "plans",
+            )
+        if version.nozzle_id != versions[0].nozzle_id:
+            raise InputError(
+                f"{version.its_part.name} is planned for {version.nozzle}, "
+                f"{versions[0].its_part.name} for {versions[0].nozzle}; a bed is of one machine "
+                "with one nozzle: plan it for that one first",
+                "plans",
+            )
+
+
+def pinned(bed: Bed, spec: BedSpec) -> list[PlanVersion]:
+    """The versions of plans that placings pin; raises `InputError` for what is not of the workshop,
+    not computed, or for another nozzle.
+    """
+    keys = {placing.plan for placing in spec.placings}
+    wrong = [key for key in keys if not key.isdigit()]
+    found = list(
+        PlanVersion.objects.filter(
+            pk__in=[int(key) for key in keys if key.isdigit()], plan__workshop=bed.workshop_id
+        ).select_related("plan__part", "part", "nozzle__machine")
+    )
+    missing = keys - {str(version.pk) for version in found}
+    if wrong or missing:
+        raise InputError(f"there is no version {min(wrong or missing)} of a plan", "placings")
+    for version in found:
+        if version.nozzle_id != bed.nozzle_id:
+            raise InputError(
+                f"{version.its_part.name} is planned for {version.nozzle}; this bed is of "
+                f"{bed.nozzle}: plan it for that one first",
+                "placings",
+            )
+    suited(found)
+    return found
+
+
+def change_bed(
+    bed: Bed, values: dict[str, Any], wish: str = "", base: int | None = None, by: str = ""
+) -> BedVersion:
+    """A new version with these settings and placings; one that is still computed is superseded."""
+    spec = bed_from(values)
+    if wish.startswith(FILL):
+        pinned(bed, BedSpec(placings=(*spec.placings, Placing(plan=wish.split()[1]))))
+    with transaction.atomic():
+        Bed.objects.select_for_update().get(pk=bed.pk)
+        latest = bed.latest
+        if base is not None and base != latest.number and latest.by != by:
+            raise InputError(
+                f"meanwhile {latest.by or 'somebody'} changed this bed; it is shown as it is now, "
+                "make your change again",
+                "bed",
+            )
+        same = spec.model_dump(mode="json") == latest.spec and not wish
+        if same and latest.state in (*BedVersion.OPEN, BedVersion.State.DONE):
+            return latest
+        pins = pinned(bed, spec)
+        _stop(bed, BedVersion.State.SUPERSEDED)
+        return _queue(bed, latest.number + 1, spec, wish, (latest, None), by, pins)
+
+
+def step(bed: Bed, forward: bool, by: str = "") -> BedVersion:
+    """Undo the last change, or do it again; raises `InputError` where there is none."""
+    with transaction.atomic():
+        Bed.objects.select_for_update().get(pk=bed.pk)
+        latest = bed.latest
+        wanted = latest.forth if forward else latest.back
+        if wanted is None:
+            raise InputError(f"there is nothing to {'do again' if forward else 'undo'}", str(bed))
+        _stop(bed, BedVersion.State.SUPERSEDED)
+        history = (latest, wanted.forth) if forward else (wanted.back, latest)
+        return _queue(bed, latest.number + 1, wanted.whole_spec, "", history, by)
+
+
+def copy_bed(bed: Bed) -> Bed:
+    """A bed of its own with the same placings."""
+    with transaction.atomic():
+        Workshop.objects.select_for_update().get(pk=bed.workshop_id)
+        last = Bed.objects.filter(workshop=bed.workshop_id).aggregate(last=Max("number"))["last"]
+        copy = Bed.objects.create(
+            workshop_id=bed.workshop_id,
+            number=(last or 0) + 1,
+            name=bed.name,
+            nozzle=bed.nozzle,
+            spool=bed.spool,
+        )
+        _queue(copy, 1, bed.latest.whole_spec, "")
+    return copy
+
+
+def cancel(bed: Bed) -> None:
+    """Stop what is being computed."""
+    with transaction.atomic():
+        Bed.objects.select_for_update().get(pk=bed.pk)
+        _stop(bed, BedVersion.State.CANCELLED)
+
+
+def _stop(bed: Bed, state: str) -> None:
+    bed.versions.filter(state__in=BedVersion.OPEN).update(state=state)
+
+
+def _queue(
+    bed: Bed,
+    number: int,
+    spec: BedSpec,
+    wish: str,
+    history: tuple[BedVersion | None, BedVersion | None] = (None, None),
+    by: str = "",
+    pins: Sequence[PlanVersion] | None = None,
+) -> BedVersion:
+    pins = pinned(bed, spec) if pins is None else pins
+    version = BedVersion.objects.create(
+        bed=bed,
+        number=number,
+        spec=spec.model_dump(mode="json"),
+        wish=wish,
+        back=history[0],
+        forth=history[1],
+        by=by[:80],
+    )
+    version.pins.set(pins)
+    took = sum(pin.took_s or SMALL_SECONDS for pin in pins)
+    version.task = later(
+        "beds.tasks.compute_bed",
+        SMALL if took < SMALL_SECONDS else LARGE,
+        bed.workshop_id,
+        version_id=version.pk,
+    )
+    version.save(update_fields=["task"])
+    return version

@@ -1,0 +1,41 @@
+"""What came of every copy of a bed's job."""
+
+from __future__ import annotations
+
+from django.db import transaction
+
+from northpace.errors import InputError
+from service.jobs.models import Job
+
+#: What can come of a copy; one can be given up before the job ends, too.
+STATES = ("", "good", "flaws", "failed", "given-up")
+
+
+def tell(job: Job, said: dict[int, str]) -> Job:
+    """Say what came of copies by their number; the outcome of the job follows from them."""
+    with transaction.atomic():
+        job = Job.objects.select_for_update().get(pk=job.pk)
+        known = {copy["number"] for copy in job.copies}
+        wrong = set(said) - known
+        if wrong:
+            raise InputError(f"{job} has no copy {min(wrong)}", str(job))
+        if job.state in Job.OPEN and set(said.values()) - {"given-up", ""}:
+            raise InputError(
+                f"{job} has not ended; until then a copy can only be given up", str(job)
+            )
+        job.copies = [
+            {**copy, "state": said.get(copy["number"], copy["state"])} for copy in job.copies
+        ]
+        job.save(update_fields=["copies"])
+    return job
+
+
+def good_pieces(job: Job) -> int:
+    """Good pieces of a finished job: of a bed those that are said to be good or flawed, all that
+    were not given up where nothing is said.
+    """
+    if not job.copies:
+        return int(job.outcome in ("good", "flaws"))
+    if job.outcome == "failed":
+        return sum(copy["state"] in ("good", "flaws") for copy in job.copies)
+    return sum(copy["state"] in ("", "good", "flaws") for copy in job.copies)

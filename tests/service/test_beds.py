@@ -1,0 +1,195 @@
+"""Beds over the API: made of plans, arranged, changed, undone, committed as one job."""
+
+import json
+from datetime import timedelta
+from unittest import mock
+
+from django.utils import timezone
+
+from service.beds.models import Bed, BedVersion
+from service.beds.tasks import put_beds_right
+from service.jobs.models import Job
+from service.jobs.rules import copies as told
+from service.jobs.rules.tidying import tidy
+from service.plans.models import PlanVersion
+from tests.service.base import Quiet, make_workshop, plan_body, signed_in, upload, work
+
+
+class Beds(Quiet):
+    def setUp(self):
+        self.workshop = make_workshop()
+        self.client = signed_in()
+        part = upload(self.client).json()["id"]
+        work()
+        body = {
+            **plan_body(part, self.workshop),
+            "settings": {"body": {"infill_density": 0, "walls": 1}},
+        }
+        self.plan = self.send("POST", "/api/plans", body, 201)["id"]
+        work()
+
+    def send(self, method, path, body=None, status=200):
+        answer = self.client.generic(
+            method, path, "" if body is None else json.dumps(body), "application/json"
+        )
+        self.assertEqual(answer.status_code, status, answer.content[:400])
+        return answer.json() if answer.content else None
+
+    def bed(self, copies=4):
+        made = self.send("POST", "/api/beds", {"plans": [self.plan], "copies": copies}, 201)
+        work()
+        return self.send("GET", f"/api/beds/{made['id']}")
+
+    def change(self, bed, status=200, **body):
+        found = self.send("PATCH", f"/api/beds/{bed['id']}", body, status)
+        work()
+        return self.send("GET", f"/api/beds/{bed['id']}") if status == 200 else found
+
+    def test_copies_of_a_plan_arranged_and_laid(self):
+        bed = self.bed()
+        version = bed["version"]
+        self.assertEqual((version["state"], version["beside"]), ("done", []))
+        report = version["report"]
+        self.assertEqual(len(report["placings"]), 4)
+        self.assertEqual(report["findings"], [])
+        self.assertEqual(
+            [way["way"] for way in report["ways"]], ["together", "in-turn", "one-by-one"]
+        )
+        (pin,) = bed["pins"]
+        self.assertEqual({p["plan"] for p in version["spec"]["placings"]}, {pin["key"]})
+        self.assertIn(f"{pin['key']} 0", version["outlines"])
+        moves = self.client.get(f"/api/bed-versions/{version['id']}/moves")
+        self.assertEqual(moves.status_code, 200)
+        (row,) = self.send("GET", "/api/beds")
+        self.assertEqual((row["placings"], row["parts"]), (4, ["cube"]))
+
+    def test_changes_are_steps_that_can_be_taken_back(self):
+        bed = self.bed()
+        spec = {**bed["version"]["spec"], "way": "in-turn"}
+        spec["placings"] = [
+            {**p, "x": 70 * (k % 2), "y": 70 * (k // 2)} for k, p in enumerate(spec["placings"])
+        ]
+        turned = self.change(bed, spec=spec, base=bed["version"]["number"])
+        self.assertEqual(turned["version"]["report"]["ways"][0]["way"], "in-turn")
+        self.assertEqual(turned["version"]["report"]["findings"], [])
+        self.assertTrue(turned["can_undo"])
+        self.send("POST", f"/api/beds/{bed['id']}/undo")
+        work()
+        back = self.send("GET", f"/api/beds/{bed['id']}")
+        self.assertEqual(back["version"]["spec"], bed["version"]["spec"])
+        self.send("POST", f"/api/beds/{bed['id']}/redo")
+        work()
+        self.assertEqual(self.send("GET", f"/api/beds/{bed['id']}")["version"]["spec"], spec)
+        self.send("POST", f"/api/beds/{bed['id']}/redo", status=422)
+
+    def test_filled_and_too_many_lie_beside(self):
+        bed = self.bed(1)
+        key = bed["pins"][0]["key"]
+        full = self.change(bed, wish="fill", fill_with=key)
+        count = len(full["version"]["report"]["placings"])
+        self.assertGreaterEqual(count, 49)
+        spec = full["version"]["spec"]
+        spec["placings"] += [{"plan": key}] * 40
+        more = self.change(bed, spec=spec, wish="arrange")
+        self.assertGreater(len(more["version"]["beside"]), 20)
+        codes = {f["code"] for f in more["version"]["report"]["findings"]}
+        self.assertIn("beyond-the-bed", codes)
+
+    def test_a_newer_version_is_offered_and_never_taken_by_itself(self):
+        bed = self.bed(1)
+        self.assertIsNone(bed["pins"][0]["newer"])
+        body = {"settings": {"body": {"infill_density": 0, "walls": 2}}}
+        self.send("PATCH", f"/api/plans/{self.plan}", body)
+        work()
+        now = self.send("GET", f"/api/beds/{bed['id']}")
+        self.assertEqual(now["version"]["number"], bed["version"]["number"])
+        newer = now["pins"][0]["newer"]
+        spec = now["version"]["spec"]
+        spec["placings"] = [{**p, "plan": newer} for p in spec["placings"]]
+        taken = self.change(bed, spec=spec)
+        self.assertEqual(taken["pins"][0]["key"], newer)
+        self.assertGreater(taken["version"]["report"]["mass_g"], bed["version"]["report"]["mass_g"])
+
+    def test_what_cannot_be_on_one_bed_is_said(self):
+        machine = self.workshop.machines.get()
+        part = self.send("GET", "/api/parts")[0]["id"]
+        other = {**plan_body(part, self.workshop), "nozzle": machine.nozzles.last().pk}
+        thick = self.send("POST", "/api/plans", other, 201)["id"]
+        work()
+        answer = self.send("POST", "/api/beds", {"plans": [self.plan, thick]}, 422)
+        self.assertIn("plan it for that one first", answer["detail"])
+        bed = self.bed(1)
+        spec = bed["version"]["spec"]
+        wrong = self.change(bed, 422, spec={**spec, "clearance": -3})
+        self.assertIn("clearance", wrong["detail"])
+        wrong = self.change(bed, 422, spec={**spec, "placings": [{"plan": "999999"}]})
+        self.assertIn("999999", wrong["detail"])
+        self.assertEqual(Bed.objects.get(pk=bed["id"]).latest.number, 1)
+
+    def test_others_do_not_see_it(self):
+        bed = self.bed(1)
+        make_workshop("Elsewhere", "other")
+        other = signed_in("other")
+        self.assertEqual(other.get(f"/api/beds/{bed['id']}").status_code, 404)
+        version = bed["version"]["id"]
+        self.assertEqual(other.get(f"/api/bed-versions/{version}/moves").status_code, 404)
+
+    def test_one_job_for_the_bed_and_an_outcome_for_every_copy(self):
+        bed = self.bed(3)
+        version = bed["version"]
+        review = self.send("GET", f"/api/bed-versions/{version['id']}/review")
+        self.assertAlmostEqual(review["each_g"], version["report"]["mass_g"])
+        body = {
+            "ticked": [c["key"] for c in review["checks"] if c["level"] == "look"],
+            "key": "press",
+        }
+        path = f"/api/bed-versions/{version['id']}/commit"
+        (job,) = self.send("POST", path, body, 201)
+        self.assertEqual([job], self.send("POST", path, body, 201))
+        self.assertEqual((job["bed"], len(job["copies"])), (bed["id"], 3))
+        self.assertIn("3 placings", job["title"])
+        self.assertAlmostEqual(job["figures"]["time_s"], version["report"]["total_s"])
+        say = f"/api/jobs/{job['id']}/copies"
+        early = self.send("POST", say, {"copies": [{"number": 1, "state": "good"}]}, 422)
+        self.assertIn("has not ended", early["detail"])
+        self.send("POST", say, {"copies": [{"number": 2, "state": "given-up"}]})
+        row = Job.objects.get(pk=job["id"])
+        row.state, row.outcome = Job.State.DONE, "good"
+        row.save()
+        found = self.send("POST", say, {"copies": [{"number": 3, "state": "failed"}]})
+        self.assertEqual([c["state"] for c in found["copies"]], ["", "given-up", "failed"])
+        row.refresh_from_db()
+        self.assertEqual(told.good_pieces(row), 1)
+        # what a job is of stays
+        self.send("DELETE", f"/api/beds/{bed['id']}", status=422)
+
+    def test_a_bed_that_stops_is_not_committed(self):
+        bed = self.bed(2)
+        spec = bed["version"]["spec"]
+        spec["placings"] = [{**p, "x": 3.0 * k, "y": 0.0} for k, p in enumerate(spec["placings"])]
+        near = self.change(bed, spec=spec)
+        path = f"/api/bed-versions/{near['version']['id']}/commit"
+        answer = self.send("POST", path, {"ticked": []}, 422)
+        self.assertIn("lie on each other", answer["detail"])
+
+    def test_one_without_a_task_gets_one(self):
+        with mock.patch("service.beds.rules.versions.later", return_value=0):
+            made = self.send("POST", "/api/beds", {"plans": [self.plan]}, 201)
+        put_beds_right.func(0)
+        work()
+        self.assertEqual(Bed.objects.get(pk=made["id"]).latest.state, BedVersion.State.DONE)
+
+    def test_pinned_versions_are_not_tidied_away(self):
+        bed = self.bed(1)
+        pin = int(bed["pins"][0]["key"])
+        for walls in (2, 3):
+            body = {"settings": {"body": {"infill_density": 0, "walls": walls}}}
+            self.send("PATCH", f"/api/plans/{self.plan}", body)
+            work()
+        self.workshop.keep_days = 1
+        self.workshop.save()
+        PlanVersion.objects.update(back=None, forth=None)
+        tidy(timezone.now() + timedelta(days=9))
+        self.assertTrue(PlanVersion.objects.filter(pk=pin).exists())
+        version = Bed.objects.get(pk=bed["id"]).latest
+        self.assertEqual(self.client.get(f"/api/bed-versions/{version.pk}/moves").status_code, 200)
