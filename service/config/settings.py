@@ -157,6 +157,7 @@ SPECTACULAR_SETTINGS = {
     "ENUM_NAME_OVERRIDES": {
         "ConnectionKindEnum": "service.workshop.rules.printers.CONNECTIONS",
         "VersionStateEnum": "service.plans.models.PlanVersion.State",
+        "CopyStateEnum": "service.jobs.rules.copies.STATES",
         "EntryKindEnum": "service.workshop.models.SpoolEntry.Kind",
     },
 }

@@ -152,10 +152,10 @@ class Beds(Quiet):
         say = f"/api/jobs/{job['id']}/copies"
         early = self.send("POST", say, {"copies": [{"number": 1, "state": "good"}]}, 422)
         self.assertIn("has not ended", early["detail"])
-        self.send("POST", say, {"copies": [{"number": 2, "state": "given-up"}]})
         row = Job.objects.get(pk=job["id"])
         row.state, row.outcome = Job.State.DONE, "good"
         row.save()
+        self.send("POST", say, {"copies": [{"number": 2, "state": "given-up"}]})
         found = self.send("POST", say, {"copies": [{"number": 3, "state": "failed"}]})
         self.assertEqual([c["state"] for c in found["copies"]], ["", "given-up", "failed"])
         row.refresh_from_db()

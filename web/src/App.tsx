@@ -1,6 +1,8 @@
 import { Navigate, Route, Routes, useMatch } from "react-router";
 
 import { useSession } from "./api/hooks";
+import { Beds } from "./beds/Beds";
+import { BedScreen } from "./beds/BedScreen";
 import { ComparePage } from "./compare/ComparePage";
 import { DeskScreen } from "./desk/DeskScreen";
 import { Frame } from "./frame/Frame";
@@ -34,6 +36,8 @@ export function App() {
         <Route path="/parts" element={<Parts />} />
         <Route path="/plans" element={<Plans />} />
         <Route path="/plans/:id" element={<DeskScreen />} />
+        <Route path="/beds" element={<Beds />} />
+        <Route path="/beds/:id" element={<BedScreen />} />
         <Route path="/compare" element={<ComparePage />} />
         <Route path="/jobs" element={<Jobs />} />
         <Route path="/jobs/:id" element={<Jobs />} />

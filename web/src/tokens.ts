@@ -14,7 +14,8 @@ export type Feature =
   | "top"
   | "bridge"
   | "support"
-  | "support-roof";
+  | "support-roof"
+  | "pause";
 
 export const FEATURES: Record<Feature, { label: string; colour: string }> = {
   "outer-wall": { label: "outer wall", colour: "#1D3354" },
@@ -29,6 +30,7 @@ export const FEATURES: Record<Feature, { label: string; colour: string }> = {
   footing: { label: "footing", colour: "#5E4B3A" },
   travel: { label: "travel", colour: "#9A9C9B" },
   retraction: { label: "retraction", colour: "#C9C4B4" },
+  pause: { label: "pause", colour: "#B9A36B" },
   start: { label: "heating, homing", colour: "#D9D3C4" },
 };
 

@@ -8,6 +8,7 @@ from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
 from service.jobs.models import Job
+from service.jobs.rules.copies import STATES
 from service.jobs.rules.schedule import Slot
 from service.parts.api.parts import PictureField
 from service.workshop.rules.printers import CONNECTIONS
@@ -56,7 +57,7 @@ class CopySerializer(serializers.Serializer[Any]):
 
     number = serializers.IntegerField()
     name = serializers.CharField()
-    state = serializers.ChoiceField(["", "good", "flaws", "failed", "given-up"])
+    state = serializers.ChoiceField(STATES)
 
 
 class JobSerializer(serializers.ModelSerializer[Job]):
@@ -154,7 +155,7 @@ class CommitSerializer(PressSerializer):
 
 class ToldCopySerializer(serializers.Serializer[Any]):
     number = serializers.IntegerField()
-    state = serializers.ChoiceField(["", "good", "flaws", "failed", "given-up"])
+    state = serializers.ChoiceField(STATES)
 
 
 class CopiesSerializer(serializers.Serializer[Any]):

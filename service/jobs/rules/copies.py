@@ -7,7 +7,7 @@ from django.db import transaction
 from northpace.errors import InputError
 from service.jobs.models import Job
 
-#: What can come of a copy; one can be given up before the job ends, too.
+#: What can come of a copy; one that was taken off on the way was given up.
 STATES = ("", "good", "flaws", "failed", "given-up")
 
 
@@ -19,9 +19,9 @@ def tell(job: Job, said: dict[int, str]) -> Job:
         wrong = set(said) - known
         if wrong:
             raise InputError(f"{job} has no copy {min(wrong)}", str(job))
-        if job.state in Job.OPEN and set(said.values()) - {"given-up", ""}:
+        if job.state in Job.OPEN:
             raise InputError(
-                f"{job} has not ended; until then a copy can only be given up", str(job)
+                f"{job} has not ended; what came of its copies is told afterwards", str(job)
             )
         job.copies = [
             {**copy, "state": said.get(copy["number"], copy["state"])} for copy in job.copies

@@ -2135,8 +2135,17 @@ export interface components {
         Copy: {
             number: number;
             name: string;
-            state: components["schemas"]["State208Enum"] | components["schemas"]["BlankEnum"];
+            state: components["schemas"]["CopyStateEnum"] | components["schemas"]["BlankEnum"];
         };
+        /**
+         * @description * `` -
+         *     * `good` - good
+         *     * `flaws` - flaws
+         *     * `failed` - failed
+         *     * `given-up` - given-up
+         * @enum {string}
+         */
+        CopyStateEnum: "good" | "flaws" | "failed" | "given-up";
         /** @description What the cost is the sum of, in €. */
         CostShares: {
             material: number;
@@ -3778,15 +3787,6 @@ export interface components {
             backup: components["schemas"]["Backup"] | null;
             slowest: components["schemas"]["Slow"][];
         };
-        /**
-         * @description * `` -
-         *     * `good` - good
-         *     * `flaws` - flaws
-         *     * `failed` - failed
-         *     * `given-up` - given-up
-         * @enum {string}
-         */
-        State208Enum: "good" | "flaws" | "failed" | "given-up";
         /** @description Proxies, not a simulation: relative to a solid part, by layer and at the weakest. */
         StrengthFigures: {
             solid_share: number[];
@@ -3860,7 +3860,7 @@ export interface components {
         ToEnum: "material" | "spool";
         ToldCopyRequest: {
             number: number;
-            state: components["schemas"]["State208Enum"] | components["schemas"]["BlankEnum"];
+            state: components["schemas"]["CopyStateEnum"] | components["schemas"]["BlankEnum"];
         };
         TotalRow: {
             key: string;

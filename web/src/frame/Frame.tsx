@@ -9,6 +9,7 @@ import { Mark } from "./Mark";
 const PLACES = [
   ["/parts", "Parts"],
   ["/plans", "Plans"],
+  ["/beds", "Beds"],
   ["/jobs", "Jobs"],
   ["/workshop", "Workshop"],
 ] as const;

@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import type { Job } from "../api/client";
 import { grams, signedPercent, span } from "../format";
 import { Picture } from "../parts/Picture";
+import { Copies } from "./Copies";
 import { Outcome } from "./Outcome";
 import type { Orders } from "./useBoard";
 import { clock, STATES } from "./words";
@@ -67,6 +68,7 @@ export function Ended({ jobs, orders }: { jobs: Job[]; orders: Orders }) {
                 </dd>
               </dl>
               <Outcome job={job} />
+              <Copies job={job} />
               <span className="ml-auto flex gap-1.5">
                 <button className="quiet" onClick={() => orders.reprint.mutate(job.id)}>
                   Print again

@@ -4,10 +4,12 @@ import { Link } from "react-router";
 import { OPEN, usePlans } from "../api/hooks";
 import { grams, hours } from "../format";
 import { Message } from "../frame/Message";
+import { useNewBed } from "../beds/useNewBed";
 import { Picture } from "../parts/Picture";
 
 export function Plans() {
   const plans = usePlans();
+  const newBed = useNewBed();
   const [ticked, setTicked] = useState<readonly number[]>([]);
   if (plans.isPending) return <Message title="Plans" text="Fetching the plans …" />;
   if (plans.error && !plans.data)
@@ -20,15 +22,35 @@ export function Plans() {
         <h1 className="text-2xl font-semibold">Plans</h1>
         <span className="ml-auto text-[13px] text-ink-2">
           {ticked.length === 0
-            ? "Tick plans to put them side by side; the first is the baseline."
+            ? "Tick plans to put them side by side, the first is the baseline; or on a bed."
             : `${ticked.length} ticked`}
         </span>
+        {ticked.length > 0 && (
+          <button
+            className="quiet min-h-8"
+            disabled={newBed.isPending}
+            onClick={() =>
+              newBed.mutate(
+                ticked.flatMap(
+                  (key) => plans.data.find((plan) => plan.exact === key)?.id ?? [],
+                ),
+              )
+            }
+          >
+            Put on a bed
+          </button>
+        )}
         {ticked.length > 1 && (
           <Link className="action" to={`/compare?versions=${ticked.join(",")}`}>
             Compare {ticked.length} plans
           </Link>
         )}
       </header>
+      {newBed.error && (
+        <p role="alert" className="mb-2 text-stop">
+          {newBed.error.message}
+        </p>
+      )}
       {plans.data.length === 0 && (
         <p className="card p-6 text-ink-2">
           No plans yet. Open{" "}

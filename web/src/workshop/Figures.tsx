@@ -69,7 +69,7 @@ export function Figures({
                   {setting.type === "list" ? (
                     <Points
                       setting={setting}
-                      value={(value ?? []) as Record<string, number>[]}
+                      value={(value ?? []) as Record<string, number | string>[]}
                       onValue={(next) => set(setting, next)}
                     />
                   ) : (

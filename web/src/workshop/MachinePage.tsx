@@ -16,13 +16,26 @@ const GROUPS = [
       "size_x",
       "size_y",
       "size_z",
+      "bed_points",
       "origin_x",
       "origin_y",
-      "gantry_height",
+      "keep_out",
+      "park_x",
+      "park_y",
+    ],
+  ],
+  [
+    "Head and gantry",
+    [
+      "head",
       "clear_left",
       "clear_right",
       "clear_front",
       "clear_back",
+      "gantry",
+      "gantry_height",
+      "gantry_front",
+      "gantry_back",
     ],
   ],
   [
@@ -43,7 +56,18 @@ const GROUPS = [
   ["Motors and columns", ["motor_speed", "motor_acceleration", "column_radius", "arm_length"]],
   ["Heat", ["hottest_nozzle", "hottest_bed", "nozzle_heating", "bed_heating", "homing_time"]],
   ["Money", ["hourly_rate", "power", "tariff", "failed_share"]],
-  ["File", ["name_limit", "extrusion", "acceleration_word", "fan_scale", "comments"]],
+  [
+    "File",
+    [
+      "name_limit",
+      "extrusion",
+      "acceleration_word",
+      "fan_scale",
+      "comments",
+      "pause_word",
+      "object_labels",
+    ],
+  ],
   ["Start and end", ["start_gcode", "end_gcode"]],
 ] as const;
 

@@ -1,77 +1,144 @@
 import type { Setting } from "../api/client";
 import { NumberField } from "../desk/panels/NumberField";
 
-/** What the two numbers of a point are, by the setting that lists them. */
-const KINDS: Record<
-  string,
-  {
-    keys: [string, string];
-    labels: [string, string];
-    units: [string, string];
-    fresh: [number, number];
-  }
-> = {
+type Entry = Record<string, number | string>;
+
+interface Column {
+  key: string;
+  label: string;
+  /** "" for a text */
+  unit: string;
+  fresh: number | string;
+  range?: readonly [number, number];
+  step?: number;
+}
+
+const far = [-5000, 5000] as const;
+const reach = [-500, 500] as const;
+const mm = (
+  key: string,
+  label: string,
+  fresh: number,
+  range: Column["range"] = far,
+): Column => ({
+  key,
+  label,
+  unit: "mm",
+  fresh,
+  range,
+  step: 1,
+});
+const name = (fresh: string): Column => ({ key: "name", label: "name", unit: "", fresh });
+
+/** What an entry of a list is made of, and what one is called, by the setting. */
+const KINDS: Record<string, { word: string; columns: Column[] }> = {
   flow_points: {
-    keys: ["temp", "flow"],
-    labels: ["at", "melts"],
-    units: ["°C", "mm³/s"],
-    fresh: [230, 11],
+    word: "temperature",
+    columns: [
+      { key: "temp", label: "at", unit: "°C", fresh: 230, range: [0, 500], step: 5 },
+      { key: "flow", label: "melts", unit: "mm³/s", fresh: 11, range: [0.1, 500], step: 1 },
+    ],
   },
   fan_stages: {
-    keys: ["above_mm", "fan"],
-    labels: ["from", "fan"],
-    units: ["mm", "%"],
-    fresh: [1, 100],
+    word: "stage",
+    columns: [
+      mm("above_mm", "from", 1, [0, 5000]),
+      { key: "fan", label: "fan", unit: "%", fresh: 100, range: [0, 100], step: 5 },
+    ],
   },
+  head: {
+    word: "outline",
+    columns: [
+      name("Nozzle block"),
+      mm("left", "left", 12, reach),
+      mm("right", "right", 12, reach),
+      mm("front", "front", 12, reach),
+      mm("back", "back", 12, reach),
+      mm("height", "from height", 3, [0, 500]),
+    ],
+  },
+  keep_out: {
+    word: "place",
+    columns: [
+      name("Clip"),
+      mm("x", "x", 0),
+      mm("y", "y", 0),
+      mm("size_x", "wide", 20, [0.1, 5000]),
+      mm("size_y", "deep", 20, [0.1, 5000]),
+    ],
+  },
+  bed_points: { word: "corner", columns: [mm("0", "x", 0), mm("1", "y", 0)] },
 };
+/** Lists whose entries are kept as bare pairs. */
+const PAIRS = new Set(["bed_points"]);
 
-/** A short list of points, each of two numbers. */
+/** A short list of entries, each of a few numbers, some with a name. */
 export function Points({
   setting,
   value,
   onValue,
 }: {
   setting: Setting;
-  value: Record<string, number>[];
-  onValue: (value: Record<string, number>[]) => void;
+  value: readonly (Entry | readonly number[])[];
+  onValue: (value: readonly (Entry | readonly number[])[]) => void;
 }) {
   const kind = KINDS[setting.key];
   if (!kind) return null;
-  const [a, b] = kind.keys;
-  const set = (k: number, key: string, number: number | null) =>
-    number !== null &&
-    onValue(value.map((point, n) => (n === k ? { ...point, [key]: number } : point)));
+  const entries = value.map((entry): Entry => Object.fromEntries(Object.entries(entry)));
+  const keep = (next: Entry[]) =>
+    onValue(
+      PAIRS.has(setting.key)
+        ? next.map((entry) => kind.columns.map(({ key }) => Number(entry[key])))
+        : next,
+    );
+  const set = (k: number, key: string, changed: number | string | null) =>
+    changed !== null &&
+    keep(entries.map((entry, n) => (n === k ? { ...entry, [key]: changed } : entry)));
+  const fresh = () => {
+    const last = entries.at(-1);
+    const added: Entry = {};
+    kind.columns.forEach(({ key, fresh: plain }, n) => {
+      const before = last?.[key] ?? plain;
+      added[key] = n === 0 && last && typeof before === "number" ? before + 10 : before;
+    });
+    return added;
+  };
   return (
     <div className="flex flex-col gap-1 py-1 text-[13px]">
-      {value.map((point, k) => (
-        <span key={k} className="flex flex-wrap items-center gap-2">
-          {kind.labels[0]}{" "}
-          <NumberField
-            label={`${setting.label} ${k + 1}, ${kind.labels[0]}`}
-            unit={kind.units[0]}
-            value={point[a] ?? 0}
-            min={0}
-            max={5000}
-            step={5}
-            width="w-14"
-            onValue={(v) => set(k, a, v)}
-          />
-          {kind.labels[1]}{" "}
-          <NumberField
-            label={`${setting.label} ${k + 1}, ${kind.labels[1]}`}
-            unit={kind.units[1]}
-            value={point[b] ?? 0}
-            min={0}
-            max={500}
-            step={1}
-            width="w-14"
-            onValue={(v) => set(k, b, v)}
-          />
+      {entries.map((entry, k) => (
+        <span key={k} className="flex flex-wrap items-center gap-x-2 gap-y-1">
+          {kind.columns.map((column) => {
+            const label = `${setting.label} ${k + 1}, ${column.label}`;
+            const own = entry[column.key] ?? column.fresh;
+            return column.unit === "" ? (
+              <input
+                key={column.key}
+                className="field w-28"
+                aria-label={label}
+                defaultValue={own}
+                onBlur={(event) => set(k, column.key, event.target.value)}
+              />
+            ) : (
+              <span key={column.key} className="inline-flex items-center gap-1">
+                {column.label}{" "}
+                <NumberField
+                  label={label}
+                  unit={column.unit}
+                  value={Number(own)}
+                  min={column.range?.[0]}
+                  max={column.range?.[1]}
+                  step={column.step}
+                  width="w-14"
+                  onValue={(v) => set(k, column.key, v)}
+                />
+              </span>
+            );
+          })}
           <button
             type="button"
             className="quiet"
             aria-label={`Remove ${setting.label} ${k + 1}`}
-            onClick={() => onValue(value.filter((_, n) => n !== k))}
+            onClick={() => keep(entries.filter((_, n) => n !== k))}
           >
             remove
           </button>
@@ -80,17 +147,9 @@ export function Points({
       <button
         type="button"
         className="quiet self-start"
-        onClick={() =>
-          onValue([
-            ...value,
-            {
-              [a]: (value.at(-1)?.[a] ?? kind.fresh[0] - 10) + 10,
-              [b]: value.at(-1)?.[b] ?? kind.fresh[1],
-            },
-          ])
-        }
+        onClick={() => keep([...entries, fresh()])}
       >
-        + {setting.key === "fan_stages" ? "stage" : "temperature"}
+        + {kind.word}
       </button>
     </div>
   );

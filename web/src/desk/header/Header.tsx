@@ -2,6 +2,7 @@ import { clsx } from "clsx";
 import { Popover } from "radix-ui";
 import type { ReactNode } from "react";
 
+import { useNewBed } from "../../beds/useNewBed";
 import { euro, grams, hours, metres, signedPercent, signedSpan, span } from "../../format";
 import { MEASURES } from "../panels/tradeoff/frontier";
 import { numberOr } from "../state/choice";
@@ -16,6 +17,7 @@ import { Others } from "./Others";
 export function Header({ onCommit }: { onCommit: () => void }) {
   const { plan, desk, machine, machines, materials, ghost } = useRoom();
   const { choice, change, figures, report } = desk;
+  const newBed = useNewBed();
   const nozzle = machine?.nozzles.find((entry) => entry.id === choice.nozzle);
   const material = materials.find((entry) => entry.id === choice.material);
   const spool = material?.spools.find((entry) => entry.id === choice.spool);
@@ -170,6 +172,17 @@ export function Header({ onCommit }: { onCommit: () => void }) {
           title="Ctrl Shift Z"
         >
           Redo
+        </button>
+        <button
+          className="quiet"
+          disabled={!desk.upToDate || newBed.isPending}
+          title={
+            newBed.error?.message ??
+            (desk.upToDate ? "Copies of it on one plate" : "A bed is laid from exact plans")
+          }
+          onClick={() => newBed.mutate([plan.id])}
+        >
+          Put on a bed …
         </button>
         <button
           className="action"

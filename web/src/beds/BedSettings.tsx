@@ -1,0 +1,98 @@
+import { NumberField } from "../desk/panels/NumberField";
+import type { BedRoom } from "./useBed";
+
+const WAYS = [
+  ["together", "together, in order of height"],
+  ["in-turn", "in turn, one after the other"],
+  ["groups", "in groups, one after the other"],
+] as const;
+
+/** How the bed is laid: way, clearance, turns, loops, pauses. */
+export function BedSettings({ here }: { here: BedRoom }) {
+  const { spec } = here;
+  if (!spec) return null;
+  const number = (
+    label: string,
+    key: "clearance" | "turn_step" | "pause_seconds" | "centre_x" | "centre_y",
+    unit: string,
+    [min, max]: readonly [number, number],
+    step: number,
+    help: string,
+  ) => (
+    <label className="flex items-center justify-between gap-2" title={help}>
+      <span>{label}</span>
+      <NumberField
+        label={label}
+        unit={unit}
+        value={spec[key] ?? 0}
+        min={min}
+        max={max}
+        step={step}
+        width="w-16"
+        onValue={(v) => v !== null && here.set({ [key]: v })}
+      />
+    </label>
+  );
+  const choice = (
+    label: string,
+    key: "way" | "loops" | "pauses",
+    options: readonly (readonly [string, string])[],
+  ) => (
+    <label className="flex items-center justify-between gap-2">
+      <span>{label}</span>
+      <select
+        className="field"
+        aria-label={label}
+        value={spec[key]}
+        onChange={(event) => here.set({ [key]: event.target.value })}
+      >
+        {options.map(([value, words]) => (
+          <option key={value} value={value}>
+            {words}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+  return (
+    <div className="flex flex-col gap-1.5 p-3 text-[13px]">
+      {choice("Laid", "way", WAYS)}
+      {number(
+        "Clearance",
+        "clearance",
+        "mm",
+        [0.4, 200],
+        0.5,
+        "Open room between placings, their footing included.",
+      )}
+      {number(
+        "Turns by",
+        "turn_step",
+        "°",
+        [0, 180],
+        15,
+        "Step by which arranging turns placings. 0 leaves them as they are.",
+      )}
+      {number("Around x", "centre_x", "mm", [-5000, 5000], 5, "Arranged around this point.")}
+      {number("Around y", "centre_y", "mm", [-5000, 5000], 5, "Arranged around this point.")}
+      {choice("Priming loops", "loops", [
+        ["shared", "one run around everything"],
+        ["own", "each placing has its own"],
+      ])}
+      {choice("Pauses to take off", "pauses", [
+        ["none", "none"],
+        ["chosen", "after chosen placings"],
+        ["each", "after each"],
+      ])}
+      {spec.pauses !== "none" &&
+        number(
+          "A pause takes",
+          "pause_seconds",
+          "s",
+          [0, 86400],
+          30,
+          "How long a hand is likely to need.",
+        )}
+    </div>
+  );
+}

@@ -1,0 +1,118 @@
+import { clsx } from "clsx";
+
+import type { Schemas } from "../api/client";
+import { count, hours, metres, signedSpan, span } from "../format";
+import type { BedRoom } from "./useBed";
+
+type Way = Schemas["Breakdown"];
+const NAMES: Record<string, string> = {
+  together: "together",
+  "in-turn": "in turn",
+  groups: "in groups",
+  "one-by-one": "one by one",
+};
+
+/** The ways to lay the bed beside each other: the same rows for all, adding up; one press takes one. */
+export function Ways({ here }: { here: BedRoom }) {
+  const ways = here.report?.ways;
+  if (!ways) return null;
+  const [now] = ways;
+  if (!now) return null;
+  const rows = [...new Set(ways.flatMap((way) => Object.keys(way.rows)))];
+  const shown = rows
+    .filter((row) => ways.some((way) => (way.rows[row] ?? 0) >= 0.5))
+    .sort((a, b) => (now.rows[b] ?? 0) - (now.rows[a] ?? 0));
+  return (
+    <div className="overflow-auto">
+      <table className="w-full border-collapse text-[13px]" aria-label="Ways to lay the bed">
+        <thead>
+          <tr className="text-right">
+            <th className="p-1.5 text-left font-normal text-ink-3">h:min</th>
+            {ways.map((way) => (
+              <th key={way.way} className="p-1.5 align-top" data-way={way.way}>
+                <span className={clsx("block", way === now && "font-bold")}>
+                  {NAMES[way.way] ?? way.way}
+                </span>
+                <span className="block text-[19px] leading-tight font-semibold">
+                  {hours(way.total_s)}
+                </span>
+                <Take here={here} way={way} now={now} />
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {shown.map((row) => (
+            <tr key={row} className="border-t border-hairline text-right">
+              <th scope="row" className="p-1 text-left font-normal">
+                {row.replaceAll("-", " ")}
+              </th>
+              {ways.map((way) => {
+                const by = (way.rows[row] ?? 0) - (now.rows[row] ?? 0);
+                return (
+                  <td key={way.way} className="p-1">
+                    {span(way.rows[row] ?? 0)}
+                    {way !== now && Math.abs(by) >= 0.5 && (
+                      <span className="block text-[12px] text-ink-2">{signedSpan(by)}</span>
+                    )}
+                  </td>
+                );
+              })}
+            </tr>
+          ))}
+          <Counted ways={ways} name="passes" of={(way) => count(way.passes)} />
+          <Counted ways={ways} name="moves up and down" of={(way) => count(way.z_moves)} />
+          <Counted ways={ways} name="retractions" of={(way) => count(way.retractions)} />
+          <Counted
+            ways={ways}
+            name="travel between, m"
+            of={(way) => metres(way.travel_between_mm)}
+          />
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+function Counted({ ways, name, of }: { ways: Way[]; name: string; of: (way: Way) => string }) {
+  return (
+    <tr className="border-t border-hairline text-right text-ink-2">
+      <th scope="row" className="p-1 text-left font-normal">
+        {name}
+      </th>
+      {ways.map((way) => (
+        <td key={way.way} className="p-1">
+          {of(way)}
+        </td>
+      ))}
+    </tr>
+  );
+}
+
+function Take({ here, way, now }: { here: BedRoom; way: Way; now: Way }) {
+  if (way === now)
+    return (
+      <span className="narrow block text-[12px] font-normal text-ink-2">as it is now</span>
+    );
+  const by = (
+    <span className="block text-[12px] font-normal">
+      {signedSpan(way.total_s - now.total_s)}
+    </span>
+  );
+  if (way.way === "one-by-one") return by;
+  return (
+    <>
+      {by}
+      <button
+        className="quiet mt-0.5"
+        title={way.against || undefined}
+        onClick={() => here.set({ way: way.way as "together" })}
+      >
+        take it
+      </button>
+      {way.against && (
+        <span className="narrow block text-[12px] font-normal text-stop">■ head hits</span>
+      )}
+    </>
+  );
+}
