@@ -46,6 +46,7 @@ def main(address: str) -> None:
         places(page, shot)
         proposals(page, shot)
         faulty(page, shot)
+        beds(page, shot)
         page.get_by_role("link", name="Workshop", exact=True).click()
         expect(page.get_by_role("heading", name="Machines")).to_be_visible()
         page.locator("[data-learnt='Skua 220']").wait_for()
@@ -247,6 +248,27 @@ def proposals(page: Page, shot: Callable[[str], None]) -> None:
     shot("compare")
 
 
+def beds(page: Page, shot: Callable[[str], None]) -> None:
+    """Two plans of one machine on a plate, laid in turn."""
+    page.get_by_role("link", name="Plans", exact=True).click()
+    for part in ("dome-cap", "mast-clamp"):
+        row = page.get_by_role("row").filter(has_text=part).filter(has_text="Skua 220")
+        row.filter(has_text="exact").last.get_by_role("checkbox").check()
+    page.get_by_role("button", name="Put on a bed").click()
+    page.locator("[data-placing='2']").wait_for()
+    page.locator("header [data-state=done]").wait_for()
+    page.get_by_role("tab", name="How it is laid").click()
+    page.get_by_role("combobox", name="Laid").select_option("in-turn")
+    page.get_by_role("tab", name="Placings").click()
+    page.get_by_role("button", name="Fill the bed").click()
+    page.locator("[data-placing='4']").wait_for()
+    page.get_by_role("tab", name="Ways").click()
+    page.locator("[data-way='in-turn']").get_by_text("as it is now").wait_for()
+    page.locator("header [data-state=done]").wait_for()
+    page.locator("[data-placing='2']").focus()
+    shot("bed")
+
+
 def people(page: Page, shot: Callable[[str], None]) -> None:
     """Who works here, and how the service is."""
     page.get_by_role("button", name="People").click()
@@ -318,7 +340,6 @@ def places(page: Page, shot: Callable[[str], None]) -> None:
     page.get_by_role("button", name="Compare the ways").click()
     expect(page.locator("[data-way=open-vessel]")).to_be_visible()
     page.locator("[data-way=open-vessel]").scroll_into_view_if_needed()
-    shot("vase")
 
 
 if __name__ == "__main__":

@@ -37,6 +37,9 @@ class Limits:
     #: middle of the bed in mm
     middle_x: float = 0.0
     middle_y: float = 0.0
+    #: what moves with the tip: how far each reaches to the left, right, front and back of it, how
+    #: high it is above it, in mm, and what it is
+    head: tuple[tuple[float, float, float, float, float, str], ...] = ()
 
     def weaker(self, share: float) -> Limits:
         """The same machine, all of whose accelerations are only a share of what it states."""

@@ -274,9 +274,15 @@ class Printer:
                 else float("inf")
             )
             stop, fault = self._next_fault(tape, start, min(wanted, empty))
-            to = min(wanted, empty, stop)
+            to = min(wanted, empty, stop, tape.hit)
             self._move_to(tape, to)
-            if fault is not None and to == stop:
+            if to == tape.hit:
+                self._end(
+                    "failed",
+                    f"the {tape.hits_with.lower()} hit what stands on the bed, in layer "
+                    f"{self.s['layer']}",
+                )
+            elif fault is not None and to == stop:
                 self._happen(fault)
             elif to == empty and to < self.s["total_s"]:
                 self.s |= {"phase": "paused", "reason": "the spool is empty", "spool_mm": 0.0}

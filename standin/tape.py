@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from standin.drive import drive
+from standin.head import first_hit
 from standin.limits import Limits
 from standin.text import WAIT, Program, read
 
@@ -23,6 +24,9 @@ class Tape:
     wait: np.ndarray
     starts: np.ndarray
     sets: list[tuple[float, str, float]] = field(default_factory=list)
+    #: when the head hits what it has laid, and what of it; never where it does not
+    hit: float = float("inf")
+    hits_with: str = ""
 
     def fed_at(self, t: float) -> float:
         """Filament in mm that has left the spool for good after ``t`` seconds; what is pulled back
@@ -70,6 +74,7 @@ def tape_of(text: str, limits: Limits, reach: float, layer_extra: float) -> Tape
     starts = np.r_[0.0, clock][first] if layers else np.empty(0)
     fed = np.maximum.accumulate(np.maximum(np.cumsum(program.way[:, 3]), 0.0))
     begin = np.r_[0.0, clock]
+    step, which = first_hit(program.way, np.array([part[:5] for part in limits.head], float))
     return Tape(
         clock,
         fed,
@@ -77,4 +82,6 @@ def tape_of(text: str, limits: Limits, reach: float, layer_extra: float) -> Tape
         program.kind == WAIT,
         starts,
         [(float(begin[min(at, len(clock))]), what, value) for at, what, value in program.sets],
+        float(begin[step]) if step >= 0 else float("inf"),
+        limits.head[which][5] if step >= 0 else "",
     )

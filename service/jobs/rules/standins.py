@@ -33,7 +33,26 @@ def stated(machine: Machine) -> dict[str, Any]:
         "arm": spec.arm_length,
         "middle_x": x,
         "middle_y": y,
+        "head": _head(spec),
     }
+
+
+def _head(spec: MachineSpec) -> list[list[Any]]:
+    """What moves with the tip: mm to the left, right, front, back, and above it, and its name."""
+    out: list[list[Any]] = [
+        [part.left, part.right, part.front, part.back, part.height, part.name]
+        for part in spec.head
+        if not part.points
+    ]
+    if not spec.head:
+        four = [spec.clear_left, spec.clear_right, spec.clear_front, spec.clear_back]
+        out.append([*four, 0.0, "Head"])
+    far, near = 10_000.0, [spec.gantry_front, spec.gantry_back]
+    if spec.gantry == "across x":
+        out.append([far, far, *near, spec.gantry_height, "Gantry"])
+    elif spec.gantry == "across y":
+        out.append([*near, far, far, spec.gantry_height, "Gantry"])
+    return out
 
 
 def wire_up(ports: list[int]) -> list[dict[str, Any]]:

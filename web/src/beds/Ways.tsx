@@ -1,6 +1,7 @@
 import { clsx } from "clsx";
 
 import type { Schemas } from "../api/client";
+import { featureOf } from "../tokens";
 import { count, hours, metres, signedSpan, span } from "../format";
 import type { BedRoom } from "./useBed";
 
@@ -45,7 +46,7 @@ export function Ways({ here }: { here: BedRoom }) {
           {shown.map((row) => (
             <tr key={row} className="border-t border-hairline text-right">
               <th scope="row" className="p-1 text-left font-normal">
-                {row.replaceAll("-", " ")}
+                {featureOf(row)?.label ?? row}
               </th>
               {ways.map((way) => {
                 const by = (way.rows[row] ?? 0) - (now.rows[row] ?? 0);
