@@ -110,7 +110,7 @@ def _models(kind: type[Group]) -> dict[str, dict[str, Any]]:
 
 
 #: What of a setting's declaration is for forms (`/api/settings` says it), not for the description.
-FOR_FORMS = {"label", "moves", "multiline", "source", "unit", "within", "default"}
+FOR_FORMS = {"kind", "label", "moves", "multiline", "source", "unit", "within", "default"}
 
 
 def _told(schema: dict[str, Any]) -> dict[str, Any]:

@@ -7,6 +7,7 @@ from unittest import mock
 from django.utils import timezone
 
 from service.beds.models import Bed, BedVersion
+from service.beds.rules.versions import refresh_beds
 from service.beds.tasks import put_beds_right
 from service.jobs.models import Job
 from service.jobs.rules import copies as told
@@ -178,6 +179,17 @@ class Beds(Quiet):
         put_beds_right.func(0)
         work()
         self.assertEqual(Bed.objects.get(pk=made["id"]).latest.state, BedVersion.State.DONE)
+
+    def test_what_an_older_core_laid_is_laid_again(self):
+        bed = self.bed(2)
+        BedVersion.objects.update(core_version="0.1")
+        self.assertIsNone(self.send("GET", f"/api/beds/{bed['id']}")["version"]["report"])
+        self.assertEqual(refresh_beds(), 1)
+        work()
+        self.assertEqual(refresh_beds(), 0)
+        again = self.send("GET", f"/api/beds/{bed['id']}")["version"]
+        self.assertEqual(again["spec"], bed["version"]["spec"])
+        self.assertEqual(again["report"]["total_s"], bed["version"]["report"]["total_s"])
 
     def test_pinned_versions_are_not_tidied_away(self):
         bed = self.bed(1)

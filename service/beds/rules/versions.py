@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Sequence
 from typing import Any
 
 from django.db import transaction
 from django.db.models import Max
 
+from northpace import VERSION
 from northpace.beds.spec import MOST, BedSpec, Placing, bed_from
 from northpace.errors import InputError
 from service.beds.models import Bed, BedVersion
@@ -15,6 +17,7 @@ from service.plans.models import PlanVersion
 from service.queue import LARGE, SMALL, later
 from service.workshop.models import Workshop
 
+log = logging.getLogger(__name__)
 #: Beds of plans that took less than this in all (s) are small work.
 SMALL_SECONDS = 6.0
 ARRANGE, FILL = "arrange", "fill"
@@ -148,6 +151,27 @@ def cancel(bed: Bed) -> None:
     with transaction.atomic():
         Bed.objects.select_for_update().get(pk=bed.pk)
         _stop(bed, BedVersion.State.CANCELLED)
+
+
+def refresh_beds() -> int:
+    """Queue beds that only an older core has computed, as new versions of the same; returns how
+    many.
+    """
+    old = [
+        bed
+        for bed in Bed.objects.all()
+        if bed.latest.state == BedVersion.State.DONE and bed.latest.core_version != VERSION
+    ]
+    for bed in old:
+        latest = bed.latest
+        try:
+            with transaction.atomic():
+                Bed.objects.select_for_update().get(pk=bed.pk)
+                history = (latest.back, latest.forth)
+                _queue(bed, latest.number + 1, latest.whole_spec, "", history)
+        except InputError as error:
+            log.warning("%s stays as an older core computed it: %s", bed, error)
+    return len(old)
 
 
 def _stop(bed: Bed, state: str) -> None:

@@ -7,6 +7,7 @@ from typing import Any
 from django.core.management import call_command
 from django.core.management.base import BaseCommand
 
+from service.beds.rules.versions import refresh_beds
 from service.jobs.rules.standins import wire_up
 from service.plans.rules.versions import refresh_plans
 
@@ -28,5 +29,6 @@ class Command(BaseCommand):
         call_command("migrate", verbosity=0, interactive=False)
         call_command("load_sample")
         refresh_plans()
+        refresh_beds()
         if options["standins"]:
             Path(options["standins"]).write_text(json.dumps(wire_up(options["ports"])))
