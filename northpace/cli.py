@@ -95,14 +95,10 @@ def _parser() -> argparse.ArgumentParser:
             "what would make the plan quicker within what is held, each change computed exactly",
         )
     )
-    bed = command("bed", beds.lay, "lay several plans on one bed: G-code and report")
-    bed.add_argument("bed", type=Path, help="a bed as JSON: plans and placings")
-    bed.add_argument("--arrange", action="store_true", help="arrange the placings first")
-    bed.add_argument("--gcode", type=Path)
-    bed.add_argument("--report", type=Path, help=".json")
-    fit = of_part("fit", _fit, "how many copies a bed holds, together and in turn")
-    fit.add_argument("--clearance", type=float, default=4.0, help="mm between copies")
-    fit.add_argument("--turn-step", type=float, default=15.0, help="turns by so many degrees")
+    _bedding(
+        command("bed", beds.lay, "lay several plans on one bed: G-code and report"),
+        of_part("fit", _fit, "how many copies a bed holds, together and in turn"),
+    )
     listing = command("settings", _settings, "every setting with unit, bounds, default and help")
     listing.add_argument("--json", action="store_true")
     sample = command("sample", _sample, "write a shape of the sample workshop")
@@ -113,6 +109,16 @@ def _parser() -> argparse.ArgumentParser:
     )
     check.add_argument("file", type=Path)
     return parser
+
+
+def _bedding(bed: argparse.ArgumentParser, fit: argparse.ArgumentParser) -> None:
+    """What beds can be told."""
+    bed.add_argument("bed", type=Path, help="a bed as JSON: plans and placings")
+    bed.add_argument("--arrange", action="store_true", help="arrange the placings first")
+    bed.add_argument("--gcode", type=Path)
+    bed.add_argument("--report", type=Path, help=".json")
+    fit.add_argument("--clearance", type=float, default=4.0, help="mm between copies")
+    fit.add_argument("--turn-step", type=float, default=15.0, help="turns by so many degrees")
 
 
 def _proposing(command: argparse.ArgumentParser) -> None:

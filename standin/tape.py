@@ -18,10 +18,12 @@ class Tape:
     layer of each step, and where layers begin (s).
     """
 
+    #: when each step ends, and what is fed until then
     clock: np.ndarray
     fed: np.ndarray
     layer: np.ndarray
     wait: np.ndarray
+    #: when layers begin, and what is set when
     starts: np.ndarray
     sets: list[tuple[float, str, float]] = field(default_factory=list)
     #: when the head hits what it has laid, and what of it; never where it does not

@@ -69,7 +69,7 @@ class Room:
         self._boxes = np.empty((0, 4))
 
     def add(self, shape: Shape, at: np.ndarray) -> None:
-        """Put a shape where it is, allowed or not."""
+        """Put a shape at a place (2,) in mm, allowed or not."""
         self.shapes.append(shape)
         self.at.append(at)
         outline = moved(shape.outline, at)
@@ -157,7 +157,9 @@ class Packer:
         return out
 
     def place(self, shapes: Sequence[Shape], rule: Rule, middle: np.ndarray) -> bool:
-        """Put the one of several turns of a plan that fits best; whether one did."""
+        """Put the one of several turns of a plan that fits best, near ``middle`` (2,) where the
+        rule is compact; whether one did.
+        """
         # the middles of cells tell borders up to a cell too narrow or too wide: first where
         # nothing is near, then where only that may be in the way
         for grow in (scipy.ndimage.binary_dilation, _shrunk):

@@ -41,6 +41,7 @@ class Visits:
 class BedPlan:
     """An exact plan as beds lay it; layers (N,)."""
 
+    #: what it is called
     name: str
     #: settings with derived speeds as they come out
     spec: PlanSpec

@@ -35,7 +35,7 @@ class Grid:
         )
 
     def empty(self) -> np.ndarray:
-        """Cells of which none is taken."""
+        """(Y, X) cells, those around the bed with it, of which none is taken."""
         return np.zeros(self._shape, np.float32)
 
     def take(self, cells: np.ndarray, area: shapely.Geometry) -> None:
@@ -48,11 +48,11 @@ class Grid:
             np.maximum(part, mask, out=part)
 
     def transform(self, cells: np.ndarray) -> np.ndarray:
-        """Transform of cells, for `overlaps`."""
+        """Transform of cells (Y, X), for `overlaps`."""
         return np.asarray(scipy.fft.rfft2(cells))
 
     def shape(self, area: shapely.Geometry) -> np.ndarray:
-        """Transform of a shape about its origin, as far as the grid goes."""
+        """Transform of the cells (Y, X) of a shape about its origin, as far as the grid goes."""
         half = np.array(self._shape[::-1]) // 2
         out = self.empty()
         # the origin lies in the middle of a cell

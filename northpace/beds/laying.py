@@ -23,6 +23,7 @@ from northpace.paths.travel.lay import Rows
 class Laid:
     """The moves (M,) of a bed; their layer is the pass."""
 
+    #: the move table; its layer is the pass
     moves: Moves
     #: placing of each, −1 for the start, the loops around all and the ways between placings; row
     #: of its plan, −1 for none

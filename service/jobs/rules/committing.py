@@ -166,15 +166,7 @@ def commit_bed(
                 spool=bed.spool,
                 file_name=name,
                 position=number + k,
-                figures={
-                    "time_s": report["total_s"],
-                    "mass_g": report["mass_g"],
-                    "length_mm": report["length_mm"],
-                    "cost": report["cost"],
-                    "layers": len(report["passes"]["tops_mm"]),
-                    "top_mm": max(placing["top_mm"] for placing in report["placings"]),
-                    "spread_s": report["total_s"] * pin.whole_spec.machine.estimate_spread / 100,
-                },
+                figures=_bed_figures(report, pin),
                 spec=pin.spec,
                 checksums=sums,
                 checks=[check.as_dict() for check in looked.checks],
@@ -183,6 +175,19 @@ def commit_bed(
             )
             for k in range(copies)
         ]
+
+
+def _bed_figures(report: Any, pin: PlanVersion) -> dict[str, float]:
+    """What of a bed's report its jobs keep."""
+    return {
+        "time_s": report["total_s"],
+        "mass_g": report["mass_g"],
+        "length_mm": report["length_mm"],
+        "cost": report["cost"],
+        "layers": len(report["passes"]["tops_mm"]),
+        "top_mm": max(placing["top_mm"] for placing in report["placings"]),
+        "spread_s": report["total_s"] * pin.whole_spec.machine.estimate_spread / 100,
+    }
 
 
 def _passed(looked: Review, ticked: tuple[str, ...]) -> Review:

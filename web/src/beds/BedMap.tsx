@@ -133,7 +133,9 @@ export function BedMap({ here, lit }: { here: BedRoom; lit: number | null }) {
               strokeWidth={0.4}
               strokeDasharray="2 1.5"
             >
-              <title>{`${sweep.name}: what is taller than ${sweep.over_mm.toFixed(1)} mm here is hit`}</title>
+              <title>
+                {`${sweep.name}: what is taller than ${sweep.over_mm.toFixed(1)} mm is hit here`}
+              </title>
             </path>
           ))}
       </g>
@@ -148,7 +150,10 @@ export function BedMap({ here, lit }: { here: BedRoom; lit: number | null }) {
             role="button"
             tabIndex={0}
             aria-pressed={picked === k}
-            aria-label={`Placing ${k + 1}, ${nameOf(here, placing)}, x ${placing.x}, y ${placing.y}, turned ${placing.turn}°`}
+            aria-label={
+              `Placing ${k + 1}, ${nameOf(here, placing)}, ` +
+              `x ${placing.x}, y ${placing.y}, turned ${placing.turn}°`
+            }
             className={clsx(
               "outline-none",
               placing.locked ? "cursor-not-allowed" : "cursor-move",

@@ -1,3 +1,4 @@
+import { clsx } from "clsx";
 import { Tabs } from "radix-ui";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
@@ -44,7 +45,12 @@ export function BedScreen() {
         <section className="min-w-0 flex-1 p-2" aria-label="Map">
           <BedMap here={here} lit={lit} />
         </section>
-        <aside className="flex w-[500px] max-w-[52%] shrink-0 flex-col border-l border-hairline bg-sheet">
+        <aside
+          className={clsx(
+            "flex w-[500px] max-w-[52%] shrink-0 flex-col",
+            "border-l border-hairline bg-sheet",
+          )}
+        >
           <Panels here={here} />
         </aside>
       </div>
@@ -97,7 +103,12 @@ function Header({ here, onCommit }: { here: BedRoom; onCommit: () => void }) {
   if (!bed) return null;
   const stops = report?.findings.filter((finding) => finding.severity === "stop").length ?? 0;
   return (
-    <header className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-hairline bg-sheet px-4 py-2">
+    <header
+      className={clsx(
+        "flex flex-wrap items-center gap-x-4 gap-y-1",
+        "border-b border-hairline bg-sheet px-4 py-2",
+      )}
+    >
       <TextField
         label="Name of the bed"
         value={bed.name || `Bed ${bed.number}`}
@@ -167,7 +178,10 @@ function Panels({ here }: { here: BedRoom }) {
           <Tabs.Trigger
             key={value}
             value={value}
-            className="border-0 border-b-2 border-transparent bg-transparent px-3 py-2 data-[state=active]:border-north data-[state=active]:font-semibold"
+            className={clsx(
+              "border-0 border-b-2 border-transparent bg-transparent px-3 py-2",
+              "data-[state=active]:border-north data-[state=active]:font-semibold",
+            )}
           >
             {words}
             {value === "findings" && stops > 0 && <span className="ml-1 text-stop">■</span>}

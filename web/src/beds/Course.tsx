@@ -1,3 +1,4 @@
+import { clsx } from "clsx";
 import { useState } from "react";
 
 import { hours } from "../format";
@@ -76,7 +77,10 @@ export function Course({
             style={{ height: ROW }}
           >
             <button
-              className="narrow w-40 shrink-0 truncate border-0 bg-transparent px-2 text-left text-[12px]"
+              className={clsx(
+                "narrow w-40 shrink-0 truncate border-0 bg-transparent",
+                "px-2 text-left text-[12px]",
+              )}
               onClick={() => here.pick(placing.number - 1)}
             >
               {placing.number} {placing.name}

@@ -13,7 +13,7 @@ const NAMES: Record<string, string> = {
   "one-by-one": "one by one",
 };
 
-/** The ways to lay the bed beside each other: the same rows for all, adding up; one press takes one. */
+/** The ways to lay the bed beside each other: the same rows for all; one press takes one. */
 export function Ways({ here }: { here: BedRoom }) {
   const ways = here.report?.ways;
   if (!ways) return null;

@@ -89,7 +89,7 @@ export function useBed(id: number) {
 
 export type BedRoom = ReturnType<typeof useBed>;
 
-/** The outer rings of a placing about its middle; turned here where its turn is not computed yet. */
+/** The rings of a placing about its middle; turned here where its turn is not computed yet. */
 export function outlineOf(bed: Bed, placing: Placing): Point[][] {
   const known = bed.version.outlines ?? bed.exact?.outlines ?? {};
   const exact = known[`${placing.plan} ${placing.turn}`];
