@@ -15,7 +15,7 @@ import numpy as np
 import scipy.ndimage
 import shapely
 
-from northpace.beds.bedplan import BedPlan
+from northpace.beds.bedplan import BedPlan, plans_of
 from northpace.beds.grid import Grid
 from northpace.beds.reach import Turned, hit, moved
 from northpace.beds.spec import BedSpec, Placing
@@ -295,6 +295,11 @@ class Packer:
         return at
 
 
+def as_it_lies(placing: Placing, plans: Mapping[str, BedPlan]) -> Shape:
+    """The shape of a placing at the turn it has."""
+    return Shape(placing.plan, placing.turn, plans[placing.plan].turned(placing.turn))
+
+
 def turns_of(spec: BedSpec, plan: BedPlan, name: str, now: float = 0.0) -> list[Shape]:
     """A plan at every turn that makes a difference."""
     step = spec.turn_step
@@ -316,9 +321,10 @@ def _same(one: shapely.Geometry, two: shapely.Geometry) -> bool:
 
 def arranged(spec: BedSpec, plans: Mapping[str, BedPlan]) -> tuple[BedSpec, list[int]]:
     """The bed with its placings arranged, those that are locked left where they are; and the
-    numbers of those that do not fit, which lie beside it.
+    numbers of those that do not fit, which lie beside it. Raises `InputError` for an empty bed.
     """
-    machine = next(iter(plans.values())).spec.machine
+    machine = plans_of(spec, plans)[0].spec.machine
+    there = [as_it_lies(placing, plans) for placing in spec.placings]
     known: dict[tuple[str, float], list[Shape]] = {}
     for placing in spec.placings:
         now = 0.0 if spec.turn_step else placing.turn
@@ -326,16 +332,14 @@ def arranged(spec: BedSpec, plans: Mapping[str, BedPlan]) -> tuple[BedSpec, list
             shapes = turns_of(spec, plans[placing.plan], placing.plan, now)
             known[placing.plan, now] = shapes
     choices = [known[p.plan, 0.0 if spec.turn_step else p.turn] for p in spec.placings]
-    in_turn = spec.way == "in-turn"
-    middle = spec.centre
     rules: tuple[Rule, ...] = ("compact", "front-left")
-    if in_turn:
+    if spec.way == "in-turn":
         rules = ("front-left", "front-right", "back-left", "back-right")
     if sum(map(len, known.values())) > MANY:
         rules = rules[:1]
     best: tuple[int, list[Placing], list[int]] | None = None
     for rule in rules:
-        placings, beside = _one_way(spec, machine, choices, rule, middle, in_turn)
+        placings, beside = _one_way(spec, machine, choices, there, rule)
         if best is None or len(beside) < best[0]:
             best = (len(beside), placings, beside)
         if not beside:
@@ -348,19 +352,21 @@ def _one_way(
     spec: BedSpec,
     machine: Machine,
     choices: list[list[Shape]],
+    there: list[Shape],
     rule: Rule,
-    middle: np.ndarray,
-    in_turn: bool,
 ) -> tuple[list[Placing], list[int]]:
+    """The placings arranged by a rule, ``choices`` their turns and ``there`` how they lie now, and
+    the numbers of those that do not fit.
+    """
+    in_turn = spec.way == "in-turn"
     room = Room(machine, spec.clearance, in_turn)
-    packer = Packer(room, list({id(s): s for shapes in choices for s in shapes}.values()))
     placings = list(spec.placings)
     area = [float(shapely.area(shapes[0].outline)) for shapes in choices]
     tops = [shapes[0].turned.top for shapes in choices]
-    for k, placing in enumerate(placings):
+    for placing, lies in zip(placings, there, strict=True):
         if placing.locked:
-            turned = plans_turn(choices[k], placing)
-            room.add(turned, placing.at)
+            room.add(lies, placing.at)
+    packer = Packer(room, list({id(s): s for shapes in choices for s in shapes}.values()))
     free = [k for k, placing in enumerate(placings) if not placing.locked]
     # the largest first; in turn the lowest, because the head passes over what is low
     free.sort(key=lambda k: (tops[k], -area[k]) if in_turn else (-area[k],))
@@ -368,7 +374,7 @@ def _one_way(
     hopeless: set[tuple[str, float]] = set()
     for k in free:
         kind = (placings[k].plan, choices[k][0].turn)
-        if kind in hopeless or not packer.place(choices[k], rule, middle):
+        if kind in hopeless or not packer.place(choices[k], rule, spec.centre):
             hopeless.add(kind)
             beside.append(k)
             continue
@@ -381,11 +387,6 @@ def _one_way(
             }
         )
     return _beside(placings, beside, choices, machine), [k + 1 for k in beside]
-
-
-def plans_turn(shapes: list[Shape], placing: Placing) -> Shape:
-    """The turn nearest to the one a placing has."""
-    return min(shapes, key=lambda shape: abs((shape.turn - placing.turn + 180) % 360 - 180))
 
 
 def _beside(

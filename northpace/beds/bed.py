@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from northpace.beds.bedplan import BedPlan
+from northpace.beds.bedplan import BedPlan, plans_of
 from northpace.beds.crossings import crossings
 from northpace.beds.laying import Laid, lay
 from northpace.beds.loops import shared_loops
@@ -16,7 +16,6 @@ from northpace.beds.passes import passes
 from northpace.beds.reach import Turned, moved
 from northpace.beds.spec import BedSpec, Placing
 from northpace.beds.turns import Clash, Hits, Order, find_order, shortest
-from northpace.errors import InputError
 
 
 @dataclass(frozen=True)
@@ -49,16 +48,6 @@ def lay_bed(spec: BedSpec, plans: Mapping[str, BedPlan]) -> Bed:
     loops = shared_loops(own[groups[0][0]], stands) if spec.loops == "shared" else None
     laid = _quickest(spec, own, stands, groups, loops)
     return Bed(spec, laid, tuple(map(tuple, groups)), order.clashes, stands, loops is not None)
-
-
-def plans_of(spec: BedSpec, plans: Mapping[str, BedPlan]) -> list[BedPlan]:
-    """The plan of every placing."""
-    if not spec.placings:
-        raise InputError("there is nothing on the bed yet; put a plan on it", "placings")
-    missing = sorted({placing.plan for placing in spec.placings} - set(plans))
-    if missing:
-        raise InputError(f"there is no plan '{missing[0]}'", "placings")
-    return [plans[placing.plan] for placing in spec.placings]
 
 
 def groups_of(spec: BedSpec) -> list[list[int]]:

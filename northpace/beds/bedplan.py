@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -9,7 +10,9 @@ import shapely
 
 from northpace.beds.head import head
 from northpace.beds.reach import Standing, Turned, standing, turned
+from northpace.beds.spec import BedSpec
 from northpace.checks.facts import Facts
+from northpace.errors import InputError
 from northpace.figures import Report
 from northpace.geometry.polygons import rounded, together, union
 from northpace.motion.heat import Heat, heat_by_layer
@@ -17,7 +20,10 @@ from northpace.motion.pace import Paced, asked_of
 from northpace.motion.slowing import least_times
 from northpace.moves import FOOTING, TRAVEL
 from northpace.plan.pipeline import Plan
-from northpace.spec import ByLayer, Footing, PlanSpec
+from northpace.spec import ByLayer, Footing, Machine, PlanSpec
+from northpace.spec.groups.machine.dialect import Dialect
+from northpace.spec.groups.machine.head import Head
+from northpace.spec.groups.machine.plate import Plate
 
 
 @dataclass(frozen=True)
@@ -92,14 +98,29 @@ def without_loops(spec: PlanSpec) -> PlanSpec:
     return spec.model_copy(update={"footing": footing})
 
 
-def bed_plan(name: str, plan: Plan, loops: Footing | None = None) -> BedPlan:
-    """A plan as beds lay it; ``loops`` are those it asks for where it is computed without."""
+#: What of a machine is the bed's: plate, head and words of the file as the machine has them now,
+#: whatever they were when a plan was computed. How it moves stays the plan's.
+OF_THE_BED = (*Plate.model_fields, *Head.model_fields, *Dialect.model_fields)
+
+
+def bed_plan(
+    name: str, plan: Plan, loops: Footing | None = None, machine: Machine | None = None
+) -> BedPlan:
+    """A plan as beds lay it; ``loops`` are those it asks for where it is computed without,
+    ``machine`` is the bed's as it is now. Raises `InputError` for a plan that lays nothing.
+    """
     facts, outlines = plan.facts, plan.outlines
     spec, lift = facts.spec, facts.footing.lift
+    if not (facts.rows.width > 0).any() or shapely.is_empty(outlines.areas).all():
+        raise InputError(f"{name}: this plan lays nothing, so there is nothing to put on a bed")
+    if machine is not None:
+        now = {key: getattr(machine, key) for key in OF_THE_BED}
+        spec = spec.model_copy(update={"machine": spec.machine.model_copy(update=now)})
     local = ByLayer(spec, outlines.tops, outlines.heights)
     paced = asked_of(facts.rows, spec, outlines.tops, outlines.heights)
     visits = visits_of(paced, lift > 0)
-    middle = np.array(spec.machine.origin) + (spec.place.shift_x, spec.place.shift_y)
+    # its rows know the origin that the machine had then
+    middle = np.array(facts.spec.machine.origin) + (spec.place.shift_x, spec.place.shift_y)
     return BedPlan(
         name,
         spec,
@@ -117,6 +138,27 @@ def bed_plan(name: str, plan: Plan, loops: Footing | None = None) -> BedPlan:
         standing(visits.top, *_laid_and_ways(facts, visits, middle)),
         spec.footing if loops is None else loops,
     )
+
+
+def plans_of(spec: BedSpec, plans: Mapping[str, BedPlan]) -> list[BedPlan]:
+    """The plan of every placing; raises `InputError` for an empty bed, a plan there is none of, and
+    plans of different machines.
+    """
+    if not spec.placings:
+        raise InputError("there is nothing on the bed yet; put a plan on it", "placings")
+    missing = sorted({placing.plan for placing in spec.placings} - set(plans))
+    if missing:
+        raise InputError(f"there is no plan '{missing[0]}'", "placings")
+    found = [plans[placing.plan] for placing in spec.placings]
+    for plan in found:
+        own, first = plan.spec.machine, found[0].spec.machine
+        if (own.name, own.nozzle) != (first.name, first.nozzle):
+            raise InputError(
+                f"{plan.name} is planned for {own.name} with {own.nozzle:g} mm, {found[0].name} "
+                f"for {first.name} with {first.nozzle:g} mm; a bed is of one machine and nozzle",
+                "placings",
+            )
+    return found
 
 
 def visits_of(paced: Paced, on_raft: bool) -> Visits:

@@ -52,7 +52,7 @@ def crossings(
             hull = shapely.convex_hull(shapely.geometrycollections(way))
             known[key] = _above(hull, [(stands[q], plans[q].top) for q in done], parts)
         over[k] = known[key]
-    return Crossings(over, pause, np.empty((0, 2)), np.zeros(count + 1, np.int64), waits)
+    return Crossings(over, pause, waits)
 
 
 def _above(
@@ -65,7 +65,7 @@ def _above(
     """
     found = np.nan
     for part in parts:
-        covered = swept(way, part.corners) if way.area > 0 else way
+        covered = swept(way, part.corners)
         for area, top in finished:
             need = top - part.height + ABOVE
             if not need <= found and shapely.intersects(covered, area):

@@ -46,18 +46,19 @@ def sentence(bed: Bed, clash: Clash) -> str:
     """What stands against laying a bed in its order."""
     one, two = named(bed, clash.one), named(bed, clash.two)
     part = clash.part.lower()
-    if not clash.direction:
+    if clash.only_order:
         return f"While {one} is laid the {part} hits {two}, which is finished by then."
     return f"Neither {one} nor {two} can come first: the {part} hits the one that is finished."
 
 
 def remedy(clash: Clash) -> str:
     """What would help against a clash."""
-    if not clash.direction:
+    if clash.only_order:
         return f"Lay {clash.one + 1} before {clash.two + 1}, or leave the order open."
-    if not np.isfinite(clash.by):
+    by, direction = clash.parting
+    if not np.isfinite(by):
         return "Lay them together."
-    return f"Move {clash.two + 1} {clash.by:.1f} mm {clash.direction}, or lay them together."
+    return f"Move {clash.two + 1} {by:.1f} mm {direction}, or lay them together."
 
 
 def _at(bed: Bed, k: int) -> tuple[float, float, float]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from northpace.beds.arrange import Packer, Room, Rule, turns_of
+from northpace.beds.arrange import Packer, Room, Rule, as_it_lies, turns_of
 from northpace.beds.bedplan import BedPlan
 from northpace.beds.spec import MOST, BedSpec, Placing
 from northpace.errors import InputError
@@ -27,15 +27,15 @@ def filled(spec: BedSpec, plan: str, plans: Mapping[str, BedPlan], most: int = M
     best: list[Placing] = []
     for rule in RULES[in_turn]:
         room = Room(machine, spec.clearance, in_turn)
-        there = [turns_of(spec, plans[p.plan], p.plan, p.turn)[0] for p in spec.placings]
-        for shape, placing in zip(there, spec.placings, strict=True):
-            room.add(shape, placing.at)
+        for placing in spec.placings:
+            room.add(as_it_lies(placing, plans), placing.at)
+        before = len(room.shapes)
         packer = Packer(room, shapes)
         while len(room.shapes) < most and packer.place(shapes, rule, spec.centre):
             pass
         found = [
             Placing(plan=plan, turn=shape.turn, x=round(float(at[0]), 3), y=round(float(at[1]), 3))
-            for shape, at in zip(room.shapes[len(there) :], room.at[len(there) :], strict=True)
+            for shape, at in zip(room.shapes[before:], room.at[before:], strict=True)
         ]
         if len(found) > len(best):
             best = found

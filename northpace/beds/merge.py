@@ -29,22 +29,8 @@ class Crossings(NamedTuple):
     over: np.ndarray
     #: whether a hand takes something off before
     pause: np.ndarray
-    #: (W, 2) points on the way in machine coordinates, and (K + 1,) where those of a visit begin
-    points: np.ndarray
-    starts: np.ndarray
     #: (2,) where the head waits
     park: np.ndarray
-
-
-def straight(count: int) -> Crossings:
-    """Straight ways to ``count`` visits, with nothing in between."""
-    return Crossings(
-        np.full(count, np.nan),
-        np.zeros(count, bool),
-        np.empty((0, 2)),
-        np.zeros(count + 1, np.int64),
-        np.zeros(2),
-    )
 
 
 @dataclass(frozen=True)
@@ -176,7 +162,7 @@ def _merge(sources, steps, ways, decimals):  # type: ignore[no-untyped-def]
     """Rows (M,), where those of a visit begin, and where its own begin."""
     count, room = len(steps.placing), 1
     for k in range(count):
-        room += 10 + steps.rows[k, 2] - steps.rows[k, 0] + ways.starts[k + 1] - ways.starts[k]
+        room += 10 + steps.rows[k, 2] - steps.rows[k, 0]
     out = Out(
         np.full(room, -1, np.int64),
         np.full(room, -1, np.int32),
@@ -241,8 +227,6 @@ def _cross(out, row, k, steps, ways, head, goal):  # type: ignore[no-untyped-def
         row = _row(out, row, k, TRAVEL, (x, y, high), rise)
     if ways.pause[k]:
         row = _row(out, row, k, PAUSE, (ways.park[0], ways.park[1], high), travel)
-    for w in range(ways.starts[k], ways.starts[k + 1]):
-        row = _row(out, row, k, TRAVEL, (ways.points[w, 0], ways.points[w, 1], high), travel)
     row = _row(out, row, k, TRAVEL, (gx, gy, high), travel)
     if high != level:
         row = _row(out, row, k, TRAVEL, (gx, gy, level), rise)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -14,19 +15,6 @@ from northpace.paths.travel.waits import both_ways
 #: Distances (mm) at which it is tried whether a pair is far enough apart, and how exact the answer
 #: is.
 STEP, EXACT = 2.0, 0.05
-
-
-@dataclass(frozen=True)
-class Clash:
-    """Two placings that cannot be laid one after the other, and what would part them."""
-
-    one: int
-    two: int
-    #: what of the head meets the other
-    part: str
-    #: mm by which the second has to move, and the way
-    by: float
-    direction: str
 
 
 class Hits:
@@ -53,16 +41,10 @@ class Hits:
                     return laid, finished
         return None
 
-    def clash(self, one: int, two: int) -> Clash:
-        """What would part a pair: the shortest way that the second moves."""
-        best = (np.inf, "")
-        for direction, way in WAYS.items():
-            best = min(best, (self._apart(one, two, np.array(way), best[0]), direction))
-        part = self(one, two) or self(two, one)
-        return Clash(one, two, part, float(np.ceil(best[0] * 10 - 1e-9) / 10), best[1])
-
-    def _apart(self, one: int, two: int, way: np.ndarray, most: float) -> float:
-        """How far the second has to move so that one of the two may come first."""
+    def apart(self, one: int, two: int, way: np.ndarray, most: float) -> float:
+        """How far the second has to move along a way (2,) so that one of the two may come first, in
+        mm; infinite where that is more than ``most``.
+        """
         a, b, away = self.turned[one], self.turned[two], self.at[two] - self.at[one]
 
         def bad(by: float) -> bool:
@@ -72,7 +54,7 @@ class Hits:
         high = STEP
         while bad(high):
             high += STEP
-            if high > min(most, 2000.0):
+            if high > most + STEP:
                 return np.inf
         low = high - STEP
         while high - low > EXACT:
@@ -81,13 +63,41 @@ class Hits:
         return high
 
 
-#: Ways that a placing is moved.
+#: Ways that a placing is moved, and the furthest that is of use (mm).
+FURTHEST = 1000.0
 WAYS = {
     "to the right": (1.0, 0.0),
     "to the left": (-1.0, 0.0),
     "to the back": (0.0, 1.0),
     "to the front": (0.0, -1.0),
 }
+
+
+@dataclass(frozen=True)
+class Clash:
+    """Two placings that cannot be laid one after the other."""
+
+    hits: Hits
+    one: int
+    two: int
+    #: whether it is only that the order asked for has the first after the second
+    only_order: bool = False
+
+    @property
+    def part(self) -> str:
+        """What of the head meets the other."""
+        return self.hits(self.one, self.two) or self.hits(self.two, self.one)
+
+    @cached_property
+    def parting(self) -> tuple[float, str]:
+        """The shortest way, in mm and in words, by which the second moves so that one of the two
+        may come first. It takes some tries, so it is found when it is said.
+        """
+        best = (np.inf, "")
+        for direction, way in WAYS.items():
+            most = min(best[0], FURTHEST)
+            best = min(best, (self.hits.apart(self.one, self.two, np.array(way), most), direction))
+        return float(np.ceil(best[0] * 10 - 1e-9) / 10), best[1]
 
 
 @dataclass(frozen=True)
@@ -107,14 +117,14 @@ def find_order(hits: Hits, groups: Sequence[Sequence[int]], asked: Sequence[int]
     for one in range(count):
         for two in range(one + 1, count):
             # what laying one group hits of the other has to come after it
-            first, second = hits.between(groups[one], groups[two]), None
+            first = hits.between(groups[one], groups[two])
             if first:
                 pairs.append((one, two))
             second = hits.between(groups[two], groups[one])
             if second:
                 pairs.append((two, one))
             if first and second:
-                clashes.append(hits.clash(*_worst(hits, groups[one], groups[two])))
+                clashes.append(Clash(hits, *_worst(hits, groups[one], groups[two])))
     if asked:
         place = {group: k for k, group in enumerate(asked)}
         against = [(one, two) for one, two in pairs if place[one] > place[two]]
@@ -125,10 +135,10 @@ def find_order(hits: Hits, groups: Sequence[Sequence[int]], asked: Sequence[int]
     circle = _circle(pairs, count)
     if circle:
         found = [
-            hits.clash(*_any_pair(hits, groups[one], groups[two]))
+            Clash(hits, *_any_pair(hits, groups[one], groups[two]))
             for one, two in zip(circle, circle[1:] + circle[:1], strict=True)
         ]
-        return Order(tuple(range(count)), (min(found, key=lambda clash: clash.by),))
+        return Order(tuple(range(count)), (min(found, key=lambda clash: clash.parting[0]),))
     middles = np.array([hits.at[list(group)].mean(axis=0) for group in groups])
     return Order(tuple(shortest(middles, pairs)), ())
 
@@ -151,7 +161,7 @@ def _any_pair(hits: Hits, one: Sequence[int], two: Sequence[int]) -> tuple[int, 
 def _of_order(hits: Hits, groups: Sequence[Sequence[int]], one: int, two: int) -> Clash:
     """Why group ``one`` may not come after ``two``."""
     laid, finished = _any_pair(hits, groups[one], groups[two])
-    return Clash(laid, finished, hits(laid, finished), 0.0, "")
+    return Clash(hits, laid, finished, only_order=True)
 
 
 def _circle(pairs: list[tuple[int, int]], count: int) -> list[int]:

@@ -72,6 +72,19 @@ class Arranging(unittest.TestCase):
         codes = {finding.code for finding in bed_findings(bed)}
         self.assertEqual(codes, {"beyond-the-bed"})
 
+    def test_one_that_is_locked_lies_as_it_is_turned(self):
+        plans = {"bar": plan("bar", *SPARSE)}
+        places = [at("bar", 0, 0, 37, locked=True), *(at("bar") for _ in range(20))]
+        found, beside = arranged(BedSpec(placings=places, loops="own", turn_step=90), plans)
+        self.assertEqual((beside, found.placings[0].turn), ([], 37.0))
+        self.assertEqual(bed_findings(lay_bed(found, plans)), [])
+
+    def test_what_is_not_there_is_said(self):
+        plans = {"bar": plan("bar", *SPARSE)}
+        for spec in (BedSpec(), BedSpec(placings=[at("pin")])):
+            with self.assertRaises(InputError):
+                arranged(spec, plans)
+
     def test_around_the_point_that_was_chosen(self):
         plans = {"disc": plan("disc", *SPARSE)}
         spec = BedSpec(placings=[at("disc")] * 4, centre_x=60, centre_y=-60, loops="own")

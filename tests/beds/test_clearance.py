@@ -67,10 +67,11 @@ class Random(unittest.TestCase):
                 laid = lay_bed(asked, plans)
                 self.assertEqual(len(laid.clashes), 1)
                 self.assertTrue(hits(laid.laid, 1.0, OUTLINES))
+        by, direction = clash.parting
         way = {"to the right": (1, 0), "to the left": (-1, 0), "to the back": (0, 1)}.get(
-            clash.direction, (0, -1)
+            direction, (0, -1)
         )
-        there = pair[1].at + clash.by * np.array(way)
+        there = pair[1].at + by * np.array(way)
         apart = [pair[0], pair[1].model_copy(update={"x": there[0], "y": there[1]})]
         bed = lay_bed(BedSpec(placings=apart, way="in-turn", loops="own"), plans)
         self.assertEqual(bed.clashes, ())
@@ -92,14 +93,14 @@ class Gantry(unittest.TestCase):
         self.assertEqual(finding.severity, "stop")
         self.assertIn("1 (post copy 1) nor 2 (post copy 2)", finding.message)
         self.assertIn("gantry", finding.message)
-        clash = bed.clashes[0]
-        self.assertIn(f"Move 2 {clash.by:.1f} mm {clash.direction}", finding.help)
-        sign = 1 if clash.direction == "to the back" else -1
+        by, direction = bed.clashes[0].parting
+        self.assertIn(f"Move 2 {by:.1f} mm {direction}", finding.help)
+        sign = 1 if direction == "to the back" else -1
         # 8 mm of post, 10 mm in front of the tip: the one in front is laid later
-        self.assertLess(clash.by, 8 + 10 + 1)
-        moved = places[1].model_copy(update={"y": 2 + sign * clash.by})
+        self.assertLess(by, 8 + 10 + 1)
+        moved = places[1].model_copy(update={"y": 2 + sign * by})
         self.assertEqual(bed_of(places[0], moved, pairs=PAIRS, way="in-turn").clashes, ())
-        less = places[1].model_copy(update={"y": 2 + sign * (clash.by - 0.3)})
+        less = places[1].model_copy(update={"y": 2 + sign * (by - 0.3)})
         self.assertTrue(bed_of(places[0], less, pairs=PAIRS, way="in-turn").clashes)
 
     def test_an_order_that_hits_says_who_has_to_come_first(self):

@@ -10,7 +10,6 @@ from service.beds.models import Bed, BedVersion
 from service.beds.rules.versions import refresh_beds
 from service.beds.tasks import put_beds_right
 from service.jobs.models import Job
-from service.jobs.rules import copies as told
 from service.jobs.rules.tidying import tidy
 from service.plans.models import PlanVersion
 from tests.service.base import Quiet, make_workshop, plan_body, signed_in, upload, work
@@ -96,6 +95,28 @@ class Beds(Quiet):
         codes = {f["code"] for f in more["version"]["report"]["findings"]}
         self.assertIn("beyond-the-bed", codes)
 
+    def test_filled_with_a_plan_that_is_not_on_it_yet(self):
+        bed = self.bed(1)
+        copy = self.send("POST", f"/api/plans/{self.plan}/copy", status=201)["id"]
+        work()
+        key = str(self.send("GET", f"/api/plans/{copy}")["latest"]["id"])
+        full = self.change(bed, wish="fill", fill_with=key)["version"]
+        self.assertEqual(full["state"], "done", full["message"])
+        self.assertIn(key, {placing["plan"] for placing in full["spec"]["placings"]})
+        # a plan that lies on a bed stays
+        self.send("DELETE", f"/api/plans/{copy}", status=409)
+
+    def test_plate_and_head_are_those_the_machine_has_now(self):
+        bed = self.bed(1)
+        machine = self.workshop.machines.get()
+        machine.figures["keep_out"] = [{"name": "Worn spot", "size_x": 60, "size_y": 60}]
+        machine.save()
+        spec = {**bed["version"]["spec"], "clearance": 5}
+        found = self.change(bed, spec=spec)["version"]["report"]["findings"]
+        self.assertEqual([finding["code"] for finding in found], ["keep-out"])
+        moved = self.change(bed, wish="arrange")["version"]["report"]
+        self.assertEqual(moved["findings"], [])
+
     def test_a_newer_version_is_offered_and_never_taken_by_itself(self):
         bed = self.bed(1)
         self.assertIsNone(bed["pins"][0]["newer"])
@@ -123,8 +144,9 @@ class Beds(Quiet):
         spec = bed["version"]["spec"]
         wrong = self.change(bed, 422, spec={**spec, "clearance": -3})
         self.assertIn("clearance", wrong["detail"])
-        wrong = self.change(bed, 422, spec={**spec, "placings": [{"plan": "999999"}]})
-        self.assertIn("999999", wrong["detail"])
+        for key in ("999999", "9" * 40, "²", "-1"):
+            wrong = self.change(bed, 422, spec={**spec, "placings": [{"plan": key}]})
+            self.assertIn(key, wrong["detail"])
         self.assertEqual(Bed.objects.get(pk=bed["id"]).latest.number, 1)
 
     def test_others_do_not_see_it(self):
@@ -159,8 +181,6 @@ class Beds(Quiet):
         self.send("POST", say, {"copies": [{"number": 2, "state": "given-up"}]})
         found = self.send("POST", say, {"copies": [{"number": 3, "state": "failed"}]})
         self.assertEqual([c["state"] for c in found["copies"]], ["", "given-up", "failed"])
-        row.refresh_from_db()
-        self.assertEqual(told.good_pieces(row), 1)
         # what a job is of stays
         self.send("DELETE", f"/api/beds/{bed['id']}", status=422)
 

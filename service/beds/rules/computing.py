@@ -5,10 +5,10 @@ the bed.
 from __future__ import annotations
 
 import time
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
-import numpy as np
 import shapely
 from django.utils import timezone
 
@@ -23,6 +23,7 @@ from northpace.beds.write import write_bed
 from northpace.errors import InputError
 from northpace.moves import browser_bytes
 from northpace.plan.pipeline import Cancelled
+from northpace.spec import Machine
 from service import limits
 from service.beds.models import BedVersion
 from service.core import pipeline
@@ -65,7 +66,7 @@ def compute_here(version_id: int) -> None:
     )
     if not changed:
         return
-    version = BedVersion.objects.select_related("bed").get(pk=version_id)
+    version = BedVersion.objects.select_related("bed__nozzle__machine").get(pk=version_id)
     mine = BedVersion.objects.filter(pk=version_id, state=BedVersion.State.COMPUTING)
     try:
         mine.update(**_computed(version, mine), computed=timezone.now(), share=1, stage="")
@@ -131,19 +132,22 @@ def _computed(version: BedVersion, mine: Any) -> dict[str, Any]:
 
 def _plans(version: BedVersion, spec: BedSpec, mine: Any) -> dict[str, BedPlan]:
     pins = list(version.pins.select_related("part", "plan__part"))
+    machine = Machine(**version.bed.nozzle.spec())
     out = {}
     for k, pin in enumerate(pins):
         mine.update(stage=f"plan {k + 1} of {len(pins)}", share=0.7 * k / len(pins))
-        out[str(pin.pk)] = planned(pin, spec, lambda: not mine.exists())
+        out[str(pin.pk)] = planned(pin, spec, machine, lambda: not mine.exists())
     return out
 
 
-def planned(pin: PlanVersion, bed: BedSpec, cancelled: Any = None) -> BedPlan:
-    """A pinned version as the bed lays it."""
+def planned(
+    pin: PlanVersion, bed: BedSpec, machine: Machine, cancelled: Callable[[], bool]
+) -> BedPlan:
+    """A pinned version as the bed of a machine lays it."""
     part, spec = pin.its_part, pin.whole_spec
     own = without_loops(spec) if bed.loops == "shared" else spec
     result = pipeline().plan(part.source, own, {}, None, cancelled, pin.correction)
-    return bed_plan(part.name, result, spec.footing)
+    return bed_plan(part.name, result, spec.footing, machine)
 
 
 def _outlines(bed: Bed) -> dict[str, Any]:
@@ -160,8 +164,7 @@ def _outlines(bed: Bed) -> dict[str, Any]:
                 "top_mm": turned.top,
                 "sweeps": [
                     {"name": s.name, "over_mm": s.over, "outline": _rings(s.area)}
-                    for s in turned.sweeps
-                    if np.abs(s.box).max() < 2000 or bed.spec.way != "together"
+                    for s in (turned.sweeps if bed.spec.way != "together" else ())
                 ],
             }
     return out

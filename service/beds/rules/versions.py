@@ -68,15 +68,14 @@ def suited(versions: Sequence[PlanVersion]) -> None:
             )
 
 
-def pinned(bed: Bed, spec: BedSpec) -> list[PlanVersion]:
-    """The versions of plans that placings pin; raises `InputError` for what is not of the workshop,
-    not computed, or for another nozzle.
+def pinned(bed: Bed, keys: set[str]) -> list[PlanVersion]:
+    """The versions of plans by their keys, to be pinned; raises `InputError` for what is not of the
+    workshop, not computed, or for another nozzle.
     """
-    keys = {placing.plan for placing in spec.placings}
-    wrong = [key for key in keys if not key.isdigit()]
+    wrong = [key for key in keys if not (key.isdecimal() and len(key) < 18)]
     found = list(
         PlanVersion.objects.filter(
-            pk__in=[int(key) for key in keys if key.isdigit()], plan__workshop=bed.workshop_id
+            pk__in=[int(key) for key in keys - set(wrong)], plan__workshop=bed.workshop_id
         ).select_related("plan__part", "part", "nozzle__machine")
     )
     missing = keys - {str(version.pk) for version in found}
@@ -98,8 +97,6 @@ def change_bed(
 ) -> BedVersion:
     """A new version with these settings and placings; one that is still computed is superseded."""
     spec = bed_from(values)
-    if wish.startswith(FILL):
-        pinned(bed, BedSpec(placings=(*spec.placings, Placing(plan=wish.split()[1]))))
     with transaction.atomic():
         Bed.objects.select_for_update().get(pk=bed.pk)
         latest = bed.latest
@@ -112,7 +109,8 @@ def change_bed(
         same = spec.model_dump(mode="json") == latest.spec and not wish
         if same and latest.state in (*BedVersion.OPEN, BedVersion.State.DONE):
             return latest
-        pins = pinned(bed, spec)
+        more = wish.split()[1:]  # what it is filled with may not be on it yet
+        pins = pinned(bed, {placing.plan for placing in spec.placings} | set(more))
         _stop(bed, BedVersion.State.SUPERSEDED)
         return _queue(bed, latest.number + 1, spec, wish, (latest, None), by, pins)
 
@@ -187,7 +185,8 @@ def _queue(
     by: str = "",
     pins: Sequence[PlanVersion] | None = None,
 ) -> BedVersion:
-    pins = pinned(bed, spec) if pins is None else pins
+    if pins is None:
+        pins = pinned(bed, {placing.plan for placing in spec.placings})
     version = BedVersion.objects.create(
         bed=bed,
         number=number,

@@ -28,14 +28,3 @@ def tell(job: Job, said: dict[int, str]) -> Job:
         ]
         job.save(update_fields=["copies"])
     return job
-
-
-def good_pieces(job: Job) -> int:
-    """Good pieces of a finished job: of a bed those that are said to be good or flawed, all that
-    were not given up where nothing is said.
-    """
-    if not job.copies:
-        return int(job.outcome in ("good", "flaws"))
-    if job.outcome == "failed":
-        return sum(copy["state"] in ("good", "flaws") for copy in job.copies)
-    return sum(copy["state"] in ("", "good", "flaws") for copy in job.copies)

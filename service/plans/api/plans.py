@@ -95,7 +95,7 @@ class PlanDetail(APIView):
 
     @extend_schema(operation_id="plan_remove", responses={204: None})
     def delete(self, request: Request, pk: int) -> Response:
-        """Remove a plan that no job was made of."""
+        """Remove a plan that no job was made of, and that lies on no bed."""
         plan = plan_of(request, pk)
         if plan.versions.filter(jobs__isnull=False).exists():
             return Response(
@@ -104,6 +104,11 @@ class PlanDetail(APIView):
                     "be traced",
                     "where": str(plan),
                 },
+                status=status.HTTP_409_CONFLICT,
+            )
+        if plan.versions.filter(bed_versions__isnull=False).exists():
+            return Response(
+                {"detail": "it lies on a bed; remove it there first", "where": str(plan)},
                 status=status.HTTP_409_CONFLICT,
             )
         plan.delete()
