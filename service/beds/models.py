@@ -7,6 +7,7 @@ from __future__ import annotations
 from django.db import models
 
 from northpace.beds.spec import BedSpec, bed_from
+from service.computed import Computed
 
 
 class Bed(models.Model):
@@ -38,43 +39,31 @@ class Bed(models.Model):
         return version
 
 
-class BedVersion(models.Model):
+class BedVersion(Computed):
     """A bed as it was laid out at one time, and what was computed of it."""
 
-    class State(models.TextChoices):
-        QUEUED = "queued"
-        COMPUTING = "computing"
-        DONE = "done"
-        FAILED = "failed"
-        CANCELLED = "cancelled"
-        SUPERSEDED = "superseded"
-
-    OPEN = (State.QUEUED, State.COMPUTING)
-
     bed = models.ForeignKey(Bed, on_delete=models.CASCADE, related_name="versions")
-    number = models.PositiveIntegerField()
     spec = models.JSONField(help_text="the plan of a placing is the key of a version of a plan")
     pins = models.ManyToManyField("plans.PlanVersion", related_name="bed_versions")
     wish = models.CharField(
         max_length=40, blank=True, help_text="what is done to the placings first: arrange, fill KEY"
     )
-    back = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, related_name="+")
-    forth = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, related_name="+")
-    state = models.CharField(max_length=12, choices=State.choices, default=State.QUEUED)
-    stage = models.CharField(max_length=60, blank=True)
-    share = models.FloatField(default=0)
-    message = models.TextField(blank=True)
+    back = models.ForeignKey(
+        "self",
+        on_delete=models.SET_NULL,
+        null=True,
+        related_name="+",
+        help_text="the version that undoing the change returns to",
+    )
+    forth = models.ForeignKey(
+        "self",
+        on_delete=models.SET_NULL,
+        null=True,
+        related_name="+",
+        help_text="the version that was undone, which doing it again returns to",
+    )
     beside = models.JSONField(default=list, help_text="numbers of placings that did not fit")
-    core_version = models.CharField(max_length=20, blank=True)
-    report = models.JSONField(null=True)
     outlines = models.JSONField(null=True, help_text="what the map draws of every plan and turn")
-    moves_key = models.CharField(max_length=120, blank=True)
-    gcode_key = models.CharField(max_length=120, blank=True)
-    task = models.BigIntegerField(null=True)
-    by = models.CharField(max_length=80, blank=True)
-    created = models.DateTimeField(auto_now_add=True)
-    computed = models.DateTimeField(null=True)
-    took_s = models.FloatField(null=True)
 
     class Meta:
         ordering = ["-number"]

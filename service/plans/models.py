@@ -11,6 +11,7 @@ from django.db import models
 from northpace.spec import PlanSpec
 from northpace.spec.kept import VERSION as SPEC_VERSION
 from northpace.spec.kept import spec_kept
+from service.computed import Computed
 
 
 class Plan(models.Model):
@@ -48,22 +49,11 @@ class Plan(models.Model):
         return version
 
 
-class PlanVersion(models.Model):
+class PlanVersion(Computed):
     """Settings, the spec they give with machine and material, and what was computed from it."""
-
-    class State(models.TextChoices):
-        QUEUED = "queued"
-        COMPUTING = "computing"
-        DONE = "done"
-        FAILED = "failed"
-        CANCELLED = "cancelled"
-        SUPERSEDED = "superseded"
-
-    OPEN = (State.QUEUED, State.COMPUTING)
 
     plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="versions")
     part = models.ForeignKey("parts.Part", on_delete=models.SET_NULL, null=True, related_name="+")
-    number = models.PositiveIntegerField()
     nozzle = models.ForeignKey("workshop.Nozzle", on_delete=models.PROTECT, related_name="+")
     material = models.ForeignKey("workshop.Material", on_delete=models.PROTECT, related_name="+")
     spool = models.ForeignKey(
@@ -88,20 +78,7 @@ class PlanVersion(models.Model):
         related_name="+",
         help_text="the version that was undone, which doing it again returns to",
     )
-    state = models.CharField(max_length=12, choices=State.choices, default=State.QUEUED)
-    stage = models.CharField(max_length=20, blank=True)
-    share = models.FloatField(default=0)
-    message = models.TextField(blank=True)
-    core_version = models.CharField(max_length=20, blank=True)
-    report = models.JSONField(null=True)
-    moves_key = models.CharField(max_length=120, blank=True)
-    gcode_key = models.CharField(max_length=120, blank=True)
-    task = models.BigIntegerField(null=True)
     desk = models.CharField(max_length=40, blank=True, help_text="the screen it was made on")
-    by = models.CharField(max_length=80, blank=True, help_text="who made it")
-    created = models.DateTimeField(auto_now_add=True)
-    computed = models.DateTimeField(null=True)
-    took_s = models.FloatField(null=True, help_text="seconds the exact plan took")
 
     class Meta:
         ordering = ["-number"]

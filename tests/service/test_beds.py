@@ -4,6 +4,10 @@ import json
 from datetime import timedelta
 from unittest import mock
 
+from django.core.files.base import ContentFile
+from django.core.files.storage import default_storage
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
 from service.beds.models import Bed, BedVersion
@@ -60,8 +64,14 @@ class Beds(Quiet):
         self.assertIn(f"{pin['key']} 0", version["outlines"])
         moves = self.client.get(f"/api/bed-versions/{version['id']}/moves")
         self.assertEqual(moves.status_code, 200)
-        (row,) = self.send("GET", "/api/beds")
+        with CaptureQueriesContext(connection) as one:
+            (row,) = self.send("GET", "/api/beds")
         self.assertEqual((row["placings"], row["parts"]), (4, ["cube"]))
+        self.assertAlmostEqual(row["time_s"], report["total_s"])
+        self.bed(1)
+        with CaptureQueriesContext(connection) as two:
+            self.assertEqual(len(self.send("GET", "/api/beds")), 2)
+        self.assertEqual(len(one), len(two))
 
     def test_changes_are_steps_that_can_be_taken_back(self):
         bed = self.bed()
@@ -184,6 +194,18 @@ class Beds(Quiet):
         # what a job is of stays
         self.send("DELETE", f"/api/beds/{bed['id']}", status=422)
 
+    def test_a_damaged_file_is_computed_anew(self):
+        bed = self.bed(1)
+        version = BedVersion.objects.get(pk=bed["version"]["id"])
+        default_storage.delete(version.moves_key)
+        default_storage.save(version.moves_key, ContentFile(b"lost"))
+        path = f"/api/bed-versions/{version.pk}/moves"
+        self.assertIn("computed anew", self.send("GET", path, status=422)["detail"])
+        work()
+        now = self.send("GET", f"/api/beds/{bed['id']}")["version"]
+        self.assertEqual((now["number"], now["state"]), (2, "done"))
+        self.assertEqual(self.client.get(f"/api/bed-versions/{now['id']}/moves").status_code, 200)
+
     def test_a_bed_that_stops_is_not_committed(self):
         bed = self.bed(2)
         spec = bed["version"]["spec"]
@@ -210,6 +232,23 @@ class Beds(Quiet):
         again = self.send("GET", f"/api/beds/{bed['id']}")["version"]
         self.assertEqual(again["spec"], bed["version"]["spec"])
         self.assertEqual(again["report"]["total_s"], bed["version"]["report"]["total_s"])
+
+    def test_old_versions_of_a_bed_go_and_unpin_what_they_pinned(self):
+        bed = self.bed(1)
+        old = int(bed["pins"][0]["key"])
+        settings = {"body": {"infill_density": 0, "walls": 2}}
+        self.send("PATCH", f"/api/plans/{self.plan}", {"settings": settings})
+        work()
+        newer = self.send("GET", f"/api/beds/{bed['id']}")["pins"][0]["newer"]
+        spec = {**bed["version"]["spec"], "placings": [{"plan": newer}]}
+        self.change(bed, spec=spec)
+        BedVersion.objects.update(back=None, forth=None)
+        PlanVersion.objects.update(back=None, forth=None)
+        self.workshop.keep_days = 1
+        self.workshop.save()
+        tidy(timezone.now() + timedelta(days=9))
+        self.assertEqual(Bed.objects.get(pk=bed["id"]).versions.count(), 1)
+        self.assertFalse(PlanVersion.objects.filter(pk=old).exists())
 
     def test_pinned_versions_are_not_tidied_away(self):
         bed = self.bed(1)

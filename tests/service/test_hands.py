@@ -172,7 +172,7 @@ class Turns(Planned):
         job = ProcrastinateJob.objects.get(status="todo")
         self.assertEqual(job.queue_name, SMALL)
         version = PlanVersion.objects.get()
-        with patch("service.plans.rules.computing.apart", side_effect=TooLong("too long")):
+        with patch("service.computed.apart", side_effect=TooLong("too long")):
             computing.compute(version.pk, within_small=True)
         moved = ProcrastinateJob.objects.exclude(pk=job.pk).get(status="todo")
         self.assertEqual(moved.queue_name, LARGE)

@@ -20,10 +20,10 @@ from service.beds.api.serializers import (
     BedListSerializer,
     BedProgressSerializer,
     BedSerializer,
+    listed,
 )
 from service.beds.models import Bed, BedVersion
-from service.beds.rules import versions
-from service.files import fetch
+from service.beds.rules import stored, versions
 from service.plans.api.asking import BINARY, asked
 from service.plans.models import Plan, PlanVersion
 from service.workshop.models import Spool
@@ -45,7 +45,7 @@ class BedList(APIView):
     @extend_schema(operation_id="beds_list", responses=BedListSerializer(many=True))
     def get(self, request: Request) -> Response:
         """Beds of the workshop, newest first."""
-        beds = Bed.objects.filter(workshop=workshop_of(request)).select_related("nozzle__machine")
+        beds = listed(Bed.objects.filter(workshop=workshop_of(request)))
         return Response(BedListSerializer(beds, many=True).data)
 
     @extend_schema(
@@ -166,7 +166,7 @@ class BedVersionMoves(APIView):
             BedVersion, pk=pk, bed__workshop=workshop_of(request), moves_key__gt=""
         )
         answer = HttpResponse(
-            fetch(version.moves_key), content_type="application/vnd.apache.arrow.stream"
+            stored.moves(version), content_type="application/vnd.apache.arrow.stream"
         )
         answer["Cache-Control"] = "private, max-age=31536000, immutable"
         return answer

@@ -5,6 +5,9 @@ from __future__ import annotations
 from typing import Any
 
 import shapely
+from django.db.models import FloatField, Max, Prefetch, QuerySet
+from django.db.models.fields.json import KeyTransform
+from django.db.models.functions import Cast
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 from typing_extensions import TypedDict
@@ -223,45 +226,51 @@ class BedSerializer(serializers.ModelSerializer[Bed]):
         return bed.latest.forth_id is not None
 
 
-class BedListSerializer(serializers.ModelSerializer[Bed]):
-    """A row of the list of beds."""
+class BedListSerializer(serializers.Serializer[Any]):
+    """A row of the list of beds; `listed` brings what it shows."""
 
+    id = serializers.IntegerField()
+    number = serializers.IntegerField()
+    name = serializers.CharField()
     machine = serializers.CharField(source="nozzle.machine.name")
     placings = serializers.SerializerMethodField()
     parts = serializers.SerializerMethodField()
-    state = serializers.CharField(source="latest.state")
-    time_s = serializers.SerializerMethodField()
-    mass_g = serializers.SerializerMethodField()
+    state = serializers.ChoiceField(BedVersion.State.choices, source="newest.state")
+    time_s = serializers.FloatField(source="newest.time_s", allow_null=True)
+    mass_g = serializers.FloatField(source="newest.mass_g", allow_null=True)
+    created = serializers.DateTimeField()
 
-    class Meta:
-        model = Bed
-        fields = [
-            "id",
-            "number",
-            "name",
-            "machine",
-            "placings",
-            "parts",
-            "state",
-            "time_s",
-            "mass_g",
-            "created",
-        ]
-        read_only_fields = fields
+    def get_placings(self, bed: Any) -> int:
+        return len(bed.newest.spec["placings"])
 
-    def get_placings(self, bed: Bed) -> int:
-        return len(bed.latest.spec["placings"])
+    def get_parts(self, bed: Any) -> list[str]:
+        return sorted({pin.its_part.name for pin in bed.newest.pins.all()})
 
-    def get_parts(self, bed: Bed) -> list[str]:
-        return sorted({pin.its_part.name for pin in bed.latest.pins.select_related("plan__part")})
 
-    def get_time_s(self, bed: Bed) -> float | None:
-        report = bed.latest.report
-        return report["total_s"] if report else None
-
-    def get_mass_g(self, bed: Bed) -> float | None:
-        report = bed.latest.report
-        return report["mass_g"] if report else None
+def listed(beds: QuerySet[Bed]) -> list[Any]:
+    """Beds with their newest version as ``newest``, without what is large of it."""
+    newest = beds.select_related("nozzle__machine").annotate(last=Max("versions__pk"))
+    found: list[Any] = list(newest)
+    versions = (
+        BedVersion.objects.filter(pk__in=[bed.last for bed in found])
+        .defer("report", "outlines")
+        .annotate(
+            time_s=Cast(KeyTransform("total_s", "report"), FloatField()),
+            mass_g=Cast(KeyTransform("mass_g", "report"), FloatField()),
+        )
+        .prefetch_related(
+            Prefetch(
+                "pins",
+                PlanVersion.objects.only("pk", "part__name", "plan__part__name").select_related(
+                    "part", "plan__part"
+                ),
+            )
+        )
+    )
+    by_bed = {version.bed_id: version for version in versions}
+    for bed in found:
+        bed.newest = by_bed[bed.pk]
+    return found
 
 
 def _rings(area: shapely.Geometry) -> list[Ring]:

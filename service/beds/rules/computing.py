@@ -10,9 +10,7 @@ from dataclasses import replace
 from typing import Any
 
 import shapely
-from django.utils import timezone
 
-from northpace import VERSION
 from northpace.beds.arrange import arranged
 from northpace.beds.bed import Bed, lay_bed
 from northpace.beds.bedplan import BedPlan, bed_plan, without_loops
@@ -20,18 +18,16 @@ from northpace.beds.fit import filled
 from northpace.beds.report import bed_report
 from northpace.beds.spec import BedSpec
 from northpace.beds.write import write_bed
-from northpace.errors import InputError
 from northpace.moves import browser_bytes
 from northpace.plan.pipeline import Cancelled
 from northpace.spec import Machine
 from service import limits
 from service.beds.models import BedVersion
+from service.computed import keep_result, within_limits
 from service.core import pipeline
 from service.files import keep
-from service.hands import TooLong, TooMuch, Unwanted, apart
 from service.plans.models import PlanVersion
-from service.plans.rules.versions import log
-from service.queue import AWAY, LARGE, MOST_SMALL, later
+from service.queue import LARGE, later
 
 #: mm to which the map's outlines are thinned.
 THIN = 0.1
@@ -46,17 +42,12 @@ def compute(version_id: int, within_small: bool = False) -> None:
     sizes = [pin.its_part.size_bytes for pin in version.pins.select_related("part", "plan__part")]
     limit = replace(limits.planning(sum(sizes)), what="laying this bed")
     limit = replace(limit, remedy="Fewer different plans on it, or simpler ones, would help.")
-    if within_small:
-        limit = replace(limit, seconds=MOST_SMALL)
-    try:
-        apart("work", compute_here, (version_id,), limit, str(version.bed_id), open_.exists)
-    except Unwanted:
-        return
-    except TooMuch as error:
-        if within_small and isinstance(error, TooLong):
-            later("beds.tasks.compute_bed", LARGE, version.bed.workshop_id, version_id=version_id)
-            return
-        open_.update(state=BedVersion.State.FAILED, message=error.message, computed=timezone.now())
+
+    def in_large() -> None:
+        later("beds.tasks.compute_bed", LARGE, version.bed.workshop_id, version_id=version_id)
+
+    near = str(version.bed_id)
+    within_limits(open_, compute_here, limit, near, in_large if within_small else None)
 
 
 def compute_here(version_id: int) -> None:
@@ -68,22 +59,7 @@ def compute_here(version_id: int) -> None:
         return
     version = BedVersion.objects.select_related("bed__nozzle__machine").get(pk=version_id)
     mine = BedVersion.objects.filter(pk=version_id, state=BedVersion.State.COMPUTING)
-    try:
-        mine.update(**_computed(version, mine), computed=timezone.now(), share=1, stage="")
-    except Cancelled:
-        return
-    except InputError as error:
-        mine.update(state=BedVersion.State.FAILED, message=error.message, computed=timezone.now())
-    except (*AWAY, MemoryError):
-        raise  # said or tried again by who asked
-    except Exception:
-        log.exception("version %s of a bed could not be computed", version_id)
-        mine.update(
-            state=BedVersion.State.FAILED,
-            computed=timezone.now(),
-            message="a fault of the program, not of your settings; the log of the worker has "
-            "the details",
-        )
+    keep_result(mine, lambda: _computed(version, mine))
 
 
 def _computed(version: BedVersion, mine: Any) -> dict[str, Any]:
@@ -100,13 +76,7 @@ def _computed(version: BedVersion, mine: Any) -> dict[str, Any]:
         spec = filled(spec, version.wish.split()[1], plans)
     if not mine.exists():
         raise Cancelled
-    known: dict[str, Any] = {
-        "state": BedVersion.State.DONE,
-        "spec": spec.model_dump(mode="json"),
-        "beside": beside,
-        "core_version": VERSION,
-        "message": "",
-    }
+    known: dict[str, Any] = {"spec": spec.model_dump(mode="json"), "beside": beside}
     if not spec.placings:
         return known
     mine.update(stage="laying", share=0.85)

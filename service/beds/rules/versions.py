@@ -36,17 +36,19 @@ def create_bed(
     suited(versions)
     first = versions[0]
     spec = BedSpec(placings=tuple(Placing(plan=str(v.pk)) for v in versions for _ in range(copies)))
+    bed = Bed(workshop=workshop, name=name, nozzle=first.nozzle, spool=first.spool)
+    return _begun(bed, spec, ARRANGE)
+
+
+def _begun(bed: Bed, spec: BedSpec, wish: str) -> Bed:
+    """A new bed with its number and its first version."""
     with transaction.atomic():
-        Workshop.objects.select_for_update().get(pk=workshop.pk)
-        last = Bed.objects.filter(workshop=workshop).aggregate(last=Max("number"))["last"] or 0
-        bed = Bed.objects.create(
-            workshop=workshop,
-            number=last + 1,
-            name=name,
-            nozzle=first.nozzle,
-            spool=first.spool,
-        )
-        _queue(bed, 1, spec, ARRANGE)
+        # one bed at a time takes a number
+        Workshop.objects.select_for_update().get(pk=bed.workshop_id)
+        beds = Bed.objects.filter(workshop=bed.workshop_id)
+        bed.number = (beds.aggregate(last=Max("number"))["last"] or 0) + 1
+        bed.save()
+        _queue(bed, 1, spec, wish)
     return bed
 
 
@@ -130,18 +132,8 @@ def step(bed: Bed, forward: bool, by: str = "") -> BedVersion:
 
 def copy_bed(bed: Bed) -> Bed:
     """A bed of its own with the same placings."""
-    with transaction.atomic():
-        Workshop.objects.select_for_update().get(pk=bed.workshop_id)
-        last = Bed.objects.filter(workshop=bed.workshop_id).aggregate(last=Max("number"))["last"]
-        copy = Bed.objects.create(
-            workshop_id=bed.workshop_id,
-            number=(last or 0) + 1,
-            name=bed.name,
-            nozzle=bed.nozzle,
-            spool=bed.spool,
-        )
-        _queue(copy, 1, bed.latest.whole_spec, "")
-    return copy
+    copy = Bed(workshop=bed.workshop, name=bed.name, nozzle=bed.nozzle, spool=bed.spool)
+    return _begun(copy, bed.latest.whole_spec, "")
 
 
 def cancel(bed: Bed) -> None:
@@ -161,15 +153,20 @@ def refresh_beds() -> int:
         if bed.latest.state == BedVersion.State.DONE and bed.latest.core_version != VERSION
     ]
     for bed in old:
-        latest = bed.latest
         try:
-            with transaction.atomic():
-                Bed.objects.select_for_update().get(pk=bed.pk)
-                history = (latest.back, latest.forth)
-                _queue(bed, latest.number + 1, latest.whole_spec, "", history)
+            again(bed)
         except InputError as error:
             log.warning("%s stays as an older core computed it: %s", bed, error)
     return len(old)
+
+
+def again(bed: Bed) -> BedVersion:
+    """Compute the newest version anew, as a version of the same; that is no step to undo."""
+    with transaction.atomic():
+        Bed.objects.select_for_update().get(pk=bed.pk)
+        latest = bed.latest
+        history = (latest.back, latest.forth)
+        return _queue(bed, latest.number + 1, latest.whole_spec, "", history, latest.by)
 
 
 def _stop(bed: Bed, state: str) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.db.models import QuerySet
 from django.shortcuts import get_object_or_404
 from rest_framework.request import Request
 from rest_framework.response import Response
@@ -12,6 +13,8 @@ from rest_framework.serializers import Serializer
 from service.accounts.api.auth import workshop_of
 from service.jobs.api import serializers
 from service.jobs.models import Job
+from service.jobs.rules.committing import Press
+from service.jobs.rules.schedule import HEAVY
 from service.plans.models import PlanVersion
 from service.workshop.models import Machine
 
@@ -40,10 +43,13 @@ def version_of(request: Request, pk: int) -> PlanVersion:
     )
 
 
+def listed(jobs: QuerySet[Job]) -> QuerySet[Job]:
+    """Jobs with what their lists show, and without what is large."""
+    return jobs.select_related(*WITH).defer(*HEAVY)
+
+
 def job_of(request: Request, pk: int) -> Job:
-    return get_object_or_404(
-        Job.objects.select_related(*WITH), pk=pk, workshop=workshop_of(request)
-    )
+    return get_object_or_404(listed(Job.objects.all()), pk=pk, workshop=workshop_of(request))
 
 
 def machine_of(request: Request, pk: int) -> Machine:
@@ -54,6 +60,11 @@ def asked(form: type[Serializer[Any]], request: Request) -> dict[str, Any]:
     filled = form(data=request.data)
     filled.is_valid(raise_exception=True)
     return dict(filled.validated_data)
+
+
+def pressed(values: dict[str, Any]) -> Press:
+    """A press on *commit* from its form."""
+    return Press(values.get("template"), tuple(values["ticked"]), values["copies"], values["key"])
 
 
 def shown(job: Job) -> Response:

@@ -13,7 +13,7 @@ from northpace.errors import InputError
 from service.accounts.api.auth import workshop_of
 from service.beds.models import BedVersion
 from service.jobs.api import serializers
-from service.jobs.api.asking import asked, job_of, shown
+from service.jobs.api.asking import asked, job_of, pressed, shown
 from service.jobs.rules import committing, copies
 from service.jobs.rules.reviewing import review_bed
 
@@ -70,15 +70,8 @@ class BedCommit(APIView):
     )
     def post(self, request: Request, pk: int) -> Response:
         """Commit a computed bed: one job for all of it, or several for so many beds."""
-        values = asked(serializers.PressSerializer, request)
-        made = committing.commit_bed(
-            bed_version_of(request, pk),
-            request.user,
-            values.get("template"),
-            tuple(values["ticked"]),
-            values["copies"],
-            values["key"],
-        )
+        press = pressed(asked(serializers.PressSerializer, request))
+        made = committing.commit_bed(bed_version_of(request, pk), request.user, press)
         return Response(
             serializers.JobSerializer(made, many=True).data, status=status.HTTP_201_CREATED
         )

@@ -11,10 +11,10 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from service.accounts.api.auth import workshop_of
-from service.jobs.api.asking import WITH
+from service.jobs.api.asking import listed
 from service.jobs.api.serializers import BoardSerializer, JobSerializer
 from service.jobs.models import Job
-from service.jobs.rules.schedule import HEAVY, open_jobs, schedule
+from service.jobs.rules.schedule import open_jobs, schedule
 from service.workshop.models import Machine, Workshop
 
 #: Ended jobs shown on the board.
@@ -47,12 +47,8 @@ def board(workshop: Workshop) -> dict[str, Any]:
                 "jobs": JobSerializer(jobs, many=True, context={"slots": slots}).data,
             }
         )
-    ended = (
-        Job.objects.filter(workshop=workshop, state__in=Job.ENDED)
-        .select_related(*WITH)
-        .defer(*HEAVY)
-        .order_by("-ended", "-number")[:ENDED]
-    )
+    ended = listed(Job.objects.filter(workshop=workshop, state__in=Job.ENDED))
+    ended = ended.order_by("-ended", "-number")[:ENDED]
     return {"machines": rows, "ended": JobSerializer(ended, many=True).data, "now": now}
 
 

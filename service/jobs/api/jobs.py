@@ -15,7 +15,7 @@ from rest_framework.views import APIView
 from service.accounts.api.auth import workshop_of
 from service.files import download, fetch, keep_picture
 from service.jobs.api import serializers
-from service.jobs.api.asking import MOST, WITH, asked, job_of, shown, version_of
+from service.jobs.api.asking import MOST, asked, job_of, listed, pressed, shown, version_of
 from service.jobs.models import Job
 from service.jobs.rules import committing, orders, outcomes, slip
 from service.jobs.rules.schedule import open_jobs, schedule
@@ -27,7 +27,7 @@ class JobList(APIView):
     @extend_schema(operation_id="jobs_list", responses=serializers.JobSerializer(many=True))
     def get(self, request: Request) -> Response:
         """Jobs of the workshop, newest first."""
-        jobs = Job.objects.filter(workshop=workshop_of(request)).select_related(*WITH)[:MOST]
+        jobs = listed(Job.objects.filter(workshop=workshop_of(request)))[:MOST]
         return Response(serializers.JobSerializer(jobs, many=True).data)
 
     @extend_schema(
@@ -40,14 +40,8 @@ class JobList(APIView):
         machine's queue.
         """
         values = asked(serializers.CommitSerializer, request)
-        made = committing.commit(
-            version_of(request, values["version"]),
-            request.user,
-            values.get("template"),
-            tuple(values["ticked"]),
-            values["copies"],
-            values["key"],
-        )
+        version = version_of(request, values["version"])
+        made = committing.commit(version, request.user, pressed(values))
         return Response(
             serializers.JobSerializer(made, many=True).data, status=status.HTTP_201_CREATED
         )

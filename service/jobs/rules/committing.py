@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import hashlib
-from typing import Any
+from collections.abc import Callable
+from functools import partial
+from typing import Any, NamedTuple
 
 from django.db import transaction
 from django.db.models import Max
@@ -12,7 +14,8 @@ from northpace.errors import InputError
 from northpace.naming import file_name, time_word
 from northpace.spec import digest
 from service.beds.models import BedVersion
-from service.files import fetch
+from service.beds.rules import stored as beds
+from service.computed import Computed
 from service.jobs.models import Job
 from service.jobs.rules.reviewing import Review, review, review_bed
 from service.plans.models import PlanVersion
@@ -42,56 +45,115 @@ def suggested_name(version: PlanVersion, template: str) -> str:
     )
 
 
-def commit(
-    version: PlanVersion,
-    user: Any,
-    template: str | None = None,
-    ticked: tuple[str, ...] = (),
-    copies: int = 1,
-    key: str = "",
-) -> list[Job]:
+class Press(NamedTuple):
+    """A press on *commit*: the template of the file's name, what was ticked, how many copies, and a
+    key: the same one commits once, however often it comes.
+    """
+
+    template: str | None = None
+    ticked: tuple[str, ...] = ()
+    copies: int = 1
+    key: str = ""
+
+
+def commit(version: PlanVersion, user: Any, press: Press = Press()) -> list[Job]:
     """Make jobs of a computed version, frozen with spec, file and checksums; raises `InputError`
-    for what stops, and for what was not ticked. The same ``key`` commits once, however often it
-    comes.
+    for what stops, and for what was not ticked.
+    """
+    plan, machine = version.plan, version.nozzle.machine
+    # before the transaction: what is damaged is queued to be computed anew, which has to stay
+    sums = _sums(version, version.checksum, stored.gcode(version) if version.gcode_key else b"")
+    template = press.template or plan.workshop.name_template
+
+    def job() -> dict[str, Any]:
+        assert version.report is not None  # the review stops what is not computed
+        return {
+            "version": version,
+            "machine": machine,
+            "spool": version.spool,
+            "file_name": suggested_name(version, template),
+            "figures": _figures(version.report),
+            "title": f"{version.its_part.name}, {plan} version {version.number}, on {machine}, "
+            f"in {version.material}",
+        }
+
+    frozen = {"file_key": version.gcode_key, "checksums": sums, "spec": version.spec}
+    return _made(plan.workshop, user, press, partial(review, version), lambda: frozen | job())
+
+
+def commit_bed(version: BedVersion, user: Any, press: Press = Press()) -> list[Job]:
+    """Make jobs of a computed bed, one a copy of it, as `commit` does of a plan. The plan that is
+    laid first stands for its material.
+    """
+    bed, machine = version.bed, version.bed.nozzle.machine
+    data = beds.gcode(version) if version.gcode_key else b""
+    sums = _sums(version, digest(version.spec), data)
+
+    def job() -> dict[str, Any]:
+        report = version.report
+        assert report is not None  # the review stops what is not computed
+        first = version.spec["placings"][report["order"][0][0] - 1]["plan"]
+        pin = version.pins.get(pk=int(first))
+        count = len(report["placings"])
+        return {
+            "version": pin,
+            "bed": version,
+            "copies": [
+                {"number": placing["number"], "name": placing["name"], "state": ""}
+                for placing in report["placings"]
+            ],
+            "machine": machine,
+            "spool": bed.spool,
+            "file_name": bed_name(version, press.template or bed.workshop.name_template),
+            "figures": _bed_figures(report, pin),
+            "spec": pin.spec,
+            "title": f"{bed.name or str(bed).capitalize()} version {version.number}, {count} "
+            f"{'placing' if count == 1 else 'placings'}, on {machine}, in {pin.material}",
+        }
+
+    frozen = {"file_key": version.gcode_key, "checksums": sums}
+    return _made(bed.workshop, user, press, partial(review_bed, version), lambda: frozen | job())
+
+
+def _sums(version: Computed, spec: str, data: bytes) -> dict[str, str]:
+    """Checksums a job keeps: of the spec, of the file (empty where there is none), and the core."""
+    return {
+        "spec": spec,
+        "file": hashlib.sha256(data).hexdigest() if data else "",
+        "core": version.core_version,
+    }
+
+
+def _made(
+    workshop: Workshop,
+    user: Any,
+    press: Press,
+    look: Callable[[int], Review],
+    job: Callable[[], dict[str, Any]],
+) -> list[Job]:
+    """Jobs of what passes its review, all with the fields of ``job``.
 
     Review and booking are one: nobody else of the workshop commits between them, so that what the
     review found free on a spool still is.
     """
-    report, plan, machine = version.report, version.plan, version.nozzle.machine
-    # before the transaction: what is damaged is queued to be computed anew, which has to stay
-    sums = {
-        "spec": version.checksum,
-        "file": hashlib.sha256(stored.gcode(version)).hexdigest() if version.gcode_key else "",
-        "core": version.core_version,
-    }
     with transaction.atomic():
-        number = _next_number(plan.workshop_id)
-        made = Job.objects.filter(workshop=plan.workshop_id, commit_key=key).order_by("number")
-        if key and made:
+        number = _next_number(workshop.pk)
+        made = Job.objects.filter(workshop=workshop, commit_key=press.key).order_by("number")
+        if press.key and made:
             return list(made)
-        looked = _passed(review(version, copies), ticked)
-        assert report is not None  # the review stops what is not computed
-        name = suggested_name(version, template or plan.workshop.name_template)
+        looked = _passed(look(press.copies), press.ticked)
+        fields = job()
         return [
             Job.objects.create(
-                workshop_id=plan.workshop_id,
-                version=version,
+                workshop=workshop,
                 number=number + k,
-                file_key=version.gcode_key,
-                committed_by=user,
-                commit_key=key,
-                machine=machine,
-                spool=version.spool,
-                file_name=name,
                 position=number + k,
-                figures=_figures(report),
-                spec=version.spec,
-                checksums=sums,
+                committed_by=user,
+                commit_key=press.key,
                 checks=[check.as_dict() for check in looked.checks],
-                title=f"{version.its_part.name}, {plan} version {version.number}, on "
-                f"{machine}, in {version.material}",
+                **fields,
             )
-            for k in range(copies)
+            for k in range(press.copies)
         ]
 
 
@@ -119,62 +181,6 @@ def bed_name(version: BedVersion, template: str) -> str:
         },
         spec.machine.name_limit,
     )
-
-
-def commit_bed(
-    version: BedVersion,
-    user: Any,
-    template: str | None = None,
-    ticked: tuple[str, ...] = (),
-    copies: int = 1,
-    key: str = "",
-) -> list[Job]:
-    """Make jobs of a computed bed, one a copy of it, as `commit` does of a plan. The plan that is
-    laid first stands for its material.
-    """
-    bed, report = version.bed, version.report
-    sums = {
-        "spec": digest(version.spec),
-        "file": hashlib.sha256(fetch(version.gcode_key)).hexdigest() if version.gcode_key else "",
-        "core": version.core_version,
-    }
-    with transaction.atomic():
-        number = _next_number(bed.workshop_id)
-        made = Job.objects.filter(workshop=bed.workshop_id, commit_key=key).order_by("number")
-        if key and made:
-            return list(made)
-        looked = _passed(review_bed(version, copies), ticked)
-        assert report is not None  # the review stops what is not computed
-        first = version.spec["placings"][report["order"][0][0] - 1]["plan"]
-        pin = version.pins.get(pk=int(first))
-        name = bed_name(version, template or bed.workshop.name_template)
-        machine, count = bed.nozzle.machine, len(report["placings"])
-        return [
-            Job.objects.create(
-                workshop_id=bed.workshop_id,
-                version=pin,
-                bed=version,
-                copies=[
-                    {"number": placing["number"], "name": placing["name"], "state": ""}
-                    for placing in report["placings"]
-                ],
-                number=number + k,
-                file_key=version.gcode_key,
-                committed_by=user,
-                commit_key=key,
-                machine=machine,
-                spool=bed.spool,
-                file_name=name,
-                position=number + k,
-                figures=_bed_figures(report, pin),
-                spec=pin.spec,
-                checksums=sums,
-                checks=[check.as_dict() for check in looked.checks],
-                title=f"{bed.name or str(bed).capitalize()} version {version.number}, {count} "
-                f"{'placing' if count == 1 else 'placings'}, on {machine}, in {pin.material}",
-            )
-            for k in range(copies)
-        ]
 
 
 def _bed_figures(report: Any, pin: PlanVersion) -> dict[str, float]:

@@ -61,6 +61,9 @@ HEAVY = (
     "version__report",
     "version__spec",
     "version__settings",
+    "bed__report",
+    "bed__outlines",
+    "bed__spec",
     "version__part__picture",
     "version__plan__part__picture",
 )
@@ -71,7 +74,12 @@ def open_jobs(machine: Machine) -> list[Job]:
     found = list(
         Job.objects.filter(machine=machine, state__in=Job.OPEN)
         .select_related(
-            "version__plan__part", "version__part", "spool", "machine", "committed_by__member"
+            "version__plan__part",
+            "version__part",
+            "bed",
+            "spool",
+            "machine",
+            "committed_by__member",
         )
         .defer(*HEAVY)
     )

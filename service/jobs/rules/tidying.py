@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from datetime import datetime, timedelta
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from django.core.files.storage import default_storage
-from django.db.models import Max, Q
+from django.db.models import Max, Q, QuerySet
 from django.utils import timezone
 
-from service.beds.models import BedVersion
+from service.beds.models import Bed, BedVersion
 from service.jobs.models import Job
 from service.parts.models import Part
 from service.plans.models import Plan, PlanVersion, Search, TestSlice
@@ -31,9 +31,38 @@ class Tidied(NamedTuple):
 def tidy(now: datetime | None = None) -> Tidied:
     """Remove what no workshop needs any more."""
     now = now or timezone.now()
-    gone = sum(_versions(workshop, now) for workshop in Workshop.objects.filter(keep_days__gt=0))
+    gone = 0
+    for workshop in Workshop.objects.filter(keep_days__gt=0):
+        # beds first: what they pin stays
+        gone += _bed_versions(workshop, now) + _versions(workshop, now)
     files, size = _files(now)
     return Tidied(gone, files, size)
+
+
+def _bed_versions(workshop: Workshop, now: datetime) -> int:
+    """Versions of beds older than a workshop keeps them, but for the newest of a bed and the newest
+    exact one, what undoing returns to, and what jobs are of.
+    """
+    before = now - timedelta(days=workshop.keep_days)
+    newest = BedVersion.objects.filter(
+        pk__in=_newest(Bed.objects.filter(workshop=workshop), BedVersion.State.DONE)
+    )
+    kept = {key for row in newest.values_list("pk", "back", "forth") for key in row if key}
+    old = (
+        BedVersion.objects.filter(bed__workshop=workshop, created__lt=before, jobs__isnull=True)
+        .exclude(pk__in=kept)
+        .exclude(state__in=BedVersion.OPEN)
+    )
+    _, gone = old.defer("report", "outlines").delete()
+    return gone.get(BedVersion._meta.label, 0)
+
+
+def _newest(rows: QuerySet[Any], done: str) -> set[int]:
+    """Keys of the newest version of each row, and of its newest exact one."""
+    found = rows.annotate(
+        newest=Max("versions__pk"), exact=Max("versions__pk", filter=Q(versions__state=done))
+    )
+    return {key for row in found.values_list("newest", "exact") for key in row if key}
 
 
 def _versions(workshop: Workshop, now: datetime) -> int:
@@ -42,12 +71,8 @@ def _versions(workshop: Workshop, now: datetime) -> int:
     """
     before = now - timedelta(days=workshop.keep_days)
     Search.objects.filter(plan__workshop=workshop, created__lt=before).delete()
-    exact = Q(versions__state=PlanVersion.State.DONE)
-    newest_of = Plan.objects.filter(workshop=workshop).annotate(
-        newest=Max("versions__pk"), exact=Max("versions__pk", filter=exact)
-    )
     newest = PlanVersion.objects.filter(
-        pk__in={key for row in newest_of.values_list("newest", "exact") for key in row if key}
+        pk__in=_newest(Plan.objects.filter(workshop=workshop), PlanVersion.State.DONE)
     )
     needed = (
         newest.values_list("pk", "back", "forth"),

@@ -2,21 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from typing import Any
 
-from django.utils import timezone
+from django.db.models import QuerySet
 
-from northpace import VERSION
-from northpace.errors import InputError
 from northpace.moves import browser_bytes
-from northpace.plan.pipeline import Cancelled
 from service import limits
+from service.computed import keep_result, within_limits
 from service.core import pipeline
 from service.files import keep
-from service.hands import TooLong, TooMuch, Unwanted, apart
 from service.plans.models import PlanVersion
-from service.plans.rules.versions import log
-from service.queue import AWAY, LARGE, MOST_SMALL, later
+from service.queue import LARGE, later
 
 
 def compute(version_id: int, within_small: bool = False) -> None:
@@ -28,23 +24,18 @@ def compute(version_id: int, within_small: bool = False) -> None:
     if version is None:
         return
     part = version.its_part
-    limit = limits.planning(part.size_bytes)
-    if within_small:
-        limit = replace(limit, seconds=MOST_SMALL)
-    try:
-        apart("work", compute_here, (version_id,), limit, part.checksum, open_.exists)
-    except Unwanted:
-        return
-    except TooMuch as error:
-        if within_small and isinstance(error, TooLong):
-            later(
-                "plans.tasks.compute_version",
-                LARGE,
-                version.plan.workshop_id,
-                version_id=version_id,
-            )
-            return
-        open_.update(state=PlanVersion.State.FAILED, message=error.message, computed=timezone.now())
+
+    def in_large() -> None:
+        task, workshop = "plans.tasks.compute_version", version.plan.workshop_id
+        later(task, LARGE, workshop, version_id=version_id)
+
+    within_limits(
+        open_,
+        compute_here,
+        limits.planning(part.size_bytes),
+        part.checksum,
+        in_large if within_small else None,
+    )
 
 
 def compute_here(version_id: int) -> None:
@@ -56,52 +47,31 @@ def compute_here(version_id: int) -> None:
         return
     version = PlanVersion.objects.select_related("plan__part", "part", "spool").get(pk=version_id)
     mine = PlanVersion.objects.filter(pk=version_id, state=PlanVersion.State.COMPUTING)
+    keep_result(mine, lambda: _computed(version, mine))
+
+
+def _computed(version: PlanVersion, mine: QuerySet[PlanVersion]) -> dict[str, Any]:
+    """What is kept of a version."""
     plan, part = version.plan, version.its_part
 
     def progress(stage: str, share: float) -> None:
         mine.update(stage=stage, share=share)
 
-    try:
-        result = pipeline().plan(
-            part.source,
-            version.whole_spec,
-            {
-                "part": part.name,
-                "plan": f"{plan.number} version {version.number}",
-                "spool": version.spool.label if version.spool else "not chosen",
-            },
-            progress,
-            lambda: not mine.exists(),
-            version.correction,
-        )
-    except Cancelled:
-        return
-    except InputError as error:
-        mine.update(state=PlanVersion.State.FAILED, message=str(error), computed=timezone.now())
-        return
-    except (*AWAY, MemoryError):
-        raise  # said or tried again by who asked
-    except Exception:
-        log.exception("version %s could not be computed", version_id)
-        mine.update(
-            state=PlanVersion.State.FAILED,
-            computed=timezone.now(),
-            message="a fault of the program, not of your settings; the log of the worker has "
-            "the details",
-        )
-        return
-    keys = {
+    result = pipeline().plan(
+        part.source,
+        version.whole_spec,
+        {
+            "part": part.name,
+            "plan": f"{plan.number} version {version.number}",
+            "spool": version.spool.label if version.spool else "not chosen",
+        },
+        progress,
+        lambda: not mine.exists(),
+        version.correction,
+    )
+    return {
+        "report": result.report,
+        "took_s": result.report["elapsed_s"]["total"],
         "moves_key": keep(browser_bytes(result.moves, result.outlines.tops), ".arrow"),
         "gcode_key": keep(result.gcode, ".gcode"),
     }
-    mine.update(
-        state=PlanVersion.State.DONE,
-        report=result.report,
-        took_s=result.report["elapsed_s"]["total"],
-        share=1,
-        stage="",
-        core_version=VERSION,
-        computed=timezone.now(),
-        message="",
-        **keys,
-    )

@@ -877,7 +877,7 @@ export interface paths {
         get: operations["plan_show"];
         put?: never;
         post?: never;
-        /** @description Remove a plan that no job was made of. */
+        /** @description Remove a plan that no job was made of, and that lies on no bed. */
         delete: operations["plan_remove"];
         options?: never;
         head?: never;
@@ -1883,21 +1883,21 @@ export interface components {
             copies?: number;
             name?: string;
         };
-        /** @description A row of the list of beds. */
+        /** @description A row of the list of beds; `listed` brings what it shows. */
         BedList: {
-            readonly id: number;
-            readonly number: number;
-            readonly name: string;
+            id: number;
+            number: number;
+            name: string;
             machine: string;
             readonly placings: number;
             readonly parts: string[];
-            state: string;
+            state: components["schemas"]["VersionStateEnum"];
             /** Format: double */
-            readonly time_s: number | null;
+            time_s: number | null;
             /** Format: double */
-            readonly mass_g: number | null;
+            mass_g: number | null;
             /** Format: date-time */
-            readonly created: string;
+            created: string;
         };
         /** @description A version of a plan that placings pin, and the newest exact one where that is another. */
         BedPin: {
@@ -1994,6 +1994,7 @@ export interface components {
             readonly outlines: {
                 [key: string]: components["schemas"]["PlanOutline"];
             } | null;
+            /** @description who made it */
             readonly by: string;
             /** Format: date-time */
             readonly created: string;

@@ -1,0 +1,111 @@
+"""Rows that are computed in the queue: where one stands, how it is computed within limits, and what
+is kept of it.
+"""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Any
+
+from django.db import models
+from django.utils import timezone
+
+from northpace import VERSION
+from northpace.errors import InputError
+from northpace.plan.pipeline import Cancelled
+from service.hands import TooLong, TooMuch, Unwanted, apart
+from service.limits import Limit
+from service.queue import AWAY, MOST_SMALL
+
+log = logging.getLogger(__name__)
+
+
+class Computed(models.Model):
+    """A version of something: numbered, computed once."""
+
+    class State(models.TextChoices):
+        QUEUED = "queued"
+        COMPUTING = "computing"
+        DONE = "done"
+        FAILED = "failed"
+        CANCELLED = "cancelled"
+        SUPERSEDED = "superseded"
+
+    OPEN = (State.QUEUED, State.COMPUTING)
+
+    number = models.PositiveIntegerField()
+    state = models.CharField(max_length=12, choices=State.choices, default=State.QUEUED)
+    stage = models.CharField(max_length=20, blank=True)
+    share = models.FloatField(default=0)
+    message = models.TextField(blank=True)
+    core_version = models.CharField(max_length=20, blank=True)
+    report = models.JSONField(null=True)
+    moves_key = models.CharField(max_length=120, blank=True)
+    gcode_key = models.CharField(max_length=120, blank=True)
+    task = models.BigIntegerField(null=True)
+    by = models.CharField(max_length=80, blank=True, help_text="who made it")
+    created = models.DateTimeField(auto_now_add=True)
+    computed = models.DateTimeField(null=True)
+    took_s = models.FloatField(null=True, help_text="seconds the exact plan took")
+
+    class Meta:
+        abstract = True
+
+
+def within_limits(
+    open_: models.QuerySet[Any],
+    function: Callable[[int], None],
+    limit: Limit,
+    near: str,
+    in_large: Callable[[], None] | None,
+) -> None:
+    """Compute the one row of ``open_`` by ``function(key)`` in a process of its own, until it is no
+    longer open. ``in_large`` queues it anew where this is a worker of small work and it takes
+    longer; what is too much at all says so.
+    """
+    key = open_.values_list("pk", flat=True).get()
+    if in_large is not None:
+        limit = replace(limit, seconds=MOST_SMALL)
+    try:
+        apart("work", function, (key,), limit, near, open_.exists)
+    except Unwanted:
+        return
+    except TooMuch as error:
+        if in_large is not None and isinstance(error, TooLong):
+            in_large()
+            return
+        _failed(open_, error.message)
+
+
+def keep_result(mine: models.QuerySet[Any], compute: Callable[[], dict[str, Any]]) -> None:
+    """Compute the one row of ``mine`` and keep the fields that come of it, or why nothing did."""
+    try:
+        found = compute()
+    except Cancelled:
+        return
+    except InputError as error:
+        _failed(mine, str(error))
+    except (*AWAY, MemoryError):
+        raise  # said or tried again by who asked
+    except Exception:
+        log.exception("%s could not be computed", mine.first())
+        _failed(
+            mine,
+            "a fault of the program, not of your settings; the log of the worker has the details",
+        )
+    else:
+        mine.update(
+            **found,
+            state=Computed.State.DONE,
+            share=1,
+            stage="",
+            message="",
+            core_version=VERSION,
+            computed=timezone.now(),
+        )
+
+
+def _failed(rows: models.QuerySet[Any], message: str) -> None:
+    rows.update(state=Computed.State.FAILED, message=message, computed=timezone.now())
