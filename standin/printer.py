@@ -20,7 +20,7 @@ from typing import Any
 import numpy as np
 
 from standin.limits import Limits
-from standin.tape import Tape, tape_of
+from standin.tape import Tape, tape_of, without
 
 #: Faults that can be set, with what each does.
 FAULTS = {
@@ -44,6 +44,7 @@ NO_RUN: dict[str, Any] = {
     "layer": 0,
     "layers": 0,
     "total_s": 0.0,
+    "given_up": [],
 }
 
 
@@ -198,6 +199,35 @@ class Printer:
             if self.s["run"] == run and self.s["phase"] in ACTIVE:
                 self._end("cancelled", "cancelled by hand")
                 self._write()
+            return self.state()
+
+    def give_up(self, run: str, thing: int) -> dict[str, Any]:
+        """Leave out what has not begun yet of one labelled thing; the rest goes on. Given up once,
+        it stays so.
+        """
+        with self._lock:
+            self.advance()
+            if self.s["run"] != run or self.s["phase"] not in ACTIVE:
+                raise Refused(409, "this run is not on the machine")
+            if thing in self.s["given_up"]:
+                return self.state()
+            try:
+                tape = without(
+                    self._tape(run),
+                    thing,
+                    float(self.s["seconds"]),
+                    self.limits,
+                    self.reach,
+                    self.layer_extra,
+                )
+            except ValueError as error:
+                raise Refused(422, str(error)) from error
+            self._tapes[run] = tape
+            self.s |= {
+                "given_up": [*self.s["given_up"], thing],
+                "total_s": float(tape.clock[-1]),
+            }
+            self._write()
             return self.state()
 
     def clear(self) -> dict[str, Any]:

@@ -16,7 +16,7 @@ from standin.printer import Printer, Refused
 #: Largest file taken, in bytes.
 LARGEST = 600_000_000
 #: What only its owner may tell a printer; the rest are the knobs of the simulation.
-ORDERS = {"/start", "/pause", "/resume", "/cancel", "/clear"}
+ORDERS = {"/start", "/pause", "/resume", "/cancel", "/give-up", "/clear"}
 _RUN = re.compile(r"[0-9a-f]{32}")
 
 
@@ -79,6 +79,7 @@ class Handler(BaseHTTPRequestHandler):
                     "/pause": lambda: printer.pause(run),
                     "/resume": lambda: printer.resume(run),
                     "/cancel": lambda: printer.cancel(run),
+                    "/give-up": lambda: printer.give_up(run, int(said["thing"])),
                     "/clear": printer.clear,
                     "/spool": lambda: printer.set_spool(
                         None if said.get("mm") is None else max(float(said["mm"]), 0.0)

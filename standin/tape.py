@@ -23,6 +23,8 @@ class Tape:
     fed: np.ndarray
     layer: np.ndarray
     wait: np.ndarray
+    #: what it was made of
+    program: Program
     #: when layers begin, and what is set when
     starts: np.ndarray
     sets: list[tuple[float, str, float]] = field(default_factory=list)
@@ -67,13 +69,51 @@ def tape_of(text: str, limits: Limits, reach: float, layer_extra: float) -> Tape
     if not len(program.kind):
         raise ValueError("the file holds nothing to do")
     program.push = program.push * reach
-    seconds = drive(program, limits.weaker(reach))
-    layers = int(program.layer.max(initial=-1)) + 1
+    return _run(program, drive(program, limits.weaker(reach)), limits, layer_extra)
+
+
+def without(
+    tape: Tape, thing: int, at: float, limits: Limits, reach: float, layer_extra: float
+) -> Tape:
+    """The tape when a labelled thing is given up after ``at`` seconds: what of it has not begun is
+    left out, everything else is done where it is, by the straight way there.
+
+    Raises `ValueError` where the file has no such label.
+    """
+    program = tape.program
+    if not (program.thing == thing).any():
+        raise ValueError(f"the file has no label {thing}")
+    begun = int(np.searchsorted(tape.clock, at, "right")) + 1
+    kept = (np.arange(len(program.kind)) < begun) | (program.thing != thing)
+    ends = np.cumsum(program.way[:, :3], axis=0)[kept]
+    way = program.way[kept]
+    way[:, :3] = np.diff(ends, axis=0, prepend=0.0)
+    at_step = np.cumsum(kept) - kept
+    sets = [(int(at_step[min(k, len(kept) - 1)]), what, v) for k, what, v in program.sets]
+    names = ("kind", "speed", "push", "wait", "layer", "thing")
+    rest = Program(way=way, sets=sets, **{name: getattr(program, name)[kept] for name in names})
+    done = np.diff(tape.clock[:begun], prepend=0.0)
+    seconds = np.r_[done, drive(rest, limits.weaker(reach))[begun:]]
+    return _run(rest, seconds, limits, layer_extra, begun, int(program.layer.max(initial=-1)) + 1)
+
+
+def _run(
+    program: Program,
+    seconds: np.ndarray,
+    limits: Limits,
+    layer_extra: float,
+    begun: int = 0,
+    layers: int = 0,
+) -> Tape:
+    """A program with the seconds of its steps; those before ``begun`` have what layers take beside
+    their moves already.
+    """
+    layers = layers or int(program.layer.max(initial=-1)) + 1
     first = np.searchsorted(program.layer, np.arange(layers), "left")
     if layer_extra > 0:
-        seconds[first[first < len(seconds)]] += layer_extra
+        seconds[np.unique(first[(first < len(seconds)) & (first >= begun)])] += layer_extra
     clock = np.cumsum(seconds)
-    starts = np.r_[0.0, clock][first] if layers else np.empty(0)
+    starts = np.r_[0.0, clock][np.minimum(first, len(clock))] if layers else np.empty(0)
     fed = np.maximum.accumulate(np.maximum(np.cumsum(program.way[:, 3]), 0.0))
     begin = np.r_[0.0, clock]
     step, which = first_hit(program.way, np.array([part[:5] for part in limits.head], float))
@@ -82,6 +122,7 @@ def tape_of(text: str, limits: Limits, reach: float, layer_extra: float) -> Tape
         fed,
         program.layer,
         program.kind == WAIT,
+        program,
         starts,
         [(float(begin[min(at, len(clock))]), what, value) for at, what, value in program.sets],
         float(begin[step]) if step >= 0 else float("inf"),

@@ -33,6 +33,7 @@ KNOWN = np.array(
         M + 140,
         M + 190,
         M + 204,
+        M + 486,
     ]
 )
 #: What a file sets beside moves.
@@ -43,8 +44,9 @@ NOZZLE, BED, FAN = range(3)
 @dataclass
 class Program:
     """What a file asks for, in order: steps (K,) as kind, way (K, 4: x, y, z, filament in mm),
-    speed asked for (mm/s), push (mm/s²), seconds of waiting and the layer each belongs to (−1
-    before the first); the temperatures and fan it sets, as (step, what, value).
+    speed asked for (mm/s), push (mm/s²), seconds of waiting, the layer each belongs to (−1 before
+    the first) and the labelled thing (−1 for none); the temperatures and fan it sets, as (step,
+    what, value).
     """
 
     kind: np.ndarray
@@ -53,6 +55,7 @@ class Program:
     push: np.ndarray
     wait: np.ndarray
     layer: np.ndarray
+    thing: np.ndarray
     sets: list[tuple[int, str, float]] = field(default_factory=list)
 
 
@@ -66,7 +69,7 @@ def read(text: str, limits: Limits) -> Program:
         raise ValueError(
             f"line {wrong} has a word that is no number: {text.splitlines()[wrong - 1][:80]}"
         )
-    kind, way, speed, push, wait, layer, step, what, value = _steps(
+    kind, way, speed, push, wait, layer, thing, step, what, value = _steps(
         code,
         values,
         named,
@@ -80,7 +83,7 @@ def read(text: str, limits: Limits) -> Program:
         (at, WHATS[k], to)
         for at, k, to in zip(step.tolist(), what.tolist(), value.tolist(), strict=True)
     ]
-    return Program(kind, way, speed, push, wait, layer, sets)
+    return Program(kind, way, speed, push, wait, layer, thing, sets)
 
 
 @numba.njit(cache=True)
@@ -174,14 +177,18 @@ def _steps(  # type: ignore[no-untyped-def]
     count = len(code)
     kind, way, speed = np.zeros(count, np.int64), np.zeros((count, 4)), np.zeros(count)
     push, wait, layers = np.zeros(count), np.zeros(count), np.zeros(count, np.int64)
+    things, thing = np.full(count, -1), -1
     step, what, value = np.zeros(count, np.int64), np.zeros(count, np.int64), np.zeros(count)
     at, heat = np.zeros(3), np.array([room, room])
     feed, laying, travel, layer, relative, last = 0.0, push_xy, push_xy, -1, False, 0.0
     k, told = 0, 0
     for line in range(count):
         c, v = code[line], values[line]
+        things[k] = thing
         if c == LAYER:
             layer = int(v[0]) - 1
+        elif c == M + 486:
+            thing = -1 if np.isnan(v[S]) else int(v[S])
         elif c == G or c == G + 1:
             feed = feed if np.isnan(v[F]) else v[F]
             for axis in range(3):
@@ -238,6 +245,7 @@ def _steps(  # type: ignore[no-untyped-def]
         push[:k],
         wait[:k],
         layers[:k],
+        things[:k],
         step[:told],
         what[:told],
         value[:told],

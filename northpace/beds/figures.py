@@ -11,6 +11,8 @@ class Breakdown(TypedDict):
     """Where the seconds of a way go: rows that add up to its total."""
 
     way: str
+    #: whether every plan keeps its own layer heights, or all share one stack
+    heights: str
     total_s: float
     rows: dict[str, float]
     #: mm of travel between placings, moves along z, how often filament is pulled back, passes
@@ -63,6 +65,28 @@ class Pause(TypedDict):
     after: int
 
 
+class StackOfPlan(TypedDict):
+    """A plan under one stack for all and under its own: step error in the measure."""
+
+    plan: str
+    name: str
+    um: float
+    own_um: float
+
+
+class StackFigures(TypedDict):
+    """One stack for all beside heights of their own; seconds are quick ones."""
+
+    measure: str
+    target_um: float
+    reached_um: float
+    passes: int
+    own_passes: int
+    seconds: float
+    own_seconds: float
+    plans: list[StackOfPlan]
+
+
 class BedReport(TypedDict):
     """The exact figures of a bed."""
 
@@ -83,4 +107,6 @@ class BedReport(TypedDict):
     #: the way it is laid in first, then the others, and one placing after the other as jobs of
     #: their own
     ways: list[Breakdown]
+    #: None where all share their layers anyway
+    stack: StackFigures | None
     findings: list[FindingFigures]

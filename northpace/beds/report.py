@@ -11,9 +11,17 @@ import numpy as np
 
 from northpace.beds.bed import Bed, lay_bed
 from northpace.beds.bedplan import BedPlan
-from northpace.beds.figures import BedReport, Breakdown, PassFigures, Pause, PlacingFigures
+from northpace.beds.figures import (
+    BedReport,
+    Breakdown,
+    PassFigures,
+    Pause,
+    PlacingFigures,
+    StackFigures,
+)
 from northpace.beds.findings import bed_findings, sentence
 from northpace.beds.laying import Laid
+from northpace.beds.planning import Planned
 from northpace.beds.spec import BedSpec, Way
 from northpace.beds.write import placing_names
 from northpace.material.amounts import cost_per_second, lost_factor
@@ -24,8 +32,8 @@ from northpace.moves import FEATURES, PAUSE, RETRACTION, START, TRAVEL
 NEAR = 1 / 400
 
 
-def bed_report(bed: Bed, plans: Mapping[str, BedPlan]) -> BedReport:
-    """The figures of a bed of plans by their name, laid as it says, and in the other ways."""
+def bed_report(bed: Bed, planned: Planned) -> BedReport:
+    """The figures of a bed laid as it says, and in the other ways."""
     laid = bed.laid
     moves = laid.moves
     grams, costs = _grams(laid), _costs(laid)
@@ -44,7 +52,8 @@ def bed_report(bed: Bed, plans: Mapping[str, BedPlan]) -> BedReport:
         "placings": _placings(laid, grams, costs),
         "passes": _passes(laid),
         "pauses": _pauses(laid),
-        "ways": [breakdown(bed), *_others(bed, plans)],
+        "ways": [breakdown(bed), *_others(bed, planned)],
+        "stack": _stack(planned, bed.spec) if planned.stack else None,
         "findings": [finding.as_dict() for finding in bed_findings(bed)],
     }
 
@@ -161,6 +170,7 @@ def breakdown(bed: Bed) -> Breakdown:
     }
     return {
         "way": bed.spec.way,
+        "heights": bed.spec.heights,
         "total_s": laid.seconds,
         "rows": {name: value for name, value in rows.items() if abs(value) > 1e-9},
         "travel_between_mm": float(moves.lengths()[travel & between].sum()),
@@ -178,16 +188,38 @@ def _rises(laid: Laid) -> np.ndarray:
     return np.asarray(flat & (np.diff(moves.z, prepend=0) != 0))
 
 
-def _others(bed: Bed, plans: Mapping[str, BedPlan]) -> list[Breakdown]:
-    """The other ways to lay it: together, in turn, in groups where there are some, and as jobs of
-    their own.
+def _stack(planned: Planned, spec: BedSpec) -> StackFigures:
+    stack = planned.stack
+    assert stack is not None
+    keys = dict.fromkeys(placing.plan for placing in spec.placings)
+    return {
+        "measure": stack.measure,
+        "target_um": 1000 * stack.target,
+        "reached_um": 1000 * stack.reached,
+        "passes": stack.passes,
+        "own_passes": stack.own_passes,
+        "seconds": stack.seconds,
+        "own_seconds": stack.own_seconds,
+        "plans": [
+            {"plan": key, "name": planned.plans[key].name, "um": 1000 * one, "own_um": 1000 * own}
+            for key, one, own in zip(keys, stack.errors, stack.own_errors, strict=True)
+        ],
+    }
+
+
+def _others(bed: Bed, planned: Planned) -> list[Breakdown]:
+    """The other ways to lay it: together, in turn, in groups where there are some, with heights of
+    their own where one stack is for all, and as jobs of their own.
     """
-    spec, out = bed.spec, []
+    spec, plans, out = bed.spec, planned.plans, []
+    if planned.own is not None:
+        apart = spec.model_copy(update={"heights": "own"})
+        out.append(breakdown(lay_bed(apart, planned.own)))
     for way in get_args(Way):
         same = way == "groups" and len({placing.group for placing in spec.placings}) < 2
         if way != spec.way and not same:
             out.append(breakdown(lay_bed(spec.model_copy(update={"way": way}), plans)))
-    return [*out, _one_by_one(spec, plans)]
+    return [*out, _one_by_one(spec, planned.own or plans)]
 
 
 def _one_by_one(spec: BedSpec, plans: Mapping[str, BedPlan]) -> Breakdown:
@@ -205,6 +237,7 @@ def _one_by_one(spec: BedSpec, plans: Mapping[str, BedPlan]) -> Breakdown:
             rows[name] = rows.get(name, 0.0) + value
     return {
         "way": "one-by-one",
+        "heights": "own",
         "total_s": sum(one["total_s"] for one in each),
         "rows": rows,
         "travel_between_mm": 0.0,

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Any, Literal, TypeVar
 
 import numpy as np
-from pydantic import ValidationError, model_validator
+from pydantic import BaseModel, ValidationError, model_validator
 
 from northpace.errors import InputError
 from northpace.spec.declare import Group, setting
@@ -70,6 +70,31 @@ class BedSpec(Group):
         "Way",
         help="In order of height; one placing after the other; or groups in turn.",
         moves=("time",),
+    )
+    heights: Literal["own", "one"] = setting(
+        "own",
+        "Layer heights",
+        help="Every plan keeps its own, or all share one best fit, so that the bed has as few "
+        "passes as it can.",
+        moves=("time", "surface"),
+    )
+    measure: Literal["mean", "p95", "max"] = setting(
+        "p95",
+        "Measure",
+        help="What the target of one stack for all means: the mean of the step error over all "
+        "parts, what 95 % of their surface stays under, or all of it.",
+        moves=("time", "surface"),
+    )
+    target_um: float | None = setting(
+        None,
+        "Surface target",
+        help="Of one stack for all. Left open: as good over all parts together as with heights "
+        "of their own.",
+        unit="µm",
+        ge=1,
+        le=2000,
+        source="plans",
+        moves=("time", "surface"),
     )
     order: tuple[int, ...] = setting(
         (),
@@ -150,12 +175,22 @@ class BedSpec(Group):
         return np.array([self.centre_x, self.centre_y])
 
 
-def bed_from(values: dict[str, Any]) -> BedSpec:
+def bed_from(values: Any) -> BedSpec:
     """A bed from plain values; raises `InputError` that says which value is wrong, and what would
     be allowed.
     """
+    return validated(BedSpec, values)
+
+
+Said = TypeVar("Said", bound=BaseModel)
+
+
+def validated(kind: type[Said], values: Any) -> Said:
+    """A model from plain values; raises `InputError` that says which value is wrong, and what would
+    be allowed.
+    """
     try:
-        return BedSpec.model_validate(values)
+        return kind.model_validate(values)
     except ValidationError as error:
         raise InputError("; ".join(_sentence(dict(item)) for item in error.errors())) from error
 

@@ -4,6 +4,7 @@ layer (`docs/computations.md` §3).
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -82,6 +83,27 @@ def measure(table: SurfaceTable, stack: np.ndarray) -> SurfaceError:
         highest,
         layer_max,
         weighted / np.maximum(laid, 1e-12),
+        values,
+        areas,
+    )
+
+
+def combined(errors: Sequence[SurfaceError], counts: Sequence[int]) -> SurfaceError:
+    """The step error over the surfaces of so many copies of several parts together; that of single
+    layers is left out.
+    """
+    values = np.concatenate([error.values for error in errors])
+    areas = np.concatenate([c * error.areas for error, c in zip(errors, counts, strict=True)])
+    sums = np.array([error.areas.sum() for error in errors]) * counts
+    means = np.array([error.mean for error in errors])
+    highest = max(error.max for error in errors)
+    none = np.empty(0)
+    return SurfaceError(
+        float((means * sums).sum() / max(sums.sum(), 1e-12)),
+        min(_upper(values, areas), highest),
+        highest,
+        none,
+        none,
         values,
         areas,
     )

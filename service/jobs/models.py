@@ -124,6 +124,11 @@ class Job(models.Model):
         return spec_kept(self.spec, self.version.spec_version)
 
     @property
+    def given_up(self) -> list[int]:
+        """Numbers of the copies of a bed that were given up."""
+        return [copy["number"] for copy in self.copies if copy["state"] == "given-up"]
+
+    @property
     def grams_per_mm(self) -> float:
         """Grams of a millimetre of the filament it was committed for."""
         try:

@@ -8,6 +8,7 @@ import numpy as np
 
 from northpace.beds.bed import lay_bed
 from northpace.beds.bedplan import cosine_sine
+from northpace.beds.planning import Planned
 from northpace.beds.report import bed_report
 from northpace.beds.spec import BedSpec
 from northpace.beds.write import write_bed
@@ -76,7 +77,8 @@ class Moves(unittest.TestCase):
         fine, plain = plan("knob", *FINE), plan("ring", *SPARSE)
         spec = BedSpec(placings=(at("ring", -30), at("knob", 30)), loops="own")
         bed = lay_bed(spec, {"ring": plain, "knob": fine})
-        errors = [p["p95_um"] for p in bed_report(bed, {"ring": plain, "knob": fine})["placings"]]
+        planned = Planned({"ring": plain, "knob": fine})
+        errors = [p["p95_um"] for p in bed_report(bed, planned)["placings"]]
         self.assertEqual(errors, [each.report["surface"]["p95_um"] for each in (plain, fine)])
         self.assertGreater(len(bed.laid.order.top), len(fine.tops))
         tops = np.round(np.union1d(fine.tops, plain.tops), 4)
@@ -158,7 +160,7 @@ class Breakdown(unittest.TestCase):
         places = [at("ring", 61 * (k % 3) - 61, 61 * (k // 3) - 61) for k in range(9)]
         plans = {"ring": plan("ring", *SPARSE)}
         bed = bed_of(*places)
-        report = bed_report(bed, plans)
+        report = bed_report(bed, Planned(plans))
         ways = {way["way"]: way for way in report["ways"]}
         self.assertEqual(list(ways), ["together", "in-turn", "one-by-one"])
         for way in ways.values():

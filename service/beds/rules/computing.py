@@ -13,10 +13,9 @@ import shapely
 
 from northpace.beds.arrange import arranged
 from northpace.beds.bed import Bed, lay_bed
-from northpace.beds.bedplan import BedPlan, bed_plan, without_loops
 from northpace.beds.fit import filled
+from northpace.beds.planning import Asked, Planner, Tell
 from northpace.beds.report import bed_report
-from northpace.beds.spec import BedSpec
 from northpace.beds.write import write_bed
 from northpace.moves import browser_bytes
 from northpace.plan.pipeline import Cancelled
@@ -26,7 +25,6 @@ from service.beds.models import BedVersion
 from service.computed import keep_result, within_limits
 from service.core import pipeline
 from service.files import keep
-from service.plans.models import PlanVersion
 from service.queue import LARGE, later
 
 #: mm to which the map's outlines are thinned.
@@ -66,22 +64,28 @@ def _computed(version: BedVersion, mine: Any) -> dict[str, Any]:
     """What is kept of a version."""
     begun = time.perf_counter()
     spec = version.whole_spec
-    plans = _plans(version, spec, mine)
+
+    def tell(done: int, count: int) -> None:
+        mine.update(stage=f"plan {done + 1} of {count}", share=0.7 * done / count)
+
+    plans = planner(version, tell, lambda: not mine.exists())
+    own = plans.own(spec)
     beside: list[int] = []
     if version.wish == "arrange" and spec.placings:
         mine.update(stage="arranging", share=0.7)
-        spec, beside = arranged(spec, plans)
+        spec, beside = arranged(spec, own)
     elif version.wish.startswith("fill"):
         mine.update(stage="filling", share=0.7)
-        spec = filled(spec, version.wish.split()[1], plans)
+        spec = filled(spec, version.wish.split()[1], own)
     if not mine.exists():
         raise Cancelled
     known: dict[str, Any] = {"spec": spec.model_dump(mode="json"), "beside": beside}
     if not spec.placings:
         return known
+    planned = plans.planned(spec, own)
     mine.update(stage="laying", share=0.85)
-    bed = lay_bed(spec, plans)
-    report = bed_report(bed, plans)
+    bed = lay_bed(spec, planned.plans)
+    report = bed_report(bed, planned)
     gcode = write_bed(
         bed.laid,
         {
@@ -100,24 +104,14 @@ def _computed(version: BedVersion, mine: Any) -> dict[str, Any]:
     }
 
 
-def _plans(version: BedVersion, spec: BedSpec, mine: Any) -> dict[str, BedPlan]:
-    pins = list(version.pins.select_related("part", "plan__part"))
+def planner(version: BedVersion, tell: Tell, cancelled: Callable[[], bool]) -> Planner:
+    """What a version's pins are planned by."""
+    asked = {}
+    for pin in version.pins.select_related("part", "plan__part"):
+        part = pin.its_part
+        asked[str(pin.pk)] = Asked(part.name, part.source, pin.whole_spec, pin.correction)
     machine = Machine(**version.bed.nozzle.spec())
-    out = {}
-    for k, pin in enumerate(pins):
-        mine.update(stage=f"plan {k + 1} of {len(pins)}", share=0.7 * k / len(pins))
-        out[str(pin.pk)] = planned(pin, spec, machine, lambda: not mine.exists())
-    return out
-
-
-def planned(
-    pin: PlanVersion, bed: BedSpec, machine: Machine, cancelled: Callable[[], bool]
-) -> BedPlan:
-    """A pinned version as the bed of a machine lays it."""
-    part, spec = pin.its_part, pin.whole_spec
-    own = without_loops(spec) if bed.loops == "shared" else spec
-    result = pipeline().plan(part.source, own, {}, None, cancelled, pin.correction)
-    return bed_plan(part.name, result, spec.footing, machine)
+    return Planner(pipeline(), asked, machine, tell, cancelled)
 
 
 def _outlines(bed: Bed) -> dict[str, Any]:

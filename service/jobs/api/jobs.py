@@ -17,7 +17,7 @@ from service.files import download, fetch, keep_picture
 from service.jobs.api import serializers
 from service.jobs.api.asking import MOST, asked, job_of, listed, pressed, shown, version_of
 from service.jobs.models import Job
-from service.jobs.rules import committing, orders, outcomes, slip
+from service.jobs.rules import committing, copies, orders, outcomes, slip
 from service.jobs.rules.schedule import open_jobs, schedule
 from service.parts.api.parts import UploadSerializer
 from service.workshop.models import Spool
@@ -61,12 +61,14 @@ class JobOrder(APIView):
         responses=serializers.JobSerializer,
     )
     def post(self, request: Request, pk: int) -> Response:
-        """Tell a machine to pause, resume or cancel; or say for a machine that does not speak that
-        a job started, is done, or failed.
+        """Tell a machine to pause, resume, cancel, or give up a copy of a bed; or say for a machine
+        that does not speak that a job started, is done, or failed.
         """
         job, values = job_of(request, pk), asked(serializers.OrderSerializer, request)
         if values["what"] in orders.WISHES:
             return shown(orders.order(job, values["what"]))
+        if values["what"] == "give-up":
+            return shown(copies.give_up(job, values["copy"]))
         return shown(
             orders.by_hand(
                 job, values["what"], values.get("actual_s"), values["reason"], values["share"]

@@ -196,13 +196,15 @@ class OutcomeSerializer(serializers.Serializer[Any]):
 
 
 class OrderSerializer(serializers.Serializer[Any]):
-    """``pause``, ``resume`` and ``cancel`` for a machine that listens; ``started``, ``done`` and
+    """``pause``, ``resume``, ``cancel`` and ``give-up`` (a copy of a bed, by its number) for a
+    machine that listens; ``started``, ``done`` and
     ``failed`` for one that a person speaks for.
     """
 
     what = serializers.ChoiceField(
-        choices=["pause", "resume", "cancel", "started", "done", "failed"]
+        choices=["pause", "resume", "cancel", "give-up", "started", "done", "failed"]
     )
+    copy = serializers.IntegerField(required=False, min_value=1, default=0)
     actual_s = serializers.FloatField(
         required=False, allow_null=True, min_value=1, max_value=10_000_000
     )

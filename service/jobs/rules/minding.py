@@ -107,7 +107,7 @@ def mind(machine_id: int) -> None:
 def _stands(machine: Machine) -> tuple[Any, ...]:
     """How a machine and what is on it stand, to find out whether somebody changes it."""
     jobs = Job.objects.filter(machine=machine, state__in=Job.ACTIVE).order_by("pk")
-    fields = ("pk", "state", "run", "wish")
+    fields = ("pk", "state", "run", "wish", "copies")
     return (machine.connection, machine.contact, machine.held, *jobs.values_list(*fields))
 
 
@@ -136,6 +136,15 @@ def _follow(machine: Machine, printer: Printer, job: Job, state: State) -> State
             job.reason = f"{job.wish} was declined: {error}"[:300]
         job.wish = ""
         job.save(update_fields=["wish", "reason"])
+    for copy in job.copies:
+        if not copy.pop("asked", False):
+            continue
+        try:
+            state = printer.give_up(job.run, copy["number"])
+        except Declined as error:
+            copy["state"] = ""
+            job.reason = f"copy {copy['number']} is not given up: {error}"[:300]
+        job.save(update_fields=["copies", "reason"])
     settle(job, state)
     return state
 

@@ -95,6 +95,9 @@ class Printer(Protocol):
     def order(self, what: str, run: str) -> State:
         """``pause``, ``resume``, ``cancel`` a run, or ``clear`` the bed."""
 
+    def give_up(self, run: str, placing: int) -> State:
+        """Leave out what is not laid yet of one placing, from 1; the rest goes on."""
+
     def reload(self, mm: float) -> None:
         """Another spool hangs on the machine, with so much filament."""
 
@@ -128,6 +131,10 @@ class HttpPrinter:
 
     def order(self, what: str, run: str) -> State:
         return State.of(self._ask("POST", f"/{what}", json.dumps({"run": run}).encode()))
+
+    def give_up(self, run: str, placing: int) -> State:
+        body = json.dumps({"run": run, "thing": placing - 1}).encode()  # labels count from 0
+        return State.of(self._ask("POST", "/give-up", body))
 
     def reload(self, mm: float) -> None:
         self._ask("POST", "/spool", json.dumps({"mm": mm}).encode())
@@ -222,6 +229,9 @@ class FolderPrinter:
         raise Declined(
             "what this machine does is said by a person; the file is carried to it by hand"
         )
+
+    def give_up(self, run: str, placing: int) -> State:
+        return self.order("give up", run)
 
     def reload(self, mm: float) -> None:
         """Nothing to be told."""

@@ -425,7 +425,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * @description Tell a machine to pause, resume or cancel; or say for a machine that does not speak that
+         * @description Tell a machine to pause, resume, cancel, or give up a copy of a bed; or say for a machine that does not speak that
          *     a job started, is done, or failed.
          */
         post: operations["job_order"];
@@ -1939,6 +1939,7 @@ export interface components {
             passes: components["schemas"]["PassFigures"];
             pauses: components["schemas"]["Pause"][];
             ways: components["schemas"]["Breakdown"][];
+            stack: components["schemas"]["StackFigures"] | null;
             findings: components["schemas"]["FindingFigures"][];
         };
         /** @description The bed a plan stands on, for the stage. */
@@ -1961,6 +1962,12 @@ export interface components {
             placings?: components["schemas"]["Placing"][];
             /** @description In order of height; one placing after the other; or groups in turn. */
             way?: components["schemas"]["WayEnum"];
+            /** @description Every plan keeps its own, or all share one best fit, so that the bed has as few passes as it can. */
+            heights?: components["schemas"]["HeightsEnum"];
+            /** @description What the target of one stack for all means: the mean of the step error over all parts, what 95 % of their surface stays under, or all of it. */
+            measure?: components["schemas"]["MeasureEnum"];
+            /** @description Of one stack for all. Left open: as good over all parts together as with heights of their own. */
+            target_um?: number | null;
             /** @description Numbers of the placings as they are laid in turn; left empty, the order with the least travel that the head allows. */
             order?: number[];
             /** @description Open room between placings, their footing included. */
@@ -2037,6 +2044,7 @@ export interface components {
         /** @description Where the seconds of a way go: rows that add up to its total. */
         Breakdown: {
             way: string;
+            heights: string;
             total_s: number;
             rows: {
                 [key: string]: number;
@@ -2416,6 +2424,8 @@ export interface components {
             seconds: number[];
             grams: number[];
         };
+        /** @enum {string} */
+        HeightsEnum: "own" | "one";
         Held: {
             /** Format: double */
             wall_mm: number;
@@ -2825,12 +2835,7 @@ export interface components {
             /** Format: double */
             measured_mm: number;
         };
-        /**
-         * @description * `mean` - mean
-         *     * `p95` - p95
-         *     * `max` - max
-         * @enum {string}
-         */
+        /** @enum {string} */
         MeasureEnum: "mean" | "p95" | "max";
         /** @description A dimension of the finished part: what it is, what it should be, what was measured. */
         MeasureRequest: {
@@ -2913,11 +2918,14 @@ export interface components {
             };
         };
         /**
-         * @description ``pause``, ``resume`` and ``cancel`` for a machine that listens; ``started``, ``done`` and
+         * @description ``pause``, ``resume``, ``cancel`` and ``give-up`` (a copy of a bed, by its number) for a
+         *     machine that listens; ``started``, ``done`` and
          *     ``failed`` for one that a person speaks for.
          */
         OrderRequest: {
             what: components["schemas"]["WhatEnum"];
+            /** @default 0 */
+            copy: number;
             /** Format: double */
             actual_s?: number | null;
             /** @default  */
@@ -3763,6 +3771,24 @@ export interface components {
             /** Format: double */
             flow?: number | null;
         };
+        /** @description One stack for all beside heights of their own; seconds are quick ones. */
+        StackFigures: {
+            measure: string;
+            target_um: number;
+            reached_um: number;
+            passes: number;
+            own_passes: number;
+            seconds: number;
+            own_seconds: number;
+            plans: components["schemas"]["StackOfPlan"][];
+        };
+        /** @description A plan under one stack for all and under its own: step error in the measure. */
+        StackOfPlan: {
+            plan: string;
+            name: string;
+            um: number;
+            own_um: number;
+        };
         /** @description A stand of support: where it is, what it costs, what it touches, why it is there. */
         StandFigures: {
             number: number;
@@ -4038,12 +4064,13 @@ export interface components {
          * @description * `pause` - pause
          *     * `resume` - resume
          *     * `cancel` - cancel
+         *     * `give-up` - give-up
          *     * `started` - started
          *     * `done` - done
          *     * `failed` - failed
          * @enum {string}
          */
-        WhatEnum: "pause" | "resume" | "cancel" | "started" | "done" | "failed";
+        WhatEnum: "pause" | "resume" | "cancel" | "give-up" | "started" | "done" | "failed";
         /**
          * @description * `` -
          *     * `arrange` - arrange

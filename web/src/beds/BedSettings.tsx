@@ -35,7 +35,7 @@ export function BedSettings({ here }: { here: BedRoom }) {
   );
   const choice = (
     label: string,
-    key: "way" | "loops" | "pauses",
+    key: "way" | "loops" | "pauses" | "heights" | "measure",
     options: readonly (readonly [string, string])[],
   ) => (
     <label className="flex items-center justify-between gap-2">
@@ -57,6 +57,36 @@ export function BedSettings({ here }: { here: BedRoom }) {
   return (
     <div className="flex flex-col gap-1.5 p-3 text-[13px]">
       {choice("Laid", "way", WAYS)}
+      {choice("Layer heights", "heights", [
+        ["own", "every plan its own"],
+        ["one", "one stack for all"],
+      ])}
+      {spec.heights === "one" && (
+        <>
+          {choice("Measure", "measure", [
+            ["mean", "mean"],
+            ["p95", "P95"],
+            ["max", "max"],
+          ])}
+          <label
+            className="flex items-center justify-between gap-2"
+            title="Left empty: as good over all parts together as with heights of their own."
+          >
+            <span>Surface target</span>
+            <NumberField
+              label="Surface target"
+              unit="µm"
+              value={spec.target_um ?? null}
+              min={1}
+              max={2000}
+              step={5}
+              width="w-16"
+              placeholder="as own"
+              onValue={(v) => here.set({ target_um: v })}
+            />
+          </label>
+        </>
+      )}
       {number(
         "Clearance",
         "clearance",

@@ -30,10 +30,20 @@ export function Ways({ here }: { here: BedRoom }) {
           <tr className="text-right">
             <th className="p-1.5 text-left font-normal text-ink-3">h:min</th>
             {ways.map((way) => (
-              <th key={way.way} className="p-1.5 align-top" data-way={way.way}>
+              <th
+                key={`${way.way} ${way.heights}`}
+                className="p-1.5 align-top"
+                data-way={way.way}
+                data-heights={way.heights}
+              >
                 <span className={clsx("block", way === now && "font-bold")}>
                   {NAMES[way.way] ?? way.way}
                 </span>
+                {now.heights === "one" && way.way !== "one-by-one" && (
+                  <span className="narrow block text-[12px] font-normal text-ink-2">
+                    {way.heights === "one" ? "one stack for all" : "heights of their own"}
+                  </span>
+                )}
                 <span className="block text-[19px] leading-tight font-semibold">
                   {hours(way.total_s)}
                 </span>
@@ -51,7 +61,7 @@ export function Ways({ here }: { here: BedRoom }) {
               {ways.map((way) => {
                 const by = (way.rows[row] ?? 0) - (now.rows[row] ?? 0);
                 return (
-                  <td key={way.way} className="p-1">
+                  <td key={`${way.way} ${way.heights}`} className="p-1">
                     {span(way.rows[row] ?? 0)}
                     {way !== now && Math.abs(by) >= 0.5 && (
                       <span className="block text-[12px] text-ink-2">{signedSpan(by)}</span>
@@ -71,7 +81,57 @@ export function Ways({ here }: { here: BedRoom }) {
           />
         </tbody>
       </table>
+      <OneStack here={here} />
     </div>
+  );
+}
+
+const MEASURES: Record<string, string> = { mean: "mean", p95: "P95", max: "max" };
+
+/** What one stack of layers for all parts is, or would be, beside heights of their own. */
+function OneStack({ here }: { here: BedRoom }) {
+  const stack = here.report?.stack;
+  if (!stack) return null;
+  const chosen = here.spec?.heights === "one";
+  const measure = MEASURES[stack.measure] ?? stack.measure;
+  return (
+    <section
+      className="border-t border-hairline p-2 text-[13px]"
+      aria-label="One stack for all"
+    >
+      <p>
+        <strong>One stack for all</strong>: {count(stack.passes)} passes instead of{" "}
+        {count(stack.own_passes)}, ≈ {hours(stack.seconds)} instead of ≈{" "}
+        {hours(stack.own_seconds)} h without the ways between; step error {measure} over all
+        parts {Math.round(stack.reached_um)} µm.{" "}
+        <button
+          className="quiet"
+          onClick={() => here.set({ heights: chosen ? "own" : "one" })}
+        >
+          {chosen ? "heights of their own" : "take one stack"}
+        </button>
+      </p>
+      <table className="mt-1 border-collapse" aria-label="Step error of each part">
+        <thead>
+          <tr className="narrow text-right text-ink-3">
+            <th className="p-1 text-left font-normal">step error {measure}, µm</th>
+            <th className="p-1 font-normal">own</th>
+            <th className="p-1 font-normal">one stack</th>
+          </tr>
+        </thead>
+        <tbody>
+          {stack.plans.map((plan) => (
+            <tr key={plan.plan} className="border-t border-hairline text-right">
+              <th scope="row" className="p-1 text-left font-normal">
+                {plan.name}
+              </th>
+              <td className="p-1">{Math.round(plan.own_um)}</td>
+              <td className="p-1">{Math.round(plan.um)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
   );
 }
 
@@ -82,7 +142,7 @@ function Counted({ ways, name, of }: { ways: Way[]; name: string; of: (way: Way)
         {name}
       </th>
       {ways.map((way) => (
-        <td key={way.way} className="p-1">
+        <td key={`${way.way} ${way.heights}`} className="p-1">
           {of(way)}
         </td>
       ))}
@@ -107,7 +167,7 @@ function Take({ here, way, now }: { here: BedRoom; way: Way; now: Way }) {
       <button
         className="quiet mt-0.5"
         title={way.against || undefined}
-        onClick={() => here.set({ way: way.way as "together" })}
+        onClick={() => here.set({ way: way.way as "together", heights: way.heights as "own" })}
       >
         take it
       </button>

@@ -2,6 +2,7 @@ import { Link } from "react-router";
 
 import type { Job, Material } from "../api/client";
 import { grams, hours } from "../format";
+import { GiveUp } from "./Copies";
 import { FilledPicture } from "./FilledPicture";
 import type { BoardMachine, Orders } from "./useBoard";
 import { clock, give, STATES } from "./words";
@@ -90,6 +91,7 @@ export function Running({
           {job.wish} is passed on as soon as the machine answers.
         </p>
       )}
+      {speaks && <GiveUp job={job} orders={orders} />}
       <div className="flex flex-wrap items-center gap-1.5">
         {speaks && (job.state === "heating" || job.state === "printing") && (
           <button className="quiet" onClick={() => order("pause")}>

@@ -9,6 +9,7 @@ from typing import Literal
 from pydantic import model_validator
 
 from northpace.spec.declare import Group, setting
+from northpace.spec.groups.machine.corners import wrong_corners
 
 
 class HeadPart(Group):
@@ -32,8 +33,9 @@ class HeadPart(Group):
     def _has_an_area(self) -> HeadPart:
         if not self.points and (self.left + self.right <= 0 or self.front + self.back <= 0):
             raise ValueError("an outline of the head needs a width and a depth above 0 mm")
-        if self.points and len(self.points) < 3:
-            raise ValueError("an outline needs at least three corners")
+        wrong = wrong_corners(self.points) if self.points else ""
+        if wrong:
+            raise ValueError(f"the outline of the head '{self.name}' {wrong}")
         return self
 
 

@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import model_validator
 
 from northpace.spec.declare import Group, setting
+from northpace.spec.groups.machine.corners import wrong_corners
 
 
 class KeepOut(Group):
@@ -90,8 +91,9 @@ class Plate(Group):
 
     @model_validator(mode="after")
     def _polygon(self) -> Plate:
-        if self.bed == "polygon" and len(self.bed_points) < 3:
-            raise ValueError("machine.bed_points: a polygon needs at least three corners")
+        wrong = wrong_corners(self.bed_points) if self.bed == "polygon" else ""
+        if wrong:
+            raise ValueError(f"machine.bed_points: a polygon {wrong}")
         return self
 
     @property
