@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from northpace.beds.arrange import Packer, Room, Rule, as_it_lies, turns_of
 from northpace.beds.bedplan import BedPlan
-from northpace.beds.spec import MOST, BedSpec, Placing
+from northpace.beds.spec import MOST, MOST_BEDS, BedSpec, Placing
 from northpace.errors import InputError
 
 #: Rules tried together, and in turn.
@@ -48,7 +48,8 @@ def shared_out(
     spec: BedSpec, plan: str, count: int, plans: Mapping[str, BedPlan], evenly: bool
 ) -> list[BedSpec]:
     """Beds with so many copies of a plan in all: one filled after the other, or each with as many
-    as the others. Raises `InputError` where not even one fits.
+    as the others; those that are alike are one that is wanted several times. Raises `InputError`
+    where not even one fits, or too many beds would be needed.
     """
     empty = spec.model_copy(update={"placings": ()})
     full = filled(empty, plan, plans, min(count, MOST))
@@ -56,10 +57,18 @@ def shared_out(
     if not each:
         raise InputError(f"not one copy of '{plan}' fits on the bed", "plan")
     beds = -(-count // each)
+    if beds > MOST_BEDS:
+        raise InputError(
+            f"{count} copies would take {beds} beds; at most {each * MOST_BEDS} copies are shared "
+            "out at once",
+            "count",
+        )
     sizes = [each] * (count // each) + ([count % each] if count % each else [])
     if evenly:
         sizes = [count // beds + (k < count % beds) for k in range(beds)]
     made = {each: full}
     for size in set(sizes) - {each}:
         made[size] = filled(empty, plan, plans, size)
-    return [made[size] for size in sizes]
+    return [
+        made[size].model_copy(update={"times": sizes.count(size)}) for size in sorted(set(sizes))
+    ][::-1]

@@ -13,6 +13,8 @@ from northpace.spec.declare import Group, setting
 Way = Literal["together", "in-turn", "groups"]
 #: Most placings of a bed.
 MOST = 400
+#: Most beds that copies are shared out over.
+MOST_BEDS = 500
 
 
 class Placing(Group):
@@ -65,6 +67,13 @@ class BedSpec(Group):
     """A bed: its placings, and how they are laid."""
 
     placings: tuple[Placing, ...] = setting((), "Placings", help="Copies of plans.")
+    times: int = setting(
+        1,
+        "Times",
+        help="How often this bed is wanted.",
+        ge=1,
+        le=500,
+    )
     way: Way = setting(
         "together",
         "Way",

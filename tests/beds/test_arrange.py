@@ -114,10 +114,16 @@ class Copies(unittest.TestCase):
     def test_over_several_beds(self):
         plans = {"square": plan("square", *SPARSE)}
         spec = BedSpec(loops="own", turn_step=90)
-        full = [len(bed.placings) for bed in shared_out(spec, "square", 60, plans, False)]
-        self.assertEqual(full, [25, 25, 10])
-        even = [len(bed.placings) for bed in shared_out(spec, "square", 60, plans, True)]
-        self.assertEqual(even, [20, 20, 20])
+        for count, evenly, found in (
+            (60, False, [(25, 2), (10, 1)]),
+            (60, True, [(20, 3)]),
+            (62, True, [(21, 2), (20, 1)]),
+            (7, False, [(7, 1)]),
+        ):
+            beds = shared_out(spec, "square", count, plans, evenly)
+            self.assertEqual([(len(bed.placings), bed.times) for bed in beds], found)
+        with self.assertRaisesRegex(InputError, "at most 12500 copies"):
+            shared_out(spec, "square", 20_000, plans, True)
 
     def test_one_that_does_not_fit_is_said(self):
         plans = {"square": plan("square", *SPARSE, "machine.size_x=30")}

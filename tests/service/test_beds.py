@@ -116,6 +116,41 @@ class Beds(Quiet):
         # a plan that lies on a bed stays
         self.send("DELETE", f"/api/plans/{copy}", status=409)
 
+    def test_copies_over_as_many_beds_as_it_takes(self):
+        bed = self.bed(1)
+        key = bed["version"]["spec"]["placings"][0]["plan"]
+        empty = bed["version"]["spec"] | {"placings": []}
+        full = self.change(bed, spec=empty, wish="fill", fill_with=key)
+        each = len(full["version"]["spec"]["placings"])
+        found = self.change(bed, wish="share", fill_with=key, count=2 * each + 3)
+        spec = found["version"]["spec"]
+        self.assertEqual((len(spec["placings"]), spec["times"]), (each, 2))
+        rows = self.send("GET", "/api/beds")
+        self.assertEqual([row["placings"] for row in rows], [3, each])
+        self.assertEqual(rows[0]["name"], "Bed 1, 2 of 2")
+        self.assertEqual({row["state"] for row in rows}, {"done"})
+        # one step to undo, and evenly they are alike
+        self.send("POST", f"/api/beds/{bed['id']}/undo")
+        work()
+        again = self.change(bed, wish="share", fill_with=key, count=2 * each - 4, evenly=True)
+        spec = again["version"]["spec"]
+        self.assertEqual((len(spec["placings"]), spec["times"]), (each - 2, 2))
+        self.assertEqual(len(self.send("GET", "/api/beds")), 2)
+        many = self.change(bed, wish="share", fill_with=key, count=199_999)
+        self.assertIn("are shared out at once", many["version"]["message"])
+        self.change(bed, 422, wish="share", count=3)
+
+    def test_a_bed_of_parts_takes_their_newest_exact_plans(self):
+        part = self.send("GET", "/api/plans")[0]["part"]
+        made = self.send("POST", "/api/beds", {"parts": [part]}, 201)
+        self.assertEqual([pin["plan"] for pin in made["pins"]], [self.plan])
+        other = upload(self.client).json()["id"]
+        work()
+        for parts, words in (([part, other], "has no exact plan"), ([part, 999_999], "no part")):
+            said = self.send("POST", "/api/beds", {"parts": parts}, 422)
+            self.assertIn(words, said["detail"])
+        self.assertIn("at least one", self.send("POST", "/api/beds", {}, 422)["detail"])
+
     def test_plate_and_head_are_those_the_machine_has_now(self):
         bed = self.bed(1)
         machine = self.workshop.machines.get()

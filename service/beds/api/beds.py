@@ -54,7 +54,8 @@ class BedList(APIView):
     def post(self, request: Request) -> Response:
         """A bed with copies of plans, arranged in the queue."""
         values = asked(BedCreateSerializer, request)
-        found = [_exact(request, key) for key in values["plans"]]
+        found = [_exact(request, key) for key in values.get("plans", [])]
+        found += versions.of_parts(workshop_of(request), values.get("parts", []))
         bed = versions.create_bed(
             workshop_of(request), found, values.get("copies", 1), values.get("name", "")
         )
@@ -99,10 +100,13 @@ class BedDetail(APIView):
         if "spec" in values or values.get("wish"):
             spec: dict[str, Any] = values.get("spec", bed.latest.spec)
             wish = values.get("wish", "")
-            if wish == "fill":
+            if wish in (versions.FILL, versions.SHARE):
                 if not str(values.get("fill_with", "")).isdigit():
                     raise InputError("say which plan the bed is filled with", "fill_with")
-                wish = f"fill {values['fill_with']}"
+                wish += f" {values['fill_with']}"
+                if wish.startswith(versions.SHARE):
+                    how = "evenly" if values.get("evenly") else "filled"
+                    wish += f" {values.get('count', 1)} {how}"
             versions.change_bed(bed, spec, wish, values.get("base"), str(member_of(request)))
         return _shown(bed)
 

@@ -52,6 +52,8 @@ class Plate(TypedDict):
     """The bed, about its middle."""
 
     outline: list[Ring]
+    #: where its middle lies in the machine's coordinates, as moves have them
+    origin: list[float]
     keep_out: list[KeptOut]
     height_mm: float
     bore_mm: float
@@ -74,7 +76,14 @@ class BedPin(TypedDict):
 
 class BedCreateSerializer(serializers.Serializer[Any]):
     plans = serializers.ListField(
-        child=serializers.IntegerField(), help_text="plans, their newest exact versions are taken"
+        child=serializers.IntegerField(),
+        required=False,
+        help_text="plans, their newest exact versions are taken",
+    )
+    parts = serializers.ListField(
+        child=serializers.IntegerField(),
+        required=False,
+        help_text="parts, of each the newest exact version of any plan, all for one nozzle",
     )
     copies = serializers.IntegerField(required=False, min_value=1, max_value=400)
     name = serializers.CharField(required=False, allow_blank=True, max_length=120)
@@ -82,8 +91,19 @@ class BedCreateSerializer(serializers.Serializer[Any]):
 
 class BedChangeSerializer(serializers.Serializer[Any]):
     spec = CoreField(BedSpec, required=False)
-    wish = serializers.ChoiceField(["", "arrange", "fill"], required=False)
-    fill_with = serializers.CharField(required=False, help_text="key of the version to fill with")
+    wish = serializers.ChoiceField(["", "arrange", "fill", "share"], required=False)
+    fill_with = serializers.CharField(
+        required=False, help_text="key of the version to fill with, or to share out copies of"
+    )
+    count = serializers.IntegerField(
+        required=False,
+        min_value=1,
+        max_value=200_000,
+        help_text="copies in all to share out over as many beds as it takes",
+    )
+    evenly = serializers.BooleanField(
+        required=False, help_text="as many on each bed, instead of one filled after the other"
+    )
     name = serializers.CharField(required=False, allow_blank=True, max_length=120)
     spool = serializers.IntegerField(required=False, allow_null=True)
     base = serializers.IntegerField(
@@ -182,6 +202,7 @@ class BedSerializer(serializers.ModelSerializer[Bed]):
         machine = Machine(**bed.nozzle.spec())
         return {
             "outline": _rings(plate(machine)),
+            "origin": list(machine.origin),
             "keep_out": [
                 {"name": name, "outline": _rings(area)} for name, area in keep_out(machine)
             ],
@@ -250,6 +271,7 @@ class BedListSerializer(serializers.Serializer[Any]):
 def listed(beds: QuerySet[Bed]) -> list[Any]:
     """Beds with their newest version as ``newest``, without what is large of it."""
     newest = beds.select_related("nozzle__machine").annotate(last=Max("versions__pk"))
+    newest = newest.order_by("-number")  # what is grouped forgets its order
     found: list[Any] = list(newest)
     versions = (
         BedVersion.objects.filter(pk__in=[bed.last for bed in found])

@@ -13,7 +13,7 @@ import shapely
 
 from northpace.beds.arrange import arranged
 from northpace.beds.bed import Bed, lay_bed
-from northpace.beds.fit import filled
+from northpace.beds.fit import filled, shared_out
 from northpace.beds.planning import Asked, Planner, Tell
 from northpace.beds.report import bed_report
 from northpace.beds.write import write_bed
@@ -22,6 +22,7 @@ from northpace.plan.pipeline import Cancelled
 from northpace.spec import Machine
 from service import limits
 from service.beds.models import BedVersion
+from service.beds.rules.versions import FILL, SHARE, share
 from service.computed import keep_result, within_limits
 from service.core import pipeline
 from service.files import keep
@@ -74,9 +75,14 @@ def _computed(version: BedVersion, mine: Any) -> dict[str, Any]:
     if version.wish == "arrange" and spec.placings:
         mine.update(stage="arranging", share=0.7)
         spec, beside = arranged(spec, own)
-    elif version.wish.startswith("fill"):
+    elif version.wish.startswith(FILL):
         mine.update(stage="filling", share=0.7)
         spec = filled(spec, version.wish.split()[1], own)
+    elif version.wish.startswith(SHARE):
+        mine.update(stage="sharing out", share=0.7)
+        _, key, count, evenly = version.wish.split()
+        spec, *others = shared_out(spec, key, int(count), own, evenly == "evenly")
+        share(version, spec, others)
     if not mine.exists():
         raise Cancelled
     known: dict[str, Any] = {"spec": spec.model_dump(mode="json"), "beside": beside}

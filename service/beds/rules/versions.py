@@ -13,6 +13,7 @@ from northpace import VERSION
 from northpace.beds.spec import MOST, BedSpec, Placing, bed_from
 from northpace.errors import InputError
 from service.beds.models import Bed, BedVersion
+from service.parts.models import Part
 from service.plans.models import PlanVersion
 from service.queue import LARGE, SMALL, later
 from service.workshop.models import Workshop
@@ -20,7 +21,7 @@ from service.workshop.models import Workshop
 log = logging.getLogger(__name__)
 #: Beds of plans that took less than this in all (s) are small work.
 SMALL_SECONDS = 6.0
-ARRANGE, FILL = "arrange", "fill"
+ARRANGE, FILL, SHARE = "arrange", "fill", "share"
 
 
 def create_bed(
@@ -50,6 +51,36 @@ def _begun(bed: Bed, spec: BedSpec, wish: str) -> Bed:
         bed.save()
         _queue(bed, 1, spec, wish)
     return bed
+
+
+def of_parts(workshop: Workshop, parts: Sequence[int]) -> list[PlanVersion]:
+    """The newest exact version of any plan of each part, all for the nozzle that most of them have
+    one for. Raises `InputError` for a part without one.
+    """
+    if not parts:
+        return []
+    found = list(
+        PlanVersion.objects.filter(
+            plan__workshop=workshop, plan__part__in=parts, state=PlanVersion.State.DONE
+        )
+        .select_related("plan__part", "part", "nozzle__machine", "spool")
+        .order_by("-created")
+    )
+    by_nozzle: dict[int, dict[int, PlanVersion]] = {}
+    for version in found:
+        by_nozzle.setdefault(version.nozzle_id, {}).setdefault(version.plan.part_id, version)
+    best: dict[int, PlanVersion] = max(by_nozzle.values(), key=len, default={})
+    names = dict(Part.objects.filter(workshop=workshop, pk__in=parts).values_list("pk", "name"))
+    for key in parts:
+        if key not in names:
+            raise InputError(f"there is no part {key}", "parts")
+        if key not in best:
+            where = f" for {next(iter(best.values())).nozzle}" if best else ""
+            raise InputError(
+                f"{names[key]} has no exact plan{where}; plan it first, then put it on a bed",
+                "parts",
+            )
+    return [best[key] for key in parts]
 
 
 def suited(versions: Sequence[PlanVersion]) -> None:
@@ -111,7 +142,7 @@ def change_bed(
         same = spec.model_dump(mode="json") == latest.spec and not wish
         if same and latest.state in (*BedVersion.OPEN, BedVersion.State.DONE):
             return latest
-        more = wish.split()[1:]  # what it is filled with may not be on it yet
+        more = wish.split()[1:2]  # what it is filled with may not be on it yet
         pins = pinned(bed, {placing.plan for placing in spec.placings} | set(more))
         _stop(bed, BedVersion.State.SUPERSEDED)
         return _queue(bed, latest.number + 1, spec, wish, (latest, None), by, pins)
@@ -128,6 +159,23 @@ def step(bed: Bed, forward: bool, by: str = "") -> BedVersion:
         _stop(bed, BedVersion.State.SUPERSEDED)
         history = (latest, wanted.forth) if forward else (wanted.back, latest)
         return _queue(bed, latest.number + 1, wanted.whole_spec, "", history, by)
+
+
+def share(version: BedVersion, first: BedSpec, others: Sequence[BedSpec]) -> None:
+    """Keep what a version was shared out to: the first bed is its own, the others are beds beside
+    it. What was asked is done with that, also when a worker is lost right after.
+    """
+    bed = version.bed
+    with transaction.atomic():
+        mine = BedVersion.objects.select_for_update().get(pk=version.pk)
+        if mine.state not in BedVersion.OPEN or not mine.wish:
+            return
+        mine.spec, mine.wish = first.model_dump(mode="json"), ""
+        mine.save(update_fields=["spec", "wish"])
+        for number, spec in enumerate(others, 2):
+            name = f"{bed.name or str(bed).capitalize()}, {number} of {len(others) + 1}"
+            beside = Bed(workshop=bed.workshop, name=name, nozzle=bed.nozzle, spool=bed.spool)
+            _begun(beside, spec, "")
 
 
 def copy_bed(bed: Bed) -> Bed:

@@ -425,8 +425,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * @description Tell a machine to pause, resume, cancel, or give up a copy of a bed; or say for a machine that does not speak that
-         *     a job started, is done, or failed.
+         * @description Tell a machine to pause, resume, cancel, or give up a copy of a bed; or say for a machine
+         *     that does not speak that a job started, is done, or failed.
          */
         post: operations["job_order"];
         delete?: never;
@@ -1879,7 +1879,9 @@ export interface components {
         };
         BedCreateRequest: {
             /** @description plans, their newest exact versions are taken */
-            plans: number[];
+            plans?: number[];
+            /** @description parts, of each the newest exact version of any plan, all for one nozzle */
+            parts?: number[];
             copies?: number;
             name?: string;
         };
@@ -1960,6 +1962,8 @@ export interface components {
         BedSpec: {
             /** @description Copies of plans. */
             placings?: components["schemas"]["Placing"][];
+            /** @description How often this bed is wanted. */
+            times?: number;
             /** @description In order of height; one placing after the other; or groups in turn. */
             way?: components["schemas"]["WayEnum"];
             /** @description Every plan keeps its own, or all share one best fit, so that the bed has as few passes as it can. */
@@ -3040,8 +3044,12 @@ export interface components {
         PatchedBedChangeRequest: {
             spec?: components["schemas"]["BedSpec"];
             wish?: components["schemas"]["WishEnum"] | components["schemas"]["BlankEnum"];
-            /** @description key of the version to fill with */
+            /** @description key of the version to fill with, or to share out copies of */
             fill_with?: string;
+            /** @description copies in all to share out over as many beds as it takes */
+            count?: number;
+            /** @description as many on each bed, instead of one filled after the other */
+            evenly?: boolean;
             name?: string;
             spool?: number | null;
             /** @description the number of the version the change was made on */
@@ -3311,6 +3319,7 @@ export interface components {
         /** @description The bed, about its middle. */
         Plate: {
             outline: number[][][];
+            origin: number[];
             keep_out: components["schemas"]["KeptOut"][];
             height_mm: number;
             bore_mm: number;
@@ -4075,9 +4084,10 @@ export interface components {
          * @description * `` -
          *     * `arrange` - arrange
          *     * `fill` - fill
+         *     * `share` - share
          * @enum {string}
          */
-        WishEnum: "arrange" | "fill";
+        WishEnum: "arrange" | "fill" | "share";
         Workshop: {
             name: string;
             name_template?: string;
@@ -4333,7 +4343,7 @@ export interface operations {
             path?: never;
             cookie?: never;
         };
-        requestBody: {
+        requestBody?: {
             content: {
                 "application/json": components["schemas"]["BedCreateRequest"];
                 "application/x-www-form-urlencoded": components["schemas"]["BedCreateRequest"];

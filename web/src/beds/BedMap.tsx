@@ -19,7 +19,15 @@ interface Drag {
  * The bed from above, north up: placings as outlines with their number, clearances hatched, what
  * the head sweeps for the one that is picked, keep-out places crossed out.
  */
-export function BedMap({ here, lit }: { here: BedRoom; lit: number | null }) {
+export function BedMap({
+  here,
+  lit,
+  head,
+}: {
+  here: BedRoom;
+  lit: number | null;
+  head: Point | null;
+}) {
   const { bed, placings, spec, picked } = here;
   const svg = useRef<SVGSVGElement>(null);
   const [drag, setDrag] = useState<Drag | null>(null);
@@ -221,6 +229,18 @@ export function BedMap({ here, lit }: { here: BedRoom; lit: number | null }) {
                 ? `on ${near.to + 1}`
                 : `${near.room.toFixed(1)} mm to ${near.to + 1}`}
         </text>
+      )}
+      {head && (
+        <g
+          transform={`translate(${head[0]} ${-head[1]})`}
+          className="fill-none stroke-north"
+          strokeWidth={0.8}
+          pointerEvents="none"
+          data-head
+        >
+          <circle r={3} />
+          <path d="M-5,0H5M0,-5V5" />
+        </g>
       )}
       <text x={x0} y={-y0 + 9} fontSize={5} className="narrow fill-ink-3">
         grid {GRID} mm · front

@@ -6,15 +6,19 @@ import { useNavigate, useParams } from "react-router";
 import { api, data } from "../api/client";
 import { usePlans } from "../api/hooks";
 import { CommitSheet } from "../commit/CommitSheet";
+import { NumberField } from "../desk/panels/NumberField";
 import { euro, grams, hours } from "../format";
+import { moveAt, type Toolpath, useMoves } from "../desk/state/toolpath";
 import { Message } from "../frame/Message";
 import { TextField } from "../workshop/TextField";
 import { BedFindings } from "./BedFindings";
 import { BedMap } from "./BedMap";
+import { BedStage } from "./BedStage";
 import { BedSettings } from "./BedSettings";
 import { Course } from "./Course";
 import { PlacingTable } from "./PlacingTable";
-import { useBed, type BedRoom } from "./useBed";
+import type { Point } from "./geometry";
+import { useBed, type Bed, type BedRoom } from "./useBed";
 import { Ways } from "./Ways";
 
 /** One bed: the map, the figures and ways beside it, the course below. */
@@ -22,6 +26,15 @@ export function BedScreen() {
   const { id } = useParams();
   const here = useBed(Number(id));
   const [lit, setLit] = useState<number | null>(null);
+  // the moment that is looked at: pointed at along the course, or kept by a click
+  const [pointed, setPointed] = useState<number | null>(null);
+  const [kept, setKept] = useState<number | null>(null);
+  const at = pointed ?? kept;
+  const [view, setView] = useState<View>(window.innerWidth >= WIDE ? "both" : "map");
+  const exact = here.bed?.version.report ? here.bed.version : here.bed?.exact;
+  const moves = useMoves(
+    view !== "map" && exact?.report ? `/api/bed-versions/${exact.id}/moves` : null,
+  );
   const [committing, setCommitting] = useState(false);
   const { bed, report } = here;
   if (here.query.isPending) return <Message title="Bed" text="Fetching the bed …" />;
@@ -42,9 +55,19 @@ export function BedScreen() {
         </p>
       )}
       <div className="flex min-h-0 flex-1">
-        <section className="min-w-0 flex-1 p-2" aria-label="Map">
-          <BedMap here={here} lit={lit} />
-        </section>
+        <div className="relative flex min-w-0 flex-1">
+          {view !== "beads" && (
+            <section className="min-w-0 flex-1 p-2" aria-label="Map">
+              <BedMap here={here} lit={lit} head={headAt(bed, moves.data, at)} />
+            </section>
+          )}
+          {view !== "map" && (
+            <div className="min-w-0 flex-1 border-l border-hairline">
+              <BedStage key={view} bed={bed} path={moves.data} at={at} />
+            </div>
+          )}
+          <ViewChoice view={view} onView={setView} />
+        </div>
         <aside
           className={clsx(
             "flex w-[500px] max-w-[52%] shrink-0 flex-col",
@@ -55,7 +78,7 @@ export function BedScreen() {
         </aside>
       </div>
       <section className="shrink-0 border-t border-hairline bg-sheet" aria-label="Course">
-        <Course here={here} onLit={setLit} />
+        <Course here={here} kept={kept} onLit={setLit} onAt={setPointed} onKeep={setKept} />
       </section>
       {committing && report && (
         <CommitSheet
@@ -68,6 +91,7 @@ export function BedScreen() {
             more: `${report.placings.length} placings, ${report.passes.tops_mm.length} passes`,
           }}
           subject={`bed ${bed.version.id}`}
+          times={here.spec?.times ?? 1}
           nameOf={(template) =>
             data(
               api.POST("/api/bed-versions/{id}/name", {
@@ -96,6 +120,39 @@ export function BedScreen() {
       )}
     </main>
   );
+}
+
+const VIEWS = { map: "map", beads: "beads", both: "both" } as const;
+type View = keyof typeof VIEWS;
+/** Windows at least this wide show map and beads beside each other (px). */
+const WIDE = 1600;
+
+function ViewChoice({ view, onView }: { view: View; onView: (view: View) => void }) {
+  return (
+    <fieldset className="absolute top-2 right-3 z-[3] flex gap-2 bg-paper/90 px-1 text-[13px]">
+      <legend className="sr-only">What is shown of the bed</legend>
+      {(Object.keys(VIEWS) as View[]).map((key) => (
+        <label key={key} className="flex items-center gap-1">
+          <input
+            type="radio"
+            name="bed view"
+            className="accent-ink"
+            checked={view === key}
+            onChange={() => onView(key)}
+          />
+          {VIEWS[key]}
+        </label>
+      ))}
+    </fieldset>
+  );
+}
+
+/** Where the head is on the map at a moment. */
+function headAt(bed: Bed, path: Toolpath | undefined, at: number | null): Point | null {
+  if (!path || at === null) return null;
+  const move = moveAt(path, at);
+  const [x = 0, y = 0] = bed.plate.origin;
+  return [(path.x[move] ?? 0) - x, (path.y[move] ?? 0) - y];
 }
 
 function Header({ here, onCommit }: { here: BedRoom; onCommit: () => void }) {
@@ -127,6 +184,7 @@ function Header({ here, onCommit }: { here: BedRoom; onCommit: () => void }) {
       <span className={`text-[13px] ${here.fresh ? "" : "opacity-45"}`}>
         {report &&
           `${report.placings.length} placings · ${grams(report.mass_g)} g · ${euro(report.cost)}`}
+        {(here.spec?.times ?? 1) > 1 && <b> · wanted {here.spec?.times} times</b>}
       </span>
       <span role="status" data-state={bed.version.state} className="text-[13px] text-ink-2">
         {here.computing
@@ -213,6 +271,8 @@ function Adding({ here }: { here: BedRoom }) {
   const navigate = useNavigate();
   const { bed, placings } = here;
   const [chosen, setChosen] = useState("");
+  const [count, setCount] = useState(20);
+  const [evenly, setEvenly] = useState(false);
   if (!bed) return null;
   const others = (plans.data ?? []).filter(
     (plan) => plan.exact && !bed.pins.some((pin) => pin.plan === plan.id),
@@ -249,6 +309,36 @@ function Adding({ here }: { here: BedRoom }) {
         </button>
         <button className="quiet" disabled={!key} onClick={() => here.fill(key)}>
           Fill the bed
+        </button>
+      </div>
+      <div className="mt-1.5 flex flex-wrap items-center gap-1.5">
+        <NumberField
+          label="Copies in all"
+          unit=""
+          value={count}
+          min={1}
+          max={200000}
+          step={1}
+          width="w-16"
+          onValue={(v) => setCount(Math.round(v ?? 1))}
+        />
+        <span>copies in all, over as many beds as it takes,</span>
+        <select
+          className="field"
+          aria-label="How copies are shared out"
+          value={evenly ? "evenly" : "filled"}
+          onChange={(event) => setEvenly(event.target.value === "evenly")}
+        >
+          <option value="filled">one filled after the other</option>
+          <option value="evenly">as many on each</option>
+        </select>
+        <button
+          className="quiet"
+          disabled={!key}
+          title="This bed is laid out anew; the others are beds beside it."
+          onClick={() => here.share(key, count, evenly)}
+        >
+          Share out
         </button>
       </div>
       {bed.pins

@@ -13,7 +13,7 @@ export function BedSettings({ here }: { here: BedRoom }) {
   if (!spec) return null;
   const number = (
     label: string,
-    key: "clearance" | "turn_step" | "pause_seconds" | "centre_x" | "centre_y",
+    key: "clearance" | "turn_step" | "pause_seconds" | "centre_x" | "centre_y" | "times",
     unit: string,
     [min, max]: readonly [number, number],
     step: number,
@@ -87,6 +87,7 @@ export function BedSettings({ here }: { here: BedRoom }) {
           </label>
         </>
       )}
+      {number("Wanted", "times", "times", [1, 500], 1, "How often this bed is wanted.")}
       {number(
         "Clearance",
         "clearance",

@@ -9,13 +9,21 @@ const ROW = 16;
 /** When each placing is laid, along the elapsed time: a row each, pauses and heating marked. */
 export function Course({
   here,
+  kept,
   onLit,
+  onAt,
+  onKeep,
 }: {
   here: BedRoom;
+  /** The moment that was kept by a click, s. */
+  kept: number | null;
   onLit: (placing: number | null) => void;
+  onAt: (seconds: number | null) => void;
+  onKeep: (seconds: number | null) => void;
 }) {
   const { report, picked } = here;
-  const [at, setAt] = useState<number | null>(null);
+  const [pointed, setPointed] = useState<number | null>(null);
+  const at = pointed ?? kept;
   if (!report)
     return (
       <p className="p-3 text-[13px] text-ink-2">
@@ -28,14 +36,29 @@ export function Course({
     [300, 600, 900, 1800, 3600, 7200, 14400, 28800, 86400].find((s) => total / s < 9) ??
     172800;
   const marks = Array.from({ length: Math.floor(total / step) + 1 }, (_, k) => k * step);
-  const look = (seconds: number | null) => {
-    setAt(seconds);
+  const light = (seconds: number | null) => {
     const found = report.placings.find(
       (placing) =>
         seconds !== null &&
         placing.laid_s.some(([from = 0, to = 0]) => from <= seconds && seconds <= to),
     );
     onLit(found ? found.number - 1 : null);
+  };
+  const look = (seconds: number | null) => {
+    setPointed(seconds);
+    onAt(seconds);
+    light(seconds ?? kept);
+  };
+  const keep = (seconds: number | null) => {
+    const within = seconds === null ? null : Math.min(Math.max(seconds, 0), total);
+    onKeep(within);
+    light(within);
+  };
+  const secondsAt = (event: { clientX: number; currentTarget: Element }) => {
+    const box = event.currentTarget.querySelector("[data-along]")?.getBoundingClientRect();
+    return box && event.clientX >= box.left
+      ? Math.min(((event.clientX - box.left) / box.width) * total, total)
+      : null;
   };
   return (
     <>
@@ -46,11 +69,19 @@ export function Course({
         tabIndex={0}
         onPointerLeave={() => look(null)}
         onPointerMove={(event) => {
-          const box = event.currentTarget
-            .querySelector("[data-along]")
-            ?.getBoundingClientRect();
-          if (box && event.clientX >= box.left)
-            look(Math.min(((event.clientX - box.left) / box.width) * total, total));
+          const seconds = secondsAt(event);
+          if (seconds !== null) look(seconds);
+        }}
+        onClick={(event) => {
+          const seconds = secondsAt(event);
+          if (seconds !== null) keep(seconds);
+        }}
+        onKeyDown={(event) => {
+          const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+          if (event.key === "Escape") keep(null);
+          if (!by) return;
+          event.preventDefault();
+          keep((kept ?? 0) + (by * total) / (event.shiftKey ? 20 : 400));
         }}
       >
         <div className="sticky top-0 z-10 flex bg-sheet">
@@ -121,6 +152,8 @@ export function Course({
         <span className="mr-1 inline-block h-2 w-3 bg-hairline" /> heating, homing
         <span className="mr-1 ml-3 inline-block h-2 w-3 bg-fjord" /> laid
         <span className="mr-1 ml-3 inline-block h-2 w-0.5 bg-look" /> pause
+        <span className="mr-1 ml-3 inline-block h-2 w-px bg-north" /> moment: point, or click
+        to keep it, ← → to step, Esc to leave it
         {report.pauses.length > 0 &&
           ` · with ${report.pauses.length} pause${report.pauses.length > 1 ? "s" : ""}`}
       </p>

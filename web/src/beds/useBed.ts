@@ -9,7 +9,7 @@ export type Bed = Schemas["Bed"];
 export type BedSpec = Schemas["BedSpec"];
 export type BedReport = Schemas["BedReport"];
 export type Placing = Required<Schemas["Placing"]>;
-export type Wish = "" | "arrange" | "fill";
+export type Wish = "" | "arrange" | "fill" | "share";
 
 /** Everything the screen of a bed knows: the bed, what is being changed, what is marked. */
 export function useBed(id: number) {
@@ -74,6 +74,9 @@ export function useBed(id: number) {
     set: (values: Partial<BedSpec>) => spec && save({ ...spec, ...values }),
     arrange: () => spec && save(spec, "arrange"),
     fill: (pin: string) => spec && save(spec, "fill", { fill_with: pin }),
+    /** So many copies in all, over as many beds as it takes. */
+    share: (pin: string, count: number, evenly: boolean) =>
+      spec && save(spec, "share", { fill_with: pin, count, evenly }),
     name: (name: string) => change.mutate({ name }),
     spool: (spool: number | null) => change.mutate({ spool }),
     undo: () => steps.mutate("undo"),

@@ -3,12 +3,12 @@ import { useNavigate } from "react-router";
 
 import { api, data } from "../api/client";
 
-/** Put plans on a new bed, and go there. */
+/** Put plans, or parts by their newest exact plans, on a new bed, and go there. */
 export function useNewBed() {
   const navigate = useNavigate();
   return useMutation({
-    mutationFn: (plans: readonly number[]) =>
-      data(api.POST("/api/beds", { body: { plans: [...plans], copies: 1 } })),
+    mutationFn: (of: { plans?: number[]; parts?: number[] }) =>
+      data(api.POST("/api/beds", { body: { ...of, copies: 1 } })),
     onSuccess: (bed) => void navigate(`/beds/${bed.id}`),
   });
 }

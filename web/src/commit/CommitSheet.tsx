@@ -27,6 +27,7 @@ export function CommitSheet({
   title,
   figures,
   subject,
+  times = 1,
   nameOf,
   reviewOf,
   commit: send,
@@ -36,6 +37,8 @@ export function CommitSheet({
   figures: { seconds: number; grams: number; mm: number; cost: number; more: string };
   /** Tells what is reviewed from others. */
   subject: string;
+  /** How often it is wanted. */
+  times?: number;
   nameOf: (template: string) => Promise<Schemas["NameAnswer"]>;
   reviewOf: (copies: number) => Promise<Schemas["Review"]>;
   commit: (press: Press) => Promise<unknown>;
@@ -43,7 +46,7 @@ export function CommitSheet({
 }) {
   const workshop = useWorkshop();
   const [own, setOwn] = useState<string | null>(null);
-  const [copies, setCopies] = useState(1);
+  const [copies, setCopies] = useState(times);
   // pressed twice, or sent again after the service was away, it commits once
   const [key] = useState(() => crypto.randomUUID());
   const [ticked, setTicked] = useState<readonly string[]>([]);

@@ -5,6 +5,7 @@ import { Link, useNavigate } from "react-router";
 import { api, type Part } from "../api/client";
 import { useParts, useTakeIn } from "../api/hooks";
 import { bytes, count, size } from "../format";
+import { useNewBed } from "../beds/useNewBed";
 import { Message } from "../frame/Message";
 import { NewPlan } from "./NewPlan";
 import { Picture } from "./Picture";
@@ -17,6 +18,8 @@ export function Parts() {
   const [planning, setPlanning] = useState<Part | null>(null);
   const [several, setSeveral] = useState(false);
   const navigate = useNavigate();
+  const newBed = useNewBed();
+  const [ticked, setTicked] = useState<readonly number[]>([]);
   if (parts.isPending) return <Message title="Parts" text="Looking at the shelf …" />;
   if (parts.error && !parts.data)
     return (
@@ -47,6 +50,15 @@ export function Parts() {
             One recipe for several …
           </button>
         )}
+        {ticked.length > 0 && (
+          <button
+            className="quiet"
+            disabled={newBed.isPending}
+            onClick={() => newBed.mutate({ parts: [...ticked] })}
+          >
+            A bed of these {ticked.length}
+          </button>
+        )}
         {takeIn.isPending && <span role="status">taking in …</span>}
         {takeIn.error && (
           <span role="alert" className="text-stop">
@@ -54,6 +66,11 @@ export function Parts() {
           </span>
         )}
       </header>
+      {newBed.error && (
+        <p role="alert" className="mb-2 text-stop">
+          {newBed.error.message}
+        </p>
+      )}
       {parts.data.length === 0 && (
         <p className="card p-6 text-ink-2">
           No parts yet. STL, OBJ, PLY and 3MF files are read; sizes are taken as millimetres
@@ -62,7 +79,15 @@ export function Parts() {
       )}
       <ul className="grid grid-cols-[repeat(auto-fill,minmax(330px,1fr))] gap-3">
         {parts.data.map((part) => (
-          <PartCard key={part.id} part={part} onPlan={() => setPlanning(part)} />
+          <PartCard
+            key={part.id}
+            part={part}
+            ticked={ticked.includes(part.id)}
+            onTick={(on) =>
+              setTicked(on ? [...ticked, part.id] : ticked.filter((id) => id !== part.id))
+            }
+            onPlan={() => setPlanning(part)}
+          />
         ))}
       </ul>
       {several && (
@@ -82,7 +107,17 @@ export function Parts() {
   );
 }
 
-function PartCard({ part, onPlan }: { part: Part; onPlan: () => void }) {
+function PartCard({
+  part,
+  ticked,
+  onTick,
+  onPlan,
+}: {
+  part: Part;
+  ticked: boolean;
+  onTick: (on: boolean) => void;
+  onPlan: () => void;
+}) {
   const client = useQueryClient();
   const remove = useMutation({
     mutationFn: () => api.DELETE("/api/parts/{id}", { params: { path: { id: part.id } } }),
@@ -134,6 +169,18 @@ function PartCard({ part, onPlan }: { part: Part; onPlan: () => void }) {
               open plan
             </Link>
           ))}
+          {part.plans.length > 0 && (
+            <label className="ml-auto flex items-center gap-1 text-[13px] text-ink-2">
+              <input
+                type="checkbox"
+                className="accent-ink"
+                aria-label={`Put ${part.name} on a bed`}
+                checked={ticked}
+                onChange={(event) => onTick(event.target.checked)}
+              />
+              for a bed
+            </label>
+          )}
           {!part.plans.length && part.state !== "reading" && (
             <button
               className="quiet ml-auto"

@@ -30,11 +30,11 @@ export function Plans() {
             className="quiet min-h-8"
             disabled={newBed.isPending}
             onClick={() =>
-              newBed.mutate(
-                ticked.flatMap(
+              newBed.mutate({
+                plans: ticked.flatMap(
                   (key) => plans.data.find((plan) => plan.exact === key)?.id ?? [],
                 ),
-              )
+              })
             }
           >
             Put on a bed

@@ -180,7 +180,7 @@ export function Header({ onCommit }: { onCommit: () => void }) {
             newBed.error?.message ??
             (desk.upToDate ? "Copies of it on one plate" : "A bed is laid from exact plans")
           }
-          onClick={() => newBed.mutate([plan.id])}
+          onClick={() => newBed.mutate({ plans: [plan.id] })}
         >
           Put on a bed …
         </button>

@@ -98,10 +98,15 @@ export function readToolpath(buffer: ArrayBuffer): Toolpath {
 }
 
 export function useToolpath(version: number | null) {
+  return useMoves(version === null ? null : `/api/versions/${version}/moves`);
+}
+
+/** The move table at an address; null asks for none yet. */
+export function useMoves(address: string | null) {
   return useQuery({
-    queryKey: ["toolpath", version],
-    queryFn: async () => readToolpath(await binary(`/api/versions/${version}/moves`)),
-    enabled: version !== null,
+    queryKey: ["toolpath", address],
+    queryFn: async () => readToolpath(await binary(address ?? "")),
+    enabled: address !== null,
     staleTime: Infinity,
     gcTime: 60_000,
     placeholderData: (before) => before,
