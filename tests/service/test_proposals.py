@@ -221,7 +221,8 @@ class Deadline(Base):
             for words in hopeless["needed"]
             if (found := re.match(r"more time: (\d+) min later, 2 on Bench 200", words))
         )
-        self.assertFalse(self.ask(plan, 10 + later - 2, copies=2)["fits"])
+        sooner = self.ask(plan, 10 + later - 2, copies=2)
+        self.assertFalse(any(row["fits"] for row in sooner["machines"]))
         self.assertTrue(self.ask(plan, 10 + later + 2, copies=2)["fits"])
         one = self.ask(plan, 0.85 * total, copies=2)
         self.assertIn("fewer copies: 1", one["needed"])
@@ -230,6 +231,30 @@ class Deadline(Base):
             any("min each on Bench 200, instead of" in words for words in one["needed"])
         )
         self.assertEqual(one["machines"][0]["most"], 1)
+
+    def test_several_on_one_plate_save_warm_ups_and_bed_changes(self):
+        plan = self.plan(stl(knob()), settings={"surface": {"layer_height": 0.3}})
+        total = self.shown(plan)["exact"]["report"]["time_s"]["total"]
+        plates = self.ask(plan, 10, copies=4)["plates"]
+        self.assertEqual((plates["plates"], plates["fits"]), (1, False))
+        self.assertEqual(plates["holds"], 4)
+        # three bed changes and warm-ups less, but for ways from piece to piece
+        self.assertGreater(plates["saved_s"], 3 * 300)
+        self.assertAlmostEqual(plates["saved_s"], 4 * total + 900 - plates["time_s"], delta=30)
+        minutes = plates["time_s"] / 60
+        late = self.ask(plan, minutes - 2, copies=4)
+        self.assertFalse(late["fits"])
+        self.assertIn("4 on one plate, laid together on Bench 200", late["needed"][0])
+        found = self.ask(plan, minutes + 2, copies=4)
+        self.assertTrue(found["fits"])
+        self.assertIn("one plate", found["sentence"])
+        self.assertFalse(any(row["fits"] for row in found["machines"]))
+        # of the bed that is made of it
+        made = self.send("beds", {"plans": [plan], "copies": 4}, 201)
+        work()
+        bed = self.client.get(f"/api/beds/{made['id']}").json()
+        self.assertAlmostEqual(bed["version"]["report"]["total_s"], plates["time_s"], delta=20)
+        self.assertIsNone(self.ask(plan, 10, copies=1)["plates"])
 
     def test_copies_are_shared_where_one_machine_would_need_coarser_layers(self):
         plan = self.plan(

@@ -55,6 +55,22 @@ class TurnSerializer(serializers.Serializer[Any]):
     give_s = serializers.FloatField()
 
 
+class PlatesSerializer(serializers.Serializer[Any]):
+    """All copies on plates that hold several, laid together, the plan as it is."""
+
+    machine = serializers.CharField()
+    holds = serializers.IntegerField(
+        help_text="copies on one plate, as far as so many were asked for"
+    )
+    plates = serializers.IntegerField()
+    time_s = serializers.FloatField(help_text="with the bed changes between")
+    done_at = serializers.DateTimeField()
+    give_s = serializers.FloatField()
+    fits = serializers.BooleanField()
+    saved_s = serializers.FloatField(help_text="against one copy after the other")
+    words = serializers.CharField()
+
+
 class DeadlineSerializer(serializers.Serializer[Any]):
     """The answer: what each machine can do alone, best first; how several would share the copies;
     what would be needed where nothing fits; pieces a day at the present plan's pace.
@@ -67,6 +83,7 @@ class DeadlineSerializer(serializers.Serializer[Any]):
         allow_blank=True,
         help_text="which machines are simulated and how fast, for clock times that would surprise",
     )
+    plates = PlatesSerializer(allow_null=True)
     machines = MachineAnswerSerializer(many=True)
     shared = TurnSerializer(many=True)
     needed = serializers.ListField(child=serializers.CharField())

@@ -2176,6 +2176,7 @@ export interface components {
             spool: string;
             /** @description which machines are simulated and how fast, for clock times that would surprise */
             simulated: string;
+            plates: components["schemas"]["Plates"] | null;
             machines: components["schemas"]["MachineAnswer"][];
             shared: components["schemas"]["Turn"][];
             needed: string[];
@@ -3323,6 +3324,29 @@ export interface components {
             keep_out: components["schemas"]["KeptOut"][];
             height_mm: number;
             bore_mm: number;
+        };
+        /** @description All copies on plates that hold several, laid together, the plan as it is. */
+        Plates: {
+            machine: string;
+            /** @description copies on one plate, as far as so many were asked for */
+            holds: number;
+            plates: number;
+            /**
+             * Format: double
+             * @description with the bed changes between
+             */
+            time_s: number;
+            /** Format: date-time */
+            done_at: string;
+            /** Format: double */
+            give_s: number;
+            fits: boolean;
+            /**
+             * Format: double
+             * @description against one copy after the other
+             */
+            saved_s: number;
+            words: string;
         };
         /** @description What a commit is pressed with. */
         PressRequest: {

@@ -322,15 +322,15 @@ function Adding({ here }: { here: BedRoom }) {
           width="w-16"
           onValue={(v) => setCount(Math.round(v ?? 1))}
         />
-        <span>copies in all, over as many beds as it takes,</span>
+        <span>copies over several beds</span>
         <select
           className="field"
           aria-label="How copies are shared out"
           value={evenly ? "evenly" : "filled"}
           onChange={(event) => setEvenly(event.target.value === "evenly")}
         >
-          <option value="filled">one filled after the other</option>
-          <option value="evenly">as many on each</option>
+          <option value="filled">filled one by one</option>
+          <option value="evenly">evenly</option>
         </select>
         <button
           className="quiet"

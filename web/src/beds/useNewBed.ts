@@ -7,8 +7,8 @@ import { api, data } from "../api/client";
 export function useNewBed() {
   const navigate = useNavigate();
   return useMutation({
-    mutationFn: (of: { plans?: number[]; parts?: number[] }) =>
-      data(api.POST("/api/beds", { body: { ...of, copies: 1 } })),
+    mutationFn: (of: { plans?: number[]; parts?: number[]; copies?: number }) =>
+      data(api.POST("/api/beds", { body: { copies: 1, ...of } })),
     onSuccess: (bed) => void navigate(`/beds/${bed.id}`),
   });
 }

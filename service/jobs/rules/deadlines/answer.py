@@ -11,6 +11,7 @@ from django.utils import timezone
 
 from northpace.errors import InputError
 from service.jobs.rules.deadlines.needed import needed
+from service.jobs.rules.deadlines.plated import later, plated
 from service.jobs.rules.deadlines.room import measure, nozzles, room_of
 from service.jobs.rules.deadlines.turns import alone, shared
 from service.jobs.rules.deadlines.words import sentence, simulated, spool_words
@@ -45,19 +46,28 @@ def answer(
     worst = max((turn.p95_um for turn in turns), default=np.inf)
     one_does = bool(rows and rows[0]["fits"])
     together = bool(turns) and not (one_does and rows[0]["p95_um"] <= worst + 0.5)
-    fits = one_does or bool(turns)
+    own = next((room for room in rooms if room.nozzle.pk == exact.nozzle_id), None)
+    on_plates = plated(plan, exact, own, copies)
+    plates_do = on_plates is not None and on_plates["fits"]
+    fits = one_does or bool(turns) or plates_do
     machine = exact.nozzle.machine
     change_s = 60 * machine.bed_change_min
     cycle = float(exact.report["time_s"]["total"]) + change_s
-    own = next((room for room in rooms if room.nozzle.pk == exact.nozzle_id), None)
+    said = sentence(copies, rows, turns if together else [])
+    if plates_do and not (one_does or turns):
+        assert on_plates is not None
+        said = f"{on_plates['words'].capitalize()} on {on_plates['machine']}: the plan as it is."
     return {
         "fits": fits,
-        "sentence": sentence(copies, rows, turns if together else []),
+        "sentence": said,
+        "plates": on_plates,
         "spool": spool_words(plan, exact, copies),
         "simulated": simulated(rooms),
         "machines": rows,
         "shared": [asdict(turn) for turn in turns],
-        "needed": [] if fits else needed(plan, exact, rooms, copies, until),
+        "needed": []
+        if fits
+        else [*later(on_plates, until), *needed(plan, exact, rooms, copies, until)],
         "pieces_a_day": 86400 / cycle,
         "run_done_at": (own.begin if own else start)
         + timedelta(seconds=(copies * cycle - change_s) / factor_of(machine)),

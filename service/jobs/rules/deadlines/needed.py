@@ -38,7 +38,7 @@ def needed(
             f"{count} on {room.name}" for room, count in zip(usable, counts, strict=True) if count
         )
         found.append(
-            f"more time: {_later(end, until)}, "
+            f"more time: {later_by(end, until)}, "
             + where
             + (" with the fastest layers" if any(r.fastest < r.as_is for r in usable) else "")
         )
@@ -65,7 +65,7 @@ def _chain(plan: Plan, exact: PlanVersion) -> float | None:
     return float(steps[-1]["after"]["time_s"]) if steps else None
 
 
-def _later(at: datetime, until: datetime) -> str:
+def later_by(at: datetime, until: datetime) -> str:
     """How much later than a time."""
     minutes = (at - until).total_seconds() / 60
     return f"{minutes:.0f} min later" if minutes < 120 else f"{minutes / 60:.1f} h later"

@@ -2,7 +2,16 @@ import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 
-import { api, data, type Plan, type Setting, type Turn } from "../../../api/client";
+import {
+  api,
+  data,
+  type Plan,
+  type Schemas,
+  type Setting,
+  type Turn,
+} from "../../../api/client";
+import { useNewBed } from "../../../beds/useNewBed";
+import { hours, span } from "../../../format";
 import { clock, give } from "../../../jobs/words";
 import { NumberField } from "../NumberField";
 import type { Desk } from "../../state/useDesk";
@@ -113,6 +122,7 @@ export function Deadline({
               ))}
             </ul>
           )}
+          {found.plates && <OnPlates plates={found.plates} plan={plan} copies={copies} />}
           {found.shared.length > 0 && <p className="text-ink-2">Shared by the machines:</p>}
           {found.shared.map((turn) => (
             <Share key={turn.nozzle} turn={turn} plan={plan} desk={desk} settings={settings} />
@@ -153,6 +163,44 @@ export function Deadline({
         </div>
       )}
     </section>
+  );
+}
+
+/** All copies on plates that hold several, laid together; one press makes the bed. */
+function OnPlates({
+  plates,
+  plan,
+  copies,
+}: {
+  plates: Schemas["Plates"];
+  plan: Plan;
+  copies: number;
+}) {
+  const newBed = useNewBed();
+  return (
+    <p className="flex flex-wrap items-center gap-2" data-plates={plates.plates}>
+      <button
+        className="quiet shrink-0"
+        disabled={newBed.isPending}
+        onClick={() =>
+          newBed.mutate({ plans: [plan.id], copies: Math.min(copies, plates.holds) })
+        }
+      >
+        {plates.plates > 1 ? "make a full bed" : "make the bed"}
+      </button>
+      <span>
+        {plates.fits ? "✓" : "▲"} <b>{plates.words}</b>, on {plates.machine}:{" "}
+        {hours(plates.time_s)} h, done {clock(plates.done_at)}
+        {give(plates.give_s)}
+        {plates.saved_s > 60 && `, ${span(plates.saved_s)} less than one after the other`}
+        {plates.plates > 1 && `; a plate holds ${plates.holds}`}
+      </span>
+      {newBed.error && (
+        <span role="alert" className="text-stop">
+          {newBed.error.message}
+        </span>
+      )}
+    </p>
   );
 }
 
