@@ -31,6 +31,10 @@ class Crossings(NamedTuple):
     pause: np.ndarray
     #: (2,) where the head waits
     park: np.ndarray
+    #: (n, 2) corners of ways around, in machine coordinates, and (K + 1,) where those of a visit
+    #: begin
+    corners: np.ndarray
+    begins: np.ndarray
 
 
 @dataclass(frozen=True)
@@ -160,7 +164,7 @@ def _steps(
 @numba.njit(cache=True)
 def _merge(sources, steps, ways, decimals):  # type: ignore[no-untyped-def]
     """Rows (M,), where those of a visit begin, and where its own begin."""
-    count, room = len(steps.placing), 1
+    count, room = len(steps.placing), 1 + len(ways.corners)
     for k in range(count):
         room += 10 + steps.rows[k, 2] - steps.rows[k, 0]
     out = Out(
@@ -227,6 +231,8 @@ def _cross(out, row, k, steps, ways, head, goal):  # type: ignore[no-untyped-def
         row = _row(out, row, k, TRAVEL, (x, y, high), rise)
     if ways.pause[k]:
         row = _row(out, row, k, PAUSE, (ways.park[0], ways.park[1], high), travel)
+    for c in range(ways.begins[k], ways.begins[k + 1]):
+        row = _row(out, row, k, TRAVEL, (ways.corners[c, 0], ways.corners[c, 1], high), travel)
     row = _row(out, row, k, TRAVEL, (gx, gy, high), travel)
     if high != level:
         row = _row(out, row, k, TRAVEL, (gx, gy, level), rise)

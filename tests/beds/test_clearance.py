@@ -112,11 +112,32 @@ class Gantry(unittest.TestCase):
         (finding,) = bed_findings(wrong)
         self.assertIn(f"Lay {first + 1} before {2 - first}", finding.help)
 
+    def last_way(self, *places, **said):
+        """Of the way to the placing that is laid last: heights, and length."""
+        bed = bed_of(*places, way="in-turn", **said)
+        moves = bed.laid.moves
+        visit = np.maximum(bed.laid.merged.visit, 0)
+        way = (bed.laid.source < 0) & (bed.laid.order.group[visit] == len(places) - 1)
+        return bed, moves.z[way], float(moves.lengths()[way].sum())
+
     def test_the_way_over_what_is_finished_is_above_it(self):
+        # the bar leaves no way around: it is as wide as the bed
         places = [at("pin", -60, 60), at("post", 0, 60), at("pin", 60, 60)]
-        bed = bed_of(*places, pairs=PAIRS, way="in-turn", order=(2, 1, 3))
-        between = (bed.laid.source < 0) & (bed.laid.merged.visit > 0)
-        self.assertGreaterEqual(bed.laid.moves.z[between].max(), 46.0)
+        _, z, _ = self.last_way(*places, pairs=PAIRS, order=(2, 1, 3))
+        self.assertGreaterEqual(z.max(), 46.0)
+
+    def test_the_way_goes_around_where_that_is_quicker(self):
+        places = [at("pin", -40, 0), at("post", 0, 0), at("pin", 40, 0)]
+        free = (*PAIRS, "machine.gantry=none")
+        bed, z, length = self.last_way(*places, pairs=free, order=(2, 1, 3))
+        self.assertEqual(bed.clashes, ())
+        self.assertEqual(hits(bed.laid, -0.9, [*OUTLINES[:2], OUTLINES[3]]), [])
+        self.assertAlmostEqual(z.max(), 6.0)
+        # one corner of the block in the way, and not far from it
+        self.assertLess(length, 110)
+        quick = (*free, "machine.max_speed_z=500", "pace.travel_speed=20")
+        _, z, _ = self.last_way(*places, pairs=quick, order=(2, 1, 3))
+        self.assertGreaterEqual(z.max(), 40.0)
 
 
 class Groups(unittest.TestCase):
