@@ -1,4 +1,4 @@
-"""Time every stage as a ratio to the bare floor: ``python -m bench [--big] [FOLDER]``.
+"""Time every stage as a ratio to the bare floor: ``python -m bench [--big | --beds] [FOLDER]``.
 
 The floor is what a library kernel needs for the least that must be done: manifold3d's sections of
 all layers, and shapely's offsets for the same walls. Timings depend on the machine, ratios much
@@ -16,6 +16,7 @@ from pathlib import Path
 import numpy as np
 import shapely
 
+from bench.beds import beds
 from northpace.errors import InputError
 from northpace.estimate.quick import quick
 from northpace.heights.fit import HeightTask, least_time
@@ -122,11 +123,15 @@ def folder(meshes: list[Path]) -> None:
 def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("--big", action="store_true", help="the mesh of 809,000 triangles too")
+    parser.add_argument("--beds", action="store_true", help="beds instead")
     parser.add_argument("--every", type=int, default=1, help="of the folder's meshes, every n-th")
     parser.add_argument("folder", nargs="?", type=Path, help="meshes to plan instead")
     options = parser.parse_args()
     spec = with_settings(PlanSpec(), ["body.infill_pattern=grid"])
     Pipeline().plan(Source.of(stl(organic(40, 30)), "warm.stl"), spec)  # compile
+    if options.beds:
+        beds(timed)
+        return
     if options.folder:
         kinds = (".stl", ".obj", ".3mf")
         meshes = sorted(p for p in options.folder.iterdir() if p.suffix.lower() in kinds)

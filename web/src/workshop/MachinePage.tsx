@@ -6,6 +6,7 @@ import { Connection } from "./Connection";
 import { Figures } from "./Figures";
 import { Learnt } from "./Learnt";
 import { Nozzles } from "./Nozzles";
+import { PlateMap } from "./PlateMap";
 import { TextField } from "./TextField";
 
 const GROUPS = [
@@ -185,6 +186,11 @@ export function MachinePage({
         </label>
       </div>
       <Nozzles machine={machine} />
+      <PlateMap
+        figures={machine.figures as Values}
+        settings={own}
+        onPlaces={(places) => save.mutate({ figures: { keep_out: places } })}
+      />
       <Figures
         groups={groups}
         settings={own}
