@@ -99,6 +99,8 @@ class BedReport(TypedDict):
     mass_g: float
     cost: float
     moves: int
+    #: whether the file tells the machine which placing a move belongs to
+    labels: bool
     #: numbers of the placings as they are laid, those of a group in a pass's order
     order: list[list[int]]
     placings: list[PlacingFigures]

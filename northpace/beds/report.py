@@ -23,7 +23,7 @@ from northpace.beds.findings import bed_findings, sentence
 from northpace.beds.laying import Laid
 from northpace.beds.planning import Planned
 from northpace.beds.spec import BedSpec, Way
-from northpace.beds.write import placing_names
+from northpace.beds.write import labelled, placing_names
 from northpace.material.amounts import cost_per_second, lost_factor
 from northpace.motion.slowing import layer_starts
 from northpace.moves import FEATURES, PAUSE, RETRACTION, START, TRAVEL
@@ -48,6 +48,7 @@ def bed_report(bed: Bed, planned: Planned) -> BedReport:
         "mass_g": float(grams.sum()),
         "cost": float(costs.sum()),
         "moves": len(moves),
+        "labels": labelled(laid),
         "order": [[k + 1 for k in group] for group in bed.groups],
         "placings": _placings(laid, grams, costs),
         "passes": _passes(laid),

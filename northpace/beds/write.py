@@ -17,8 +17,7 @@ def write_bed(laid: Laid, facts: dict[str, Any]) -> bytes:
     way to it, one before its own moves.
     """
     order, machine = laid.order, laid.plans[0].spec.machine
-    # a placing that is left out leaves a hole in filament counted from the start
-    labels = machine.object_labels == "M486" and machine.extrusion == "relative"
+    labels = labelled(laid)
     names = placing_names(laid)
     begun: list[str] = []
     bridges: list[str] = []
@@ -53,6 +52,13 @@ def write_bed(laid: Laid, facts: dict[str, Any]) -> bytes:
         **facts,
     }
     return assembled(laid.moves, marks, begun, [*bridges, *ends], spec, order.top, known, DECIMALS)
+
+
+def labelled(laid: Laid) -> bool:
+    """Whether the file says which placing a move belongs to, so that one can be left out."""
+    machine = laid.plans[0].spec.machine
+    # a placing that is left out leaves a hole in filament counted from the start
+    return machine.object_labels == "M486" and machine.extrusion == "relative"
 
 
 class _Now:

@@ -18,7 +18,11 @@ def give_up(job: Job, number: int) -> Job:
     does not answer. Raises `InputError` where that cannot be.
     """
     with transaction.atomic():
-        job = Job.objects.select_for_update(of=("self",)).select_related("machine").get(pk=job.pk)
+        job = (
+            Job.objects.select_for_update(of=("self",))
+            .select_related("machine", "bed")
+            .get(pk=job.pk)
+        )
         copy = next((copy for copy in job.copies if copy["number"] == number), None)
         if copy is None:
             raise InputError(f"{job} has no copy {number}", str(job))
@@ -30,11 +34,11 @@ def give_up(job: Job, number: int) -> Job:
             return job
         if all(c["state"] == "given-up" for c in job.copies if c is not copy):
             raise InputError("no other copy is left; cancel the job instead", str(job))
-        if job.spec["machine"].get("object_labels", "none") == "none":
+        if job.bed is None or not (job.bed.report or {}).get("labels"):
             raise InputError(
-                f"the file does not say which placing a move belongs to; set 'Labels of placings' "
-                f"of {job.machine} in the Workshop before the next bed, or pause the job and take "
-                "the piece off",
+                "the file does not say which placing a move belongs to; set 'Labels of placings' "
+                f"of {job.machine} to M486, with filament counted from move to move, in the "
+                "Workshop before the next bed; or pause the job and take the piece off",
                 str(job),
             )
         printer = printer_of(job.machine) if job.machine is not None else None

@@ -1936,6 +1936,7 @@ export interface components {
             mass_g: number;
             cost: number;
             moves: number;
+            labels: boolean;
             order: number[][];
             placings: components["schemas"]["PlacingFigures"][];
             passes: components["schemas"]["PassFigures"];

@@ -104,7 +104,9 @@ export function PlateMap({
         {box
           ? `${box.size_x} × ${box.size_y} mm at x ${box.x}, y ${box.y}`
           : "Drag on the plate to keep a place free. Dashed: what moves with the tip, drawn " +
-            "with the tip in the middle."}
+            `with the tip in the middle: ${movingParts(of, num)
+              .map((part) => `${part.name} from ${part.height} mm above it`)
+              .join(", ")}.`}
       </figcaption>
     </figure>
   );
@@ -155,6 +157,33 @@ function Moving({
   num: (key: string) => number;
   stroke: number;
 }) {
+  return (
+    <g
+      className="fill-none stroke-fjord"
+      strokeWidth={stroke}
+      strokeDasharray={`${4 * stroke} ${3 * stroke}`}
+      pointerEvents="none"
+    >
+      {movingParts(of, num).map((part, k) =>
+        part.points?.length ? (
+          <path key={k} d={path([part.points])} />
+        ) : (
+          <rect
+            key={k}
+            x={-part.left}
+            y={-part.back}
+            width={Math.max(part.left + part.right, 0)}
+            height={Math.max(part.front + part.back, 0)}
+          />
+        ),
+      )}
+      <circle r={2 * stroke} className="fill-north stroke-none" />
+    </g>
+  );
+}
+
+/** Outlines of the head, or the one of four distances, and the bar of the gantry. */
+function movingParts(of: (key: string) => unknown, num: (key: string) => number): Outline[] {
   const outlines = (of("head") ?? []) as Outline[];
   const four: Outline = {
     name: "Head",
@@ -179,31 +208,5 @@ function Moving({
               : { left: far, right: far, front: along.left, back: along.right }),
           },
         ];
-  return (
-    <g
-      className="fill-none stroke-fjord"
-      strokeWidth={stroke}
-      strokeDasharray={`${4 * stroke} ${3 * stroke}`}
-      pointerEvents="none"
-    >
-      {[...(outlines.length ? outlines : [four]), ...across].map((part, k) =>
-        part.points?.length ? (
-          <path key={k} d={path([part.points])}>
-            <title>{`${part.name}, from ${part.height} mm above the tip`}</title>
-          </path>
-        ) : (
-          <rect
-            key={k}
-            x={-part.left}
-            y={-part.back}
-            width={Math.max(part.left + part.right, 0)}
-            height={Math.max(part.front + part.back, 0)}
-          >
-            <title>{`${part.name}, from ${part.height} mm above the tip`}</title>
-          </rect>
-        ),
-      )}
-      <circle r={2 * stroke} className="fill-north stroke-none" />
-    </g>
-  );
+  return [...(outlines.length ? outlines : [four]), ...across];
 }
