@@ -17,7 +17,7 @@ import shapely
 
 from northpace.beds.bedplan import BedPlan, plans_of
 from northpace.beds.grid import Grid
-from northpace.beds.reach import Turned, hit, moved
+from northpace.beds.reach import Turned, may_hit, moved
 from northpace.beds.spec import BedSpec, Placing
 from northpace.geometry.polygons import difference, intersection, rounded, together, union
 from northpace.part.plate import keep_out, plate
@@ -56,10 +56,14 @@ class Room:
 
     machine: Machine
     clearance: float
-    #: whether what is laid later must not hit what was laid before
+    #: whether the head must not hit what groups before have laid, and whether a group is one shape
     in_turn: bool
+    single: bool = True
     shapes: list[Shape] = field(default_factory=list)
     at: list[np.ndarray] = field(default_factory=list)
+    #: group of each, and of what is placed now
+    groups: list[int] = field(default_factory=list)
+    group: int = 0
 
     def __post_init__(self) -> None:
         self.plate = plate(self.machine)
@@ -68,10 +72,16 @@ class Room:
         self._placed: list[shapely.Geometry] = []
         self._boxes = np.empty((0, 4))
 
+    @property
+    def gap(self) -> float:
+        """Open room between shapes in mm."""
+        return self.machine.nozzle if self.in_turn and self.single else self.clearance
+
     def add(self, shape: Shape, at: np.ndarray) -> None:
-        """Put a shape at a place (2,) in mm, allowed or not."""
+        """Put a shape of the present group at a place (2,) in mm, allowed or not."""
         self.shapes.append(shape)
         self.at.append(at)
+        self.groups.append(self.group)
         outline = moved(shape.outline, at)
         shapely.prepare(outline)
         self._placed.append(outline)
@@ -82,15 +92,16 @@ class Room:
         here = moved(shape.outline, at)
         if not shapely.covers(self.plate, here) or shapely.intersects(self.barred, here):
             return False
-        room = self.machine.nozzle if self.in_turn else self.clearance - 1e-6
+        room = self.gap - 1e-6
         box = np.array(here.bounds)
         near = (self._boxes[:, :2] < box[2:] + room).all(axis=1)
         near &= (self._boxes[:, 2:] > box[:2] - room).all(axis=1)
         if any(shapely.dwithin(self._placed[k], here, room) for k in np.flatnonzero(near)):
             return False
         return not self.in_turn or not any(
-            hit(shape.turned, other.turned, there - at)
-            for other, there in zip(self.shapes, self.at, strict=True)
+            may_hit(shape.turned, other.turned, there - at)
+            for other, there, group in zip(self.shapes, self.at, self.groups, strict=True)
+            if group != self.group
         )
 
 
@@ -118,20 +129,25 @@ class Packer:
         self._taken: dict[float, np.ndarray] = {}
         self._shapes: dict[tuple[str, float], list[np.ndarray]] = {}
         self._onto: dict[tuple[str, float], np.ndarray] = {}
-        self._seen = -1
+        self._seen, self._tall_seen = -1, set[int]()
 
     def _look(self) -> None:
         """Take in what was put into the room since."""
-        if self._seen == len(self.room.shapes):
+        room = self.room
+        others = [k for k, group in enumerate(room.groups) if group != room.group]
+        tall = [k for k in others if k not in self._tall_seen]
+        if self._seen == len(room.shapes) and not tall:
             return
-        room, first = self.room, max(self._seen, 0)
-        gap = room.machine.nozzle if room.in_turn else room.clearance
+        first = max(self._seen, 0)
         for shape, at in zip(room.shapes[first:], room.at[first:], strict=True):
-            self.grid.take(self._near, moved(rounded(shape.outline, gap, 8), at))
+            self.grid.take(self._near, moved(rounded(shape.outline, room.gap, 8), at))
+        for k in tall:
+            shape, at = room.shapes[k], room.at[k]
+            self._tall_seen.add(k)
             for height, cells in self._tall.items():
-                tall = shape.turned.standing.taller_than(height)
-                if tall is not None:
-                    self.grid.take(cells, moved(tall, at))
+                stands = shape.turned.standing.taller_than(height)
+                if stands is not None:
+                    self.grid.take(cells, moved(stands, at))
         self._taken = {-1.0: self.grid.transform(self._near)}
         for height, cells in self._tall.items():
             if cells.any():
@@ -333,7 +349,7 @@ def arranged(spec: BedSpec, plans: Mapping[str, BedPlan]) -> tuple[BedSpec, list
             known[placing.plan, now] = shapes
     choices = [known[p.plan, 0.0 if spec.turn_step else p.turn] for p in spec.placings]
     rules: tuple[Rule, ...] = ("compact", "front-left")
-    if spec.way == "in-turn":
+    if spec.way != "together":
         rules = ("front-left", "front-right", "back-left", "back-right")
     if sum(map(len, known.values())) > MANY:
         rules = rules[:1]
@@ -358,21 +374,34 @@ def _one_way(
     """The placings arranged by a rule, ``choices`` their turns and ``there`` how they lie now, and
     the numbers of those that do not fit.
     """
-    in_turn = spec.way == "in-turn"
-    room = Room(machine, spec.clearance, in_turn)
+    in_turn = spec.way != "together"
+    room = Room(machine, spec.clearance, in_turn, spec.way == "in-turn")
     placings = list(spec.placings)
+    group = [
+        {"together": 0, "in-turn": k, "groups": placing.group}[spec.way]
+        for k, placing in enumerate(placings)
+    ]
     area = [float(shapely.area(shapes[0].outline)) for shapes in choices]
     tops = [shapes[0].turned.top for shapes in choices]
-    for placing, lies in zip(placings, there, strict=True):
+    for k, (placing, lies) in enumerate(zip(placings, there, strict=True)):
         if placing.locked:
+            room.group = group[k]
             room.add(lies, placing.at)
     packer = Packer(room, list({id(s): s for shapes in choices for s in shapes}.values()))
     free = [k for k, placing in enumerate(placings) if not placing.locked]
     # the largest first; in turn the lowest, because the head passes over what is low
-    free.sort(key=lambda k: (tops[k], -area[k]) if in_turn else (-area[k],))
+    height = {g: max(tops[k] for k in free if group[k] == g) for g in {group[k] for k in free}}
+    free.sort(
+        key=lambda k: (
+            (height[group[k]], -area[k] if room.single else group[k], -area[k])
+            if in_turn
+            else (-area[k],)
+        )
+    )
     beside = []
     hopeless: set[tuple[str, float]] = set()
     for k in free:
+        room.group = group[k]
         kind = (placings[k].plan, choices[k][0].turn)
         if kind in hopeless or not packer.place(choices[k], rule, spec.centre):
             hopeless.add(kind)

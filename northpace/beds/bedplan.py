@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from functools import cache, partial
 
 import numpy as np
 import shapely
@@ -67,6 +68,8 @@ class BedPlan:
     #: (2,) where the middle of the part lies in its rows, in mm
     middle: np.ndarray
     standing: Standing
+    #: the same by every layer, made when it is asked for
+    by_layer: Callable[[], Standing]
     #: priming loops as the plan asks for them, also where the bed lays one run around all
     loops: Footing
     _turned: dict[float, Turned] = field(default_factory=dict, compare=False)
@@ -76,7 +79,7 @@ class BedPlan:
         degrees = round(degrees % 360.0, 6)
         if degrees not in self._turned:
             self._turned[degrees] = turned(
-                self.standing, *cosine_sine(degrees), head(self.spec.machine)
+                self.standing, *cosine_sine(degrees), head(self.spec.machine), self.by_layer
             )
         return self._turned[degrees]
 
@@ -121,6 +124,7 @@ def bed_plan(
     visits = visits_of(paced, lift > 0)
     # its rows know the origin that the machine had then
     middle = np.array(facts.spec.machine.origin) + (spec.place.shift_x, spec.place.shift_y)
+    laid = _laid_and_ways(facts, visits, middle)
     return BedPlan(
         name,
         spec,
@@ -135,7 +139,8 @@ def bed_plan(
         local.numbers("pace.restart_extra", 0.0),
         visits,
         middle,
-        standing(visits.top, *_laid_and_ways(facts, visits, middle)),
+        standing(visits.top, *laid),
+        cache(partial(standing, visits.top, *laid, by_layer=True)),
         spec.footing if loops is None else loops,
     )
 

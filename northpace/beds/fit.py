@@ -27,12 +27,14 @@ def filled(spec: BedSpec, plan: str, plans: Mapping[str, BedPlan], most: int = M
     best: list[Placing] = []
     for rule in RULES[in_turn]:
         room = Room(machine, spec.clearance, in_turn)
-        for placing in spec.placings:
+        for k, placing in enumerate(spec.placings):
+            room.group = k
             room.add(as_it_lies(placing, plans), placing.at)
         before = len(room.shapes)
         packer = Packer(room, shapes)
+        room.group = len(room.shapes)
         while len(room.shapes) < most and packer.place(shapes, rule, spec.centre):
-            pass
+            room.group = len(room.shapes)
         found = [
             Placing(plan=plan, turn=shape.turn, x=round(float(at[0]), 3), y=round(float(at[1]), 3))
             for shape, at in zip(room.shapes[before:], room.at[before:], strict=True)

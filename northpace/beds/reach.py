@@ -9,6 +9,7 @@ further.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple
@@ -59,12 +60,15 @@ class Standing:
         return found
 
 
-def standing(tops: np.ndarray, areas: np.ndarray, ways: list[shapely.Geometry]) -> Standing:
+def standing(
+    tops: np.ndarray, areas: np.ndarray, ways: list[shapely.Geometry], by_layer: bool = False
+) -> Standing:
     """Visits (V,) with the tops of their beads in mm, the areas they lay, and the lines of the ways
-    of the tip in them that leave those areas.
+    of the tip in them that leave those areas; in slabs, or every layer by itself.
     """
     top = float(tops[-1])
-    edges = np.unique(np.round(np.r_[0.0, np.arange(SLAB, top, SLAB), top], 4))
+    inner = tops if by_layer else np.arange(SLAB, top, SLAB)
+    edges = np.unique(np.round(np.r_[0.0, inner, top], 4))
     slab = np.clip(np.searchsorted(edges, tops - 1e-4, "left") - 1, 0, len(edges) - 2)
     thin = shapely.simplify(areas, DETAIL)
     inside = [_all_of(thin[slab == k]) for k in range(len(edges) - 1)]
@@ -154,13 +158,24 @@ class Sweep(NamedTuple):
 class Turned:
     """A plan turned about z: where it stands, and what the head covers while it is laid."""
 
-    def __init__(self, standing: Standing, head: list[HeadOutline]) -> None:
-        self.standing, self._head = standing, head
+    def __init__(
+        self,
+        standing: Standing,
+        head: list[HeadOutline],
+        by_layer: Callable[[], Turned] | None = None,
+    ) -> None:
+        """``by_layer`` gives the same by every layer instead of slabs; it takes a while."""
+        self.standing, self._head, self._by_layer = standing, head, by_layer
 
     @property
     def top(self) -> float:
         """How tall it stands, in mm."""
         return self.standing.top
+
+    @cached_property
+    def exact(self) -> Turned:
+        """The same by every layer."""
+        return self if self._by_layer is None else self._by_layer()
 
     @cached_property
     def sweeps(self) -> tuple[Sweep, ...]:
@@ -182,8 +197,14 @@ class Turned:
         return tuple(out)
 
 
-def turned(plain: Standing, cosine: float, sine: float, head: list[HeadOutline]) -> Turned:
-    """A plan turned, under a head."""
+def turned(
+    plain: Standing,
+    cosine: float,
+    sine: float,
+    head: list[HeadOutline],
+    by_layer: Callable[[], Standing] | None = None,
+) -> Turned:
+    """A plan turned, under a head; ``by_layer`` gives how it stands by every layer."""
 
     def level(one: Level) -> Level:
         return Level(one.z, turned_about(one.area, cosine, sine))
@@ -194,13 +215,22 @@ def turned(plain: Standing, cosine: float, sine: float, head: list[HeadOutline])
         tuple(map(level, plain.tip)),
         plain.top,
     )
-    return Turned(own, head)
+    if by_layer is None:
+        return Turned(own, head)
+    return Turned(own, head, lambda: turned(by_layer(), cosine, sine, head))
 
 
 def hit(laid: Turned, finished: Turned, away: np.ndarray) -> str:
     """What of the head hits a finished placing that stands (2,) mm away from the one being laid;
-    "" for nothing.
+    "" for nothing. Slabs hold more than there is: where they meet, every layer is looked at.
     """
+    if not may_hit(laid, finished, away):
+        return ""
+    return may_hit(laid.exact, finished.exact, away)
+
+
+def may_hit(laid: Turned, finished: Turned, away: np.ndarray) -> str:
+    """The same as far as slabs tell, which is never too little."""
     low, high = np.array(finished.standing.footprint.bounds).reshape(2, 2) + away
     for sweep in laid.sweeps:
         if (sweep.box[:2] > high).any() or (sweep.box[2:] < low).any():

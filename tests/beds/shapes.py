@@ -22,6 +22,7 @@ SOLIDS = {
     "mushroom": lambda: (
         m3.Manifold.cylinder(8, 4, 4, 48) + m3.Manifold.cylinder(4, 4, 12, 48).translate((0, 0, 8))
     ),
+    "hat": lambda: m3.Manifold.cylinder(6.8, 12, 12, 48) + m3.Manifold.cylinder(20, 2, 2, 24),
     "bar": lambda: m3.Manifold.cube((30, 6, 12)),
     "knob": knob,
 }

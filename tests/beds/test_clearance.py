@@ -7,10 +7,11 @@ import unittest
 import numpy as np
 import shapely
 
+from northpace.beds.arrange import arranged
 from northpace.beds.bed import lay_bed
 from northpace.beds.findings import bed_findings
 from northpace.beds.head import head
-from northpace.beds.reach import swept
+from northpace.beds.reach import hit, may_hit, swept
 from northpace.beds.spec import BedSpec
 from northpace.spec import HeadPart, Machine
 from tests.beds.brute import hits
@@ -140,7 +141,34 @@ class Gantry(unittest.TestCase):
         self.assertGreaterEqual(z.max(), 40.0)
 
 
+class Layers(unittest.TestCase):
+    def test_where_slabs_would_refuse_every_layer_is_looked_at(self):
+        # the brim of the hat ends at 6.8 mm, within the slab up to 8; the block counts from 7
+        low, hat = plan("pin", *PAIRS), plan("hat", *PAIRS)
+        away = np.array([0.0, 22.0])
+        pin, brim = low.turned(0), hat.turned(0)
+        self.assertEqual(may_hit(pin, brim, away), "Block")
+        self.assertEqual(hit(pin, brim, away), "")
+        places = [at("hat", 0, 22), at("pin", 0, 0)]
+        bed = bed_of(*places, pairs=PAIRS, way="in-turn", order=(1, 2))
+        self.assertEqual(bed.clashes, ())
+        self.assertEqual(hits(bed.laid, -0.9, OUTLINES), [])
+        # nearer, the block meets the thin end of the hat
+        self.assertEqual(hit(pin, brim, np.array([0.0, 20.0])), "Block")
+
+
 class Groups(unittest.TestCase):
+    def test_arranged_groups_can_be_laid_one_after_the_other(self):
+        places = [at(name, 0, 0, group=g) for g in (1, 2) for name in ("post", "pin", "post")]
+        plans = {name: plan(name, *PAIRS) for name in ("post", "pin")}
+        spec = BedSpec(placings=places, way="groups", loops="own")
+        found, beside = arranged(spec, plans)
+        self.assertEqual(beside, [])
+        bed = lay_bed(found, plans)
+        self.assertEqual(bed.clashes, ())
+        self.assertEqual(bed_findings(bed), [])
+        self.assertEqual(hits(bed.laid, -0.9, OUTLINES), [])
+
     def test_a_circle_of_groups_names_a_pair_and_its_distance(self):
         # each group has a low part beside a tall one of the next, so that each has to come first
         places = [

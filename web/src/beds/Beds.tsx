@@ -20,6 +20,12 @@ export function Beds() {
     mutationFn: (id: number) => api.DELETE("/api/beds/{id}", { params: { path: { id } } }),
     onSuccess: () => client.invalidateQueries({ queryKey: ["beds"] }),
   });
+  const copy = useMutation({
+    mutationFn: (id: number) =>
+      data(api.POST("/api/beds/{id}/copy", { params: { path: { id } } })),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["beds"] }),
+  });
+  const wrong = remove.error ?? copy.error;
   if (beds.isPending) return <Message title="Beds" text="Fetching the beds …" />;
   if (beds.error && !beds.data)
     return (
@@ -33,9 +39,9 @@ export function Beds() {
           Plates with many placings, laid together or in turn.
         </span>
       </header>
-      {remove.error && (
+      {wrong && (
         <p role="alert" className="mb-2 text-stop">
-          {remove.error.message}
+          {wrong.message}
         </p>
       )}
       {beds.data.length === 0 ? (
@@ -84,7 +90,14 @@ export function Beds() {
                       ? "exact"
                       : bed.state}
                 </td>
-                <td className="p-1 text-right">
+                <td className="p-1 text-right whitespace-nowrap">
+                  <button
+                    className="quiet"
+                    aria-label={`Copy ${bed.name || `bed ${bed.number}`}`}
+                    onClick={() => copy.mutate(bed.id)}
+                  >
+                    copy
+                  </button>{" "}
                   <button
                     className="quiet"
                     aria-label={`Remove ${bed.name || `bed ${bed.number}`}`}
