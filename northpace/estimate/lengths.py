@@ -161,6 +161,9 @@ def _support(profile: Profile, spec: PlanSpec, at: np.ndarray, heights: np.ndarr
     """(n,) mm of support in layers: under all that opens downwards further up, as far as that is
     known before the paths are laid.
     """
+    lane = spacing(np.full(len(heights), spec.supports.width), heights)
+    if profile.stand is not None:
+        return np.asarray(profile.stand[at] * spec.supports.density / 100 / lane)
     opens = profile.open_down[:, 1, 0] * profile.area * np.diff(profile.edges) / REACHES[1]
     opens[profile.levels < REACHES[1]] = 0.0
     above = np.cumsum(opens[::-1])[::-1]
@@ -170,7 +173,6 @@ def _support(profile: Profile, spec: PlanSpec, at: np.ndarray, heights: np.ndarr
     high = np.where(some, profile.box[:, 2:], -np.inf)[::-1]
     reach = np.maximum.accumulate(high)[::-1] - np.minimum.accumulate(low)[::-1]
     free = np.maximum(reach.clip(0.0).prod(axis=1) - profile.area, 0.0)
-    lane = spacing(np.full(len(heights), spec.supports.width), heights)
     return np.minimum(above, free)[at] * spec.supports.density / 100 / lane
 
 

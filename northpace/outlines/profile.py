@@ -48,23 +48,27 @@ class Profile:
     #: `REACHES` above, and below
     open_up: np.ndarray
     open_down: np.ndarray
+    #: (L,) area in mm² that stands take at each level, where that is known
+    stand: np.ndarray | None = None
 
     @property
     def nbytes(self) -> int:
         return 12 * self.levels.nbytes + 2 * self.depth_area.nbytes + 2 * self.open_up.nbytes
 
 
-def profile(placed: Placed, z_step: float) -> Profile:
-    """Sections at every z step, or at `MOST_LEVELS` evenly spaced levels where there are more steps
-    than that.
+def profile(
+    placed: Placed, z_step: float, most: int = MOST_LEVELS, depths: int = DEPTH_LEVELS
+) -> Profile:
+    """Sections at every z step, or at ``most`` evenly spaced levels where there are more steps than
+    that; ``depths`` of them are looked at behind the outline.
     """
-    count = int(np.clip(np.ceil(placed.height / z_step), 1, MOST_LEVELS))
+    count = int(np.clip(np.ceil(placed.height / z_step), 1, most))
     edges = np.linspace(0.0, placed.height, count + 1)
     levels = (edges[:-1] + edges[1:]) / 2
     areas = sections(placed.solid, levels)
     rings = np.array([sum(len(p.interiors) + 1 for p in shapely.get_parts(a)) for a in areas])
     area, length = shapely.area(areas), shapely.length(areas)
-    chosen = np.unique(np.linspace(0, count - 1, DEPTH_LEVELS).astype(np.int64))
+    chosen = np.unique(np.linspace(0, count - 1, depths).astype(np.int64))
     thin = shapely.simplify(areas, DEPTH_DETAIL)
     deep = _behind(thin[chosen]).ravel()
     nearest = np.abs(np.arange(count)[:, None] - chosen).argmin(axis=1)

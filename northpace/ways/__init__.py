@@ -1,0 +1,1 @@
+"""The way up: how a part may stand on the bed, and what each way costs."""
