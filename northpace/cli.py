@@ -26,6 +26,7 @@ from northpace.proposals.held import GIVE, Held, held_now
 from northpace.proposals.options import FAMILIES
 from northpace.proposals.search import Aim, propose
 from northpace.spec import PlanSpec, settings, spec_from, with_settings
+from northpace.ways import command as ways
 
 #: An option that may be given several times.
 MANY: dict[str, Any] = {"action": "append", "default": []}
@@ -94,6 +95,9 @@ def _parser() -> argparse.ArgumentParser:
             _propose,
             "what would make the plan quicker within what is held, each change computed exactly",
         )
+    )
+    ways.add_options(
+        of_part("ways", _ways, "ways up, with what each costs; * marks those no other beats")
     )
     _bedding(
         command("bed", beds.lay, "lay several plans on one bed: G-code and report"),
@@ -251,6 +255,10 @@ def _propose(options: argparse.Namespace) -> None:
     print(found.rest)
     if options.report:
         _emit(found.as_dict(), options.report)
+
+
+def _ways(options: argparse.Namespace) -> None:
+    ways.show(options, _spec(options))
 
 
 def _fit(options: argparse.Namespace) -> None:

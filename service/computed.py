@@ -22,8 +22,8 @@ from service.queue import AWAY, MOST_SMALL
 log = logging.getLogger(__name__)
 
 
-class Computed(models.Model):
-    """A version of something: numbered, computed once."""
+class Computing(models.Model):
+    """Something that is computed in the queue."""
 
     class State(models.TextChoices):
         QUEUED = "queued"
@@ -35,20 +35,28 @@ class Computed(models.Model):
 
     OPEN = (State.QUEUED, State.COMPUTING)
 
-    number = models.PositiveIntegerField()
     state = models.CharField(max_length=12, choices=State.choices, default=State.QUEUED)
     stage = models.CharField(max_length=20, blank=True)
     share = models.FloatField(default=0)
     message = models.TextField(blank=True)
     core_version = models.CharField(max_length=20, blank=True)
-    report = models.JSONField(null=True)
-    moves_key = models.CharField(max_length=120, blank=True)
-    gcode_key = models.CharField(max_length=120, blank=True)
     task = models.BigIntegerField(null=True)
-    by = models.CharField(max_length=80, blank=True, help_text="who made it")
     created = models.DateTimeField(auto_now_add=True)
     computed = models.DateTimeField(null=True)
     took_s = models.FloatField(null=True, help_text="seconds the exact plan took")
+
+    class Meta:
+        abstract = True
+
+
+class Computed(Computing):
+    """A version of something: numbered, computed once."""
+
+    number = models.PositiveIntegerField()
+    report = models.JSONField(null=True)
+    moves_key = models.CharField(max_length=120, blank=True)
+    gcode_key = models.CharField(max_length=120, blank=True)
+    by = models.CharField(max_length=80, blank=True, help_text="who made it")
 
     class Meta:
         abstract = True

@@ -18,6 +18,10 @@ MOST_LEVELS = 500
 DEPTH_LEVELS = 64
 DEPTHS = np.r_[np.arange(0.0, 2.01, 0.1), np.arange(2.25, 4.01, 0.25)]
 DEPTH_DETAIL = 0.03
+#: A jump of the area is more than this share of the largest; most of them that are looked at, and
+#: how far from one it is looked (mm).
+JUMP, MOST_JUMPS = 0.04, 12
+NEAR_JUMPS = np.array([0.0, 0.5, 0.9, 1.4])
 #: What lies open to above and below is looked at this far (mm) up and down, inside walls of these
 #: depths (mm).
 REACHES = np.array([0.0, 0.4, 0.8, 1.2, 2.4])
@@ -68,7 +72,7 @@ def profile(
     areas = sections(placed.solid, levels)
     rings = np.array([sum(len(p.interiors) + 1 for p in shapely.get_parts(a)) for a in areas])
     area, length = shapely.area(areas), shapely.length(areas)
-    chosen = np.unique(np.linspace(0, count - 1, depths).astype(np.int64))
+    chosen = _chosen(area, edges, depths)
     thin = shapely.simplify(areas, DEPTH_DETAIL)
     deep = _behind(thin[chosen]).ravel()
     nearest = np.abs(np.arange(count)[:, None] - chosen).argmin(axis=1)
@@ -96,6 +100,20 @@ def profile(
         above[nearest],
         below[nearest],
     )
+
+
+def _chosen(area: np.ndarray, edges: np.ndarray, depths: int) -> np.ndarray:
+    """Levels (C,) that are looked at behind the outline: ``depths`` evenly spread, and more where
+    the area (L,) in mm² jumps and at both ends, as what is solid there is thinner than their pitch.
+    """
+    count = len(area)
+    even = np.linspace(0, count - 1, depths)
+    step = np.abs(np.diff(area))
+    most = np.argsort(-step)[:MOST_JUMPS]
+    jumps = most[step[most] > JUMP * area.max(initial=0.0)]
+    at = np.r_[0, jumps + 1, count]
+    near = np.r_[at[:, None] + NEAR_JUMPS / edges[1], at[:, None] - 1 - NEAR_JUMPS / edges[1]]
+    return np.unique(np.clip(np.r_[even, near.ravel()], 0, count - 1).astype(np.int64))
 
 
 def _behind(areas: np.ndarray) -> np.ndarray:

@@ -64,7 +64,8 @@ def ranked(ways: Sequence[WayFigures], weights: Weights) -> list[RankedWay]:
     score += np.where(tips > 0, np.clip(1 - tips / STEADY, 0, 1), FALLS)
     score += np.where(fits, 0.0, DOES_NOT_FIT)
     unbeaten = _unbeaten(figures, sound)
-    order = np.argsort(score, kind="stable")
+    # of ways that are alike the present one, which is the first, stays
+    order = np.argsort(np.round(score, 2), kind="stable")
     return [
         {
             "way": here[k],

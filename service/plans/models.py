@@ -11,7 +11,7 @@ from django.db import models
 from northpace.spec import PlanSpec
 from northpace.spec.kept import VERSION as SPEC_VERSION
 from northpace.spec.kept import spec_kept
-from service.computed import Computed
+from service.computed import Computed, Computing
 
 
 class Plan(models.Model):
@@ -170,6 +170,22 @@ class TestSlice(models.Model):
 
     def __str__(self) -> str:
         return f"{self.from_mm:.1f} to {self.to_mm:.1f} mm of {self.plan}"
+
+
+class WaySearch(Computing):
+    """Ways a plan's part may stand, as they are found: figures, and a picture each."""
+
+    plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="way_searches")
+    version = models.ForeignKey(PlanVersion, on_delete=models.CASCADE, related_name="+")
+    pull = models.JSONField(null=True, help_text="a load in the file, x, y, z")
+    ways = models.JSONField(default=list)
+    of = models.PositiveIntegerField(default=0, help_text="how many are looked at")
+
+    class Meta:
+        ordering = ["-created", "-id"]
+
+    def __str__(self) -> str:
+        return f"ways of {self.plan}"
 
 
 class Search(models.Model):

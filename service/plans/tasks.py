@@ -7,7 +7,7 @@ from procrastinate import JobContext
 from procrastinate.contrib.django import app
 from procrastinate.jobs import Status
 
-from service.plans.rules import computing, searches, sweeping
+from service.plans.rules import computing, searches, sweeping, ways
 from service.queue import LARGE, SMALL, TRY_AGAIN, WATCH
 
 #: Workers that a task may be lost with.
@@ -25,6 +25,12 @@ def compute_version(context: JobContext, version_id: int, workshop: int = 0) -> 
 def search_proposals(search_id: int, workshop: int = 0) -> None:
     """Search for changes that make a plan quicker."""
     searches.run(search_id)
+
+
+@app.task(queue=SMALL, retry=TRY_AGAIN)
+def find_ways(search_id: int, workshop: int = 0) -> None:
+    """Look for the ways a part may stand."""
+    ways.run(search_id)
 
 
 @app.periodic(cron="* * * * * */5")  # the sixth field is seconds

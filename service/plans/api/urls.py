@@ -15,6 +15,7 @@ from service.plans.api import (
     slices,
     vase,
     versions,
+    ways,
 )
 
 urlpatterns = [
@@ -38,6 +39,7 @@ urlpatterns = [
     path("plans/<int:pk>/vase", vase.PlanVase.as_view()),
     path("plans/<int:pk>/regions", regions.PlanRegions.as_view()),
     path("plans/<int:pk>/proposals", proposals.PlanProposals.as_view()),
+    path("plans/<int:pk>/ways", ways.PlanWays.as_view()),
     path("searches/<int:pk>", proposals.SearchDetail.as_view()),
     path("plans/<int:pk>/mesh", meshes.PlanMesh.as_view()),
     path("recipes/<int:pk>/apply", several.RecipeApply.as_view()),

@@ -9,7 +9,7 @@ from django.db import transaction
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from service.parts.models import Part
-from service.plans.models import PlanVersion, Search
+from service.plans.models import PlanVersion, Search, WaySearch
 from service.queue import LARGE, later
 
 #: What is said after a task was tried as often as it is.
@@ -35,6 +35,12 @@ def put_right() -> int:
             "plans.tasks.search_proposals",
             "search_id",
             {"state": Search.State.FAILED, "message": GIVEN_UP},
+        ),
+        (
+            WaySearch.objects.filter(state__in=WaySearch.OPEN),
+            "plans.tasks.find_ways",
+            "search_id",
+            {"state": WaySearch.State.FAILED, "message": GIVEN_UP},
         ),
         (
             Part.objects.filter(state=Part.State.READING),
