@@ -13,6 +13,7 @@ import { Parts } from "./parts/Parts";
 import { Plans } from "./plans/Plans";
 import { Invited } from "./sign-in/Invited";
 import { SignIn } from "./sign-in/SignIn";
+import { WaysScreen } from "./ways/WaysScreen";
 import { WorkshopScreen } from "./workshop/WorkshopScreen";
 
 export function App() {
@@ -36,6 +37,7 @@ export function App() {
         <Route path="/parts" element={<Parts />} />
         <Route path="/plans" element={<Plans />} />
         <Route path="/plans/:id" element={<DeskScreen />} />
+        <Route path="/plans/:id/ways" element={<WaysScreen />} />
         <Route path="/beds" element={<Beds />} />
         <Route path="/beds/:id" element={<BedScreen />} />
         <Route path="/compare" element={<ComparePage />} />

@@ -85,6 +85,7 @@ RULES: dict[str, dict[str, Rule]] = {
     "slices/<int:pk>/photo": {"POST": Rule(OPERATOR)},
     "plans/<int:pk>/vase": {"POST": Rule(OPERATOR)},
     "plans/<int:pk>/regions": {"POST": Rule(OPERATOR)},
+    "plans/<int:pk>/ways": {"POST": Rule(OPERATOR), "DELETE": Rule(OPERATOR)},
     "plans/<int:pk>/proposals": {"POST": Rule(PLANNER)},
     "searches/<int:pk>": {"DELETE": Rule(PLANNER)},
     "plans/<int:pk>/mesh": {"POST": Rule(PLANNER)},

@@ -94,12 +94,13 @@ class PlanWays(APIView):
             OpenApiParameter(name, bool if name == "keep_seen" else float)
             for name in Weights.model_fields
         ],
-        responses=WaySearchSerializer(allow_null=True),
+        responses=WaySearchSerializer(many=True),
     )
     def get(self, request: Request, pk: int) -> Response:
-        """The ways that were last looked for, best first by weights."""
-        search = plan_of(request, pk).way_searches.select_related("version").first()
-        return self._shown(request, search)
+        """The ways that were last looked for, best first by weights; none before they were."""
+        found = plan_of(request, pk).way_searches.select_related("version")[:1]
+        context = {"weights": _weights(request)}
+        return Response(WaySearchSerializer(found, many=True, context=context).data)
 
     @extend_schema(
         operation_id="plan_find_ways",
@@ -112,19 +113,14 @@ class PlanWays(APIView):
         if pull is not None and not any(pull):
             raise InputError("a load needs a direction; 0, 0, 0 has none", "pull")
         search = begin(plan_of(request, pk), pull)
-        return self._shown(request, search, status.HTTP_201_CREATED)
-
-    @extend_schema(operation_id="plan_stop_ways", responses=WaySearchSerializer(allow_null=True))
-    def delete(self, request: Request, pk: int) -> Response:
-        """Stop looking."""
-        plan = plan_of(request, pk)
-        plan.way_searches.filter(state__in=WaySearch.OPEN).update(state=WaySearch.State.CANCELLED)
-        return self._shown(request, plan.way_searches.select_related("version").first())
-
-    def _shown(
-        self, request: Request, search: WaySearch | None, code: int = status.HTTP_200_OK
-    ) -> Response:
-        if search is None:
-            return Response(None, status=code)
         context = {"weights": _weights(request)}
-        return Response(WaySearchSerializer(search, context=context).data, status=code)
+        return Response(
+            WaySearchSerializer(search, context=context).data, status=status.HTTP_201_CREATED
+        )
+
+    @extend_schema(operation_id="plan_stop_ways", responses={204: None})
+    def delete(self, request: Request, pk: int) -> Response:
+        """Stop looking; what was found stays."""
+        open_ = plan_of(request, pk).way_searches.filter(state__in=WaySearch.OPEN)
+        open_.update(state=WaySearch.State.CANCELLED)
+        return Response(status=status.HTTP_204_NO_CONTENT)

@@ -1270,6 +1270,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{id}/ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The ways that were last looked for, best first by weights; none before they were. */
+        get: operations["plan_ways"];
+        put?: never;
+        /** @description Look for the ways a part may stand; they come in as they are found. */
+        post: operations["plan_find_ways"];
+        /** @description Stop looking; what was found stays. */
+        delete: operations["plan_stop_ways"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{id}/write-back": {
         parameters: {
             query?: never;
@@ -4085,8 +4104,69 @@ export interface components {
             /** Format: double */
             seconds: number;
         };
+        /** @description A way with its place, its picture, and how it differs from the present one. */
+        WayDiffers: {
+            kind: components["schemas"]["WayDiffersKindEnum"];
+            place: {
+                [key: string]: number;
+            };
+            down: number[];
+            size_mm: number[];
+            time_s: number;
+            mass_g: number;
+            cost: number;
+            layers: number;
+            support_mm3: number;
+            scar_mm2: number;
+            scar_seen_mm2: number;
+            scar_hidden_mm2: number;
+            scar_weighted_mm2: number;
+            mean_um: number;
+            p95_um: number;
+            contact_mm2: number;
+            slenderness: number;
+            tips_at_deg: number;
+            starts_in_air: number;
+            bridges: number;
+            load_deg: number | null;
+            misfit: string;
+            way: number;
+            score: number;
+            unbeaten: boolean;
+            picture: string;
+            differs: {
+                [key: string]: number;
+            };
+        };
+        /** @enum {string} */
+        WayDiffersKindEnum: "now" | "face" | "direction";
         /** @enum {string} */
         WayEnum: "together" | "in-turn" | "groups";
+        WaySearch: {
+            readonly id: number;
+            readonly state: components["schemas"]["VersionStateEnum"];
+            /** Format: double */
+            readonly share: number;
+            readonly message: string;
+            /** @description how many are looked at */
+            readonly of: number;
+            /** @description a load in the file, x, y, z */
+            readonly pull: unknown;
+            readonly ways: components["schemas"]["WayDiffers"][];
+            /** @description how many are left out because they scar a seen face */
+            readonly left_out: number;
+            /** @description whether the plan is another one now */
+            readonly stale: boolean;
+            /**
+             * Format: double
+             * @description seconds the exact plan took
+             */
+            readonly took_s: number | null;
+        };
+        WaysAskRequest: {
+            /** @description a load, as x, y, z in the file */
+            pull?: number[] | null;
+        };
         WeighRequest: {
             /**
              * Format: double
@@ -6322,6 +6402,80 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Vase"];
                 };
+            };
+        };
+    };
+    plan_ways: {
+        parameters: {
+            query?: {
+                keep_seen?: boolean;
+                scars?: number;
+                strength?: number;
+                surface?: number;
+                time?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaySearch"][];
+                };
+            };
+        };
+    };
+    plan_find_ways: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["WaysAskRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["WaysAskRequest"];
+                "multipart/form-data": components["schemas"]["WaysAskRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaySearch"];
+                };
+            };
+        };
+    };
+    plan_stop_ways: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -164,6 +164,14 @@ function PartCard({
               Plan it …
             </button>
           )}
+          {part.plans[0] && (
+            <Link
+              to={`/plans/${part.plans[0]}/ways`}
+              className="text-[13px] text-fjord underline"
+            >
+              ways up
+            </Link>
+          )}
           {part.plans.map((id) => (
             <Link key={id} to={`/plans/${id}`} className="text-[13px] text-fjord underline">
               open plan

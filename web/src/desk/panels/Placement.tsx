@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Link } from "react-router";
 
 import { count } from "../../format";
 import { NumberField } from "./NumberField";
@@ -171,6 +172,11 @@ export function Placement() {
       </fieldset>
       <fieldset>
         <legend className="font-semibold">Stand on a face</legend>
+        <p>
+          <Link className="text-fjord underline" to={`/plans/${plan.id}/ways`}>
+            Ways up, with what each costs …
+          </Link>
+        </p>
         <div className="mt-1 flex flex-col gap-1">
           {faces.slice(0, 8).map((face) => {
             const on = face.normal.every((v, k) => Math.abs(v - (down[k] ?? 0)) < 1e-4);
