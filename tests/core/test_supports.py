@@ -33,6 +33,18 @@ class Supports(unittest.TestCase):
         self.assertGreater(lay_out(mushroom(55), ON, "supports.angle=50").volume(SUPPORT), 0)
         self.assertEqual(lay_out(mushroom(55), ON, "supports.angle=60").volume(SUPPORT), 0)
 
+    def test_a_level_face_is_held_at_every_angle(self):
+        # 42 × 42 mm over a post of 2 × 2 in its middle
+        solid = box(42, 42, 3, (0, 0, 8)) + box(2, 2, 8, (20, 20, 0))
+        for angle in (0, 50, 66, 80, 89):
+            laid = lay_out(solid, ON, f"supports.angle={angle}", "supports.spare_bridges=0")
+            held = max(float(shapely.area(area)) for area in laid.stands.held)
+            self.assertGreater(held, 0.97 * (42 * 42 - 4), angle)
+        # and what leans out a little less than the angle is not
+        for lean, angle, there in ((78, 80, False), (82, 80, True)):
+            held = lay_out(mushroom(lean), ON, f"supports.angle={angle}").stands.at
+            self.assertEqual(len(held) > 0, there, (lean, angle))
+
     def test_slopes_are_reached_and_walls_kept_clear(self):
         for lean in (55, 60, 70):
             made = plan(mushroom(lean), ON)

@@ -55,7 +55,8 @@ class Ways(Planned):
         self.change(self.plan_id, surface={"marks": [mark]})
         self.find()
         plain, quick = self.found(), self.found(time=10, scars=0, surface=0)
-        self.assertNotEqual(*([way["way"] for way in one["ways"]] for one in (plain, quick)))
+        # how far behind the last way is depends on what counts
+        self.assertNotEqual(*(round(one["ways"][-9]["score"], 2) for one in (plain, quick)))
         clear = self.found(keep_seen="true")
         self.assertGreater(clear["left_out"], 0)
         self.assertTrue(all(way["scar_seen_mm2"] <= 0.5 for way in clear["ways"]))

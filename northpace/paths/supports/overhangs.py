@@ -14,7 +14,12 @@ from northpace.geometry.polygons import (
     collect,
     difference,
     explode,
+    intersection,
     offset,
+    only_areas,
+    rounded,
+    together,
+    union,
 )
 from northpace.geometry.stacks import stacked
 from northpace.outlines.sections import Outlines
@@ -26,6 +31,8 @@ SLOPE = 0.3
 #: Overhangs are measured over at least this height (mm), and against this much grain (mm) of the
 #: outlines.
 BASIS, GRAIN = 0.3, 0.02
+#: From this angle (°) on, facets say what leans out, too.
+STEEP = 65.0
 
 
 @dataclass(frozen=True)
@@ -59,11 +66,13 @@ def overhangs(outlines: Outlines, placed: Placed, angle: float) -> Leaning:
 
     Facets say in which layers to look. There a layer is compared with one at least `BASIS` below
     it, so that thin layers, whose steps are hardly more than the grain of the outlines, show the
-    same angle as tall ones.
+    same angle as tall ones. At steep angles that comparison reaches so far that it would leave out
+    much of a level face; there the facets themselves say what leans out.
     """
     areas, tops, heights = outlines.areas, outlines.tops, outlines.heights
     middle = tops - heights / 2
-    low, high = _leaning(placed, angle)
+    facets = _leaning(placed, angle)
+    low, high = facets[:, :, 2].min(axis=1), facets[:, :, 2].max(axis=1)
     # between the middles of which layers a leaning facet lies
     first, last = np.searchsorted(middle, low - 1e-6), np.searchsorted(middle, high + 1e-6)
     marked = np.zeros(len(areas) + 2, np.int64)
@@ -78,7 +87,11 @@ def overhangs(outlines: Outlines, placed: Placed, angle: float) -> Leaning:
         np.maximum(np.searchsorted(middle, middle[index] - BASIS + 1e-6, "right") - 1, 0), index - 1
     )
     reach = (middle[index] - middle[base]) * np.tan(np.radians(angle)) + GRAIN
-    beyond = difference(difference(areas[index], offset(areas[base], reach)), areas[index - 1])
+    grown = difference(areas[index], areas[index - 1])
+    beyond = difference(grown, offset(areas[base], reach))
+    if angle > STEEP:
+        shadows = _shadows(facets, first, last, index)
+        beyond = union(beyond, only_areas(intersection(grown, shadows)))
     pieces = explode(beyond, 0.0)
     area, layer = shapely.area(pieces.polygons), index[pieces.owner]
     # narrow strips of neighbouring layers add up: what is dropped is judged as a body over all
@@ -88,14 +101,28 @@ def overhangs(outlines: Outlines, placed: Placed, angle: float) -> Leaning:
     return Leaning(Pieces(pieces.polygons, layer), area, body, len(areas))
 
 
-def _leaning(placed: Placed, angle: float) -> tuple[np.ndarray, np.ndarray]:
-    """Lowest and highest z (mm) of the facets that lean out further than an angle from upright,
-    those on the bed left out.
+def _shadows(
+    facets: np.ndarray, first: np.ndarray, last: np.ndarray, index: np.ndarray
+) -> np.ndarray:
+    """(K,) what facets (F, 3, 3) lie over, in the layers ``index`` (K,); ``first``, ``last`` (F,)
+    are the layers a facet lies in.
+    """
+    flat = rounded(shapely.polygons(facets[:, :, :2]), GRAIN, 1)
+    out = np.full(len(index), EMPTY, object)
+    for n, k in enumerate(index.tolist()):
+        here = (first <= k) & (k <= last)
+        if here.any():
+            out[n] = together(flat[here])
+    return out
+
+
+def _leaning(placed: Placed, angle: float) -> np.ndarray:
+    """(F, 3, 3) corners of the facets that lean out further than an angle from upright, those on
+    the bed left out.
     """
     vertices, faces, _ = mesh_arrays((placed.solid,))
     corners = np.asarray(vertices[faces], np.float64)
     normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     chosen = -normal[:, 2] > np.sin(np.radians(angle)) * np.linalg.norm(normal, axis=1)
-    z = corners[chosen][:, :, 2]
-    off = z.max(axis=1, initial=-1.0) > 1e-3
-    return z[off].min(axis=1, initial=np.inf), z[off].max(axis=1, initial=-1.0)
+    off = corners[:, :, 2].max(axis=1) > 1e-3
+    return np.asarray(corners[chosen & off])
