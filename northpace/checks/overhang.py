@@ -40,9 +40,7 @@ def overhang(facts: Facts) -> list[Finding]:
         near = rounded(taken.polygons, spec.body.outer_width)
         leaning = difference(leaning, united(Pieces(near, taken.owner), len(leaning)))
     leaning = (
-        difference(leaning, rounded(held, spec.supports.width))
-        if spec.supports.enabled
-        else leaning
+        difference(leaning, rounded(held, spec.supports.width)) if spec.supports.stands else leaning
     )
     pieces = explode(leaning, 0.2)
     if len(pieces) == 0:

@@ -52,7 +52,7 @@ def laid_in(
     lengths, widths = _lengths(
         profile, spec, levels, heights, walls or _walls(profile, spec.body, levels, heights)
     )
-    if spec.supports.enabled:
+    if spec.supports.by_angle:
         lengths["support"], widths["support"] = (
             _support(profile, spec, levels, heights),
             spec.supports.width,

@@ -228,7 +228,9 @@ def _stands(facts: Facts) -> list[StandFigures]:
             "seconds": float(seconds[k]),
             "seen_mm2": float(held.seen[k]),
             "on_part": bool(held.on_part[k]),
-            "why": "an outline that starts in mid-air"
+            "why": "asked for by hand"
+            if held.by_hand[k]
+            else "an outline that starts in mid-air"
             if held.island[k]
             else f"surface leaning out further than {angle:g}°",
         }

@@ -7,6 +7,7 @@ import manifold3d as m3
 import numpy as np
 import shapely
 
+from northpace.errors import InputError
 from northpace.moves import FOOTING, ROOF, SUPPORT
 from northpace.paths.bead import area
 from northpace.plan.pipeline import Pipeline, Source
@@ -156,6 +157,78 @@ class Supports(unittest.TestCase):
             brushed.report["time_s"]["by_feature"].get("support", 0),
             asked.report["time_s"]["by_feature"]["support"],
         )
+
+    def held(self, solid, *marks, pairs=()):
+        """mm² that stands hold, and why they are there."""
+        made = lay_out(solid, f"supports.marks={json.dumps(marks)}", "supports.roof=0", *pairs)
+        report = plan(solid, f"supports.marks={json.dumps(marks)}", *pairs).report
+        return float(shapely.area(made.stands.held).sum()), {s["why"] for s in report["stands"]}
+
+    def test_a_dot_on_a_large_facet_marks_its_circle(self):
+        # the underside of a table of 60 × 60 mm is two facets; supports are otherwise off
+        top = box(60, 60, 3, (0, 0, 12)) + box(4, 4, 12)
+        dot = {"x": 35.0, "y": 30.0, "z": 12.0, "radius": 10.0}
+        area_, why = self.held(top, dot)
+        self.assertAlmostEqual(area_, np.pi * 100, delta=0.02 * np.pi * 100)
+        self.assertEqual(why, {"asked for by hand"})
+        # the same as a facet mesh of any fineness, and after the part was turned and scaled
+        fine = top.refine(6)
+        self.assertAlmostEqual(self.held(fine, dot)[0], area_, delta=0.01 * area_)
+        turned = ("place.turn_z=30", "place.scale_x=50", "place.scale_y=50", "place.scale_z=50")
+        self.assertAlmostEqual(
+            self.held(top, {**dot, "radius": 5.0}, pairs=turned)[0],
+            np.pi * 25,
+            delta=0.03 * np.pi * 25,
+        )
+
+    def test_a_stroke_is_a_band_and_what_is_erased_is_gone(self):
+        top = box(60, 60, 3, (0, 0, 12)) + box(4, 4, 12)
+        stroke = {"x": 15.0, "y": 30.0, "z": 12.0, "radius": 4.0, "along": [[45.0, 30.0, 12.0]]}
+        whole = 30 * 8 + np.pi * 16
+        self.assertAlmostEqual(self.held(top, stroke)[0], whole, delta=0.02 * whole)
+        bent = {**stroke, "along": [[30.0, 30.0, 12.0], [45.0, 30.0, 12.0]]}
+        self.assertAlmostEqual(self.held(top, bent)[0], whole, delta=0.02 * whole)
+        erased = {"x": 30.0, "y": 30.0, "z": 12.0, "radius": 6.0, "erase": True}
+        left = whole - (8 * np.sqrt(36 - 16) + 72 * np.arcsin(4 / 6))
+        self.assertAlmostEqual(self.held(top, stroke, erased)[0], left, delta=0.03 * whole)
+        self.assertEqual(self.held(top, stroke, {**stroke, "erase": True})[0], 0)
+
+    def test_by_itself_by_hand_and_both(self):
+        top = box(60, 60, 3, (0, 0, 12)) + box(4, 4, 12)
+        dot = {"x": 35.0, "y": 30.0, "z": 12.0, "radius": 10.0}
+        none = {**dot, "want": False}
+        whole = 60 * 60 - 16
+        circle = np.pi * 100
+        for mark, decided, expected in (
+            (dot, "both", whole),
+            (dot, "itself", whole),
+            (dot, "hand", circle),
+            (none, "both", whole - circle),
+            (none, "itself", whole),
+            (none, "hand", 0),
+        ):
+            found, _ = self.held(top, mark, pairs=(ON, f"supports.decided={decided}"))
+            self.assertAlmostEqual(found, expected, delta=0.03 * whole, msg=(mark, decided))
+
+    def test_a_brush_on_a_slope_covers_what_it_touches(self):
+        # a slope that leans out by 60°: the circle is narrower when seen from above
+        solid = mushroom(60)
+        spot = {"x": 9.0, "y": 0.0, "z": 6.31, "radius": 2.0}
+        found, why = self.held(solid, spot, pairs=("surface.layer_height=0.1",))
+        # less what the clearance to the slope below takes
+        seen = np.pi * 4 * np.cos(np.radians(30))
+        self.assertLess(found, 1.02 * seen)
+        self.assertGreater(found, 0.65 * seen)
+        self.assertEqual(why, {"asked for by hand"})
+
+    def test_a_stroke_is_checked(self):
+        for along, words in (
+            ([[0, 0, 1e9]], "beyond 100,000 mm"),
+            ([[0, 0, 0]] * 500, "at most 400 points"),
+        ):
+            marks = json.dumps([{"x": 0, "y": 0, "z": 0, "radius": 2, "along": along}])
+            with self.assertRaisesRegex(InputError, words):
+                with_settings(PlanSpec(), [f"supports.marks={marks}"])
 
     def test_roof_is_solid(self):
         laid = lay_out(SHELF, ON, "supports.roof=0.6", "supports.gap_top=0.2")

@@ -22,7 +22,7 @@ from northpace.geometry.polygons import (
 from northpace.geometry.stacks import stacked
 from northpace.outlines.sections import Outlines
 from northpace.part.place import Placed
-from northpace.paths.supports.by_hand import asked_and_forbidden, with_marks
+from northpace.paths.supports.by_hand import asked_and_forbidden, painted
 from northpace.paths.supports.lay import lay_stands, spared
 from northpace.paths.supports.overhangs import SLOPE, Leaning
 from northpace.paths.table import PathTable
@@ -53,6 +53,8 @@ class Stands:
     on_part: np.ndarray
     #: (T,) area in mm² of seen faces it touches
     seen: np.ndarray
+    #: (T,) whether it is there because it was asked for by hand
+    by_hand: np.ndarray
 
     @property
     def nbytes(self) -> int:
@@ -74,6 +76,7 @@ def no_stands(count: int) -> Stands:
         np.empty(0, bool),
         np.empty(0, bool),
         none,
+        np.empty(0, bool),
     )
 
 
@@ -93,11 +96,14 @@ def stands(
     """
     tops, heights = outlines.tops, outlines.heights
     bottoms, count = tops - heights, len(tops)
-    want = leaning.worth(rules.least_area)
-    want = asked_and_forbidden(
-        with_marks(want, outlines, placed, rules), outlines.areas, ask, forbid
-    )
-    want = spared(want, outlines, rules)
+    want = np.full(count, EMPTY, object)
+    if rules.by_angle:
+        want = spared(leaning.worth(rules.least_area), outlines, rules)
+    hand = painted(outlines, placed, rules)
+    if hand is not None:
+        want = difference(union(want, hand.ask), hand.forbid)
+    want = asked_and_forbidden(want, outlines.areas, ask, forbid)
+    asked = _asked(want, outlines, hand.ask if hand else None, ask)
     # the layer a demand ends at: the last one that leaves the clearance below the part
     ends_at = np.searchsorted(tops, bottoms - rules.gap_top + 1e-6, "right") - 1
     demand = np.full(count, EMPTY, object)
@@ -116,7 +122,18 @@ def stands(
     areas = only_areas(offset(offset(only_areas(areas), -rules.width / 2), rules.width / 2))
     areas = _worth_it(areas, outlines, ends_at, rules.least_area)
     roofs = _roofs(demand, areas, tops, rules.roof)
-    return _described(areas, roofs, want, demand, ends_at, outlines, rules, seen)
+    return _described(areas, roofs, want, demand, ends_at, outlines, rules, seen, asked)
+
+
+def _asked(
+    want: np.ndarray, outlines: Outlines, hand: np.ndarray | None, regions: np.ndarray | None
+) -> np.ndarray:
+    """(N,) what of the demands is asked for by hand: painted, or by a region."""
+    out = np.full(len(want), EMPTY, object)
+    for more in (hand, regions):
+        if more is not None:
+            out = union(out, intersection(want, more))
+    return out
 
 
 def _columns(demand: np.ndarray, beside: np.ndarray) -> np.ndarray:
@@ -238,6 +255,7 @@ def _described(
     outlines: Outlines,
     rules: Supports,
     seen: tuple[np.ndarray, np.ndarray] | None,
+    asked: np.ndarray,
 ) -> Stands:
     tops, heights = outlines.tops, outlines.heights
     pieces = explode(areas, 0.05)
@@ -251,6 +269,7 @@ def _described(
     np.minimum.at(low, label, (tops - heights)[layer])
     np.maximum.at(high, label, tops[layer])
     island, on_part, scars = np.zeros(number, bool), np.zeros(number, bool), np.zeros(number)
+    by_hand = np.zeros(number)
     spots = np.zeros((number, 3))
     if number:
         top_pieces = np.lexsort((layer, label))
@@ -260,6 +279,9 @@ def _described(
         # what is held: demands that end in a piece's layer
         for k in np.flatnonzero(~shapely.is_empty(held)):
             mine = np.flatnonzero(layer == ends_at[k])
+            if not shapely.is_empty(asked[k]):
+                part = shapely.area(intersection(pieces.polygons[mine], asked[k]))
+                np.add.at(by_hand, label[mine], part)
             if k and shapely.is_empty(outlines.areas[k - 1]):
                 continue
             loose = [
@@ -280,4 +302,7 @@ def _described(
         foot = low[label] > 1e-6
         on_part[label[foot & ((tops - heights)[layer] <= low[label] + 1e-6)]] = True
     paths = lay_stands(pieces, label, roofs, outlines, rules)
-    return Stands(areas, roofs, held, paths, spots, low, high, contact, island, on_part, scars)
+    mostly = by_hand > 0.5 * np.maximum(contact, 1e-9)
+    return Stands(
+        areas, roofs, held, paths, spots, low, high, contact, island, on_part, scars, mostly
+    )

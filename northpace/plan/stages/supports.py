@@ -56,7 +56,7 @@ def seen(spec: PlanSpec, facets: Facets | None) -> Seen | None:
 
 
 def _held(spec: PlanSpec) -> bool:
-    return spec.supports.enabled
+    return spec.supports.stands or any(region.support == "ask" for region in spec.body.regions)
 
 
 @stage(
@@ -68,8 +68,11 @@ def _held(spec: PlanSpec) -> bool:
     phase="paths",
     reads=lambda spec: (
         ("supports", saying("support"))
-        if spec.supports.enabled
-        else ("supports.enabled", View("body.regions", lambda regions: ()))
+        if _held(spec)
+        else (
+            *("supports.enabled", "supports.marks", "supports.decided"),
+            View("body.regions", lambda regions: ()),
+        )
     ),
 )
 def stands(

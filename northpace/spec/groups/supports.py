@@ -2,14 +2,20 @@
 
 from __future__ import annotations
 
+import math
 from typing import Literal
+
+from pydantic import model_validator
 
 from northpace.spec.declare import Group, setting
 
+#: Most points of a stroke beside its first.
+MOST_POINTS = 400
+
 
 class SupportMark(Group):
-    """A face where support is asked for or forbidden. The point is in the file's coordinates, so it
-    moves with the part.
+    """A face, or a stroke of a brush, where support is asked for or forbidden. Points are in the
+    file's coordinates, so they move with the part.
     """
 
     x: float = setting(
@@ -41,7 +47,7 @@ class SupportMark(Group):
     radius: float = setting(
         0.0,
         "Brush",
-        help="Only facets within this distance of the point; 0 takes the whole face.",
+        help="Reach of a stroke around its points, cut exactly; 0 takes the whole face.",
         unit="mm",
         ge=0,
         le=500,
@@ -51,6 +57,24 @@ class SupportMark(Group):
         "Support",
         help="True asks for support there, false forbids it.",
     )
+    erase: bool = setting(
+        False,
+        "Erase",
+        help="Takes away what marks before it say there: the angle decides again.",
+    )
+    along: tuple[tuple[float, float, float], ...] = setting(
+        (),
+        "Stroke",
+        help="Further points of the stroke, as x, y, z in the file.",
+    )
+
+    @model_validator(mode="after")
+    def _stroke(self) -> SupportMark:
+        if len(self.along) > MOST_POINTS:
+            raise ValueError(f"a stroke has at most {MOST_POINTS} points")
+        if not all(math.isfinite(v) and abs(v) <= 1e5 for point in self.along for v in point):
+            raise ValueError("a point of a stroke lies beyond 100,000 mm")
+        return self
 
 
 class Supports(Group):
@@ -60,6 +84,13 @@ class Supports(Group):
         False,
         "Supports",
         help="Holds up what leans out further than the angle, and what starts in mid-air.",
+        moves=("time", "mass", "surface"),
+    )
+    decided: Literal["both", "itself", "hand"] = setting(
+        "both",
+        "Decided",
+        help="By the angle and by hand, by the angle alone, or by hand alone. What is asked for by "
+        "hand counts while supports are otherwise off, too.",
         moves=("time", "mass", "surface"),
     )
     angle: float = setting(
@@ -164,3 +195,14 @@ class Supports(Group):
         help="Faces where support is asked for or forbidden.",
         moves=("time", "surface"),
     )
+
+    @property
+    def stands(self) -> bool:
+        """Whether there may be stands: by the angle, or because a mark asks for one."""
+        asked = self.decided != "itself" and any(m.want and not m.erase for m in self.marks)
+        return self.enabled or asked
+
+    @property
+    def by_angle(self) -> bool:
+        """Whether the angle says what is held."""
+        return self.enabled and self.decided != "hand"
