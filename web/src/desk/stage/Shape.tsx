@@ -1,10 +1,16 @@
 import { type ThreeEvent, useThree } from "@react-three/fiber";
-import { useEffect, useMemo } from "react";
+import { useEffect, useMemo, useRef } from "react";
 import { Raycaster, Triangle, Vector3 } from "three";
 
 import type { Layers } from "../../api/client";
 import { layerAtHeight } from "../state/useCursor";
-import { layerTexture, type Paint, surfaceMaterial } from "./surfaceMaterial";
+import {
+  type Dab,
+  dabTexture,
+  layerTexture,
+  type Paint,
+  surfaceMaterial,
+} from "./surfaceMaterial";
 import type { PartShape } from "./useShape";
 
 /** What the pointer is on. */
@@ -15,6 +21,8 @@ export interface Spot {
   errorUm: number;
   /** Degrees from level. */
   lean: number;
+  /** Degrees by which it leans out from upright; below 0 it leans in. */
+  out: number;
   attention: number;
 }
 
@@ -27,8 +35,11 @@ export function Shape({
   limits,
   ghost,
   cut,
+  angle,
+  dabs,
   onSpot,
   onPick,
+  onStroke,
 }: {
   shape: PartShape;
   layers: Layers | null;
@@ -37,10 +48,18 @@ export function Shape({
   limits: [number, number];
   ghost: boolean;
   cut: number | null;
+  /** What leans out further than this (degrees) is painted, where leaning is. */
+  angle: number;
+  /** What was painted by hand. */
+  dabs: readonly Dab[];
   onSpot: (spot: Spot | null) => void;
   onPick: ((point: [number, number, number], level: number) => void) | null;
+  /** Where a brush is dragged, while it is; null where none is. */
+  onStroke: ((point: [number, number, number] | null) => void) | null;
 }) {
   const invalidate = useThree((state) => state.invalidate);
+  const controls = useThree((state) => state.controls);
+  const stroking = useRef(false);
   const material = useMemo(surfaceMaterial, []);
   const texture = useMemo(
     () => (layers ? layerTexture(layers.tops_mm, layers.heights_mm) : null),
@@ -56,14 +75,53 @@ export function Shape({
     if (texture) put("u_layers", texture);
     put("u_top", layers?.tops_mm.at(-1) ?? 1);
     put("u_cut", cut ?? 1e9);
-    put("u_paint", { shape: 0, steps: 1, heights: 2 }[paint]);
+    put("u_paint", { shape: 0, steps: 1, heights: 2, leans: 3 }[paint]);
+    put("u_angle", angle);
     put("u_most", most / 1000);
     put("u_limits", limits);
     invalidate();
-  }, [material, texture, layers, cut, paint, most, limits, invalidate]);
+  }, [material, texture, layers, cut, paint, most, limits, angle, invalidate]);
+  useEffect(() => {
+    const texture = dabTexture(dabs);
+    const set = material.uniforms as Record<string, { value: unknown }>;
+    Object.assign(set.u_dabs ?? {}, { value: texture });
+    Object.assign(set.u_dab_count ?? {}, { value: dabs.length ? texture.image.width : 0 });
+    invalidate();
+    return () => texture.dispose();
+  }, [material, dabs, invalidate]);
+  const still = (held: boolean) => {
+    if (controls && "enabled" in controls) (controls as { enabled: boolean }).enabled = !held;
+  };
+  /** The place under the pointer that is not cut away. */
+  const seen = (event: ThreeEvent<PointerEvent>): [number, number, number] | null => {
+    const hits = new Raycaster(event.ray.origin, event.ray.direction).intersectObject(
+      event.eventObject,
+    );
+    return hits.find((hit) => hit.point.z <= (cut ?? Infinity))?.point.toArray() ?? null;
+  };
   const move = (event: ThreeEvent<PointerEvent>) => {
+    if (stroking.current && onStroke) {
+      const at = seen(event);
+      if (at) onStroke(at);
+      return;
+    }
     if (!layers || event.buttons) return;
     onSpot(spotAt(event, shape, layers));
+  };
+  const down = (event: ThreeEvent<PointerEvent>) => {
+    const at = onStroke && event.button === 0 ? seen(event) : null;
+    if (!at || !onStroke) return;
+    event.stopPropagation();
+    (event.target as Element).setPointerCapture(event.pointerId);
+    stroking.current = true;
+    still(true);
+    onStroke(at);
+  };
+  const up = () => {
+    if (!stroking.current) return;
+    stroking.current = false;
+    still(false);
+    onStroke?.(null);
   };
   if (ghost)
     return (
@@ -77,6 +135,9 @@ export function Shape({
       geometry={shape.geometry}
       material={material}
       onPointerMove={move}
+      onPointerDown={down}
+      onPointerUp={up}
+      onPointerCancel={up}
       onPointerOut={() => onSpot(null)}
       onClick={(event) => {
         if (!onPick || event.delta >= 4) return;
@@ -125,6 +186,7 @@ function spotAt(
     layer,
     height,
     errorUm: 1000 * error,
+    out: (-Math.asin(Math.max(-1, Math.min(1, slope))) * 180) / Math.PI,
     lean: (Math.acos(Math.min(1, Math.abs(slope))) * 180) / Math.PI,
     attention: attribute("a_attention").getX(face.a),
   };

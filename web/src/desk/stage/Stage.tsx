@@ -46,9 +46,13 @@ export function Stage() {
   const brushes = useBrushes(room);
   // faces are marked on the shape, not on its beads
   const beads = view === "beads" && path !== undefined && marking === null;
+  // supports are painted where it is seen what leans out
+  const paint = marking === "supports" ? "leans" : view;
   const layers = ghost.shown && ghost.base ? ghost.base.report.layers : desk.figures?.layers;
   const most = useMemo(() => scaleEnd(layers ?? null), [layers]);
   const { least_height: least, greatest_height: greatest } = desk.now.resolved;
+  const now = desk.now.spec;
+  const angle = Number(now.supports?.angle ?? 50);
   const limits = useMemo<[number, number]>(() => [least, greatest], [least, greatest]);
   const mark = (next: Marking) => {
     regions.clear();
@@ -91,13 +95,16 @@ export function Stage() {
           <Shape
             shape={shape}
             layers={layers ?? null}
-            paint={view === "beads" ? "shape" : view}
+            paint={paint === "beads" ? "shape" : paint}
             most={most}
             limits={limits}
             ghost={beads}
             cut={beads || whole ? null : room.top + 0.001}
+            angle={angle}
+            dabs={brushes.dabs}
+            onStroke={beads ? null : brushes.stroke}
             onSpot={setSpot}
-            onPick={marking !== null && !beads ? press : null}
+            onPick={marking !== null && !beads && !brushes.stroke ? press : null}
           />
         )}
         {shape && (marking === "supports" || marking === "seam") && (
@@ -128,7 +135,14 @@ export function Stage() {
         onWhole={() => setFit(fit + 1)}
       />
       <MarkingTool brushes={brushes} regions={regions} />
-      <PaintNotes view={view} most={most} limits={limits} spot={beads ? null : spot} />
+      <PaintNotes
+        view={paint}
+        most={most}
+        limits={limits}
+        angle={angle}
+        bead={Number(now.body?.outer_width ?? 0.45)}
+        spot={beads ? null : spot}
+      />
       <StageWords room={room} view={view} beads={beads} />
       {beads && beadView.answer && (
         <>

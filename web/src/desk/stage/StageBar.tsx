@@ -2,8 +2,8 @@ import { clsx } from "clsx";
 
 import type { Marking } from "../state/useMarking";
 
-export type View = "shape" | "steps" | "heights" | "beads";
-const VIEWS = ["shape", "steps", "heights", "beads"] as const;
+export type View = "shape" | "steps" | "heights" | "leans" | "beads";
+const VIEWS = ["shape", "steps", "heights", "leans", "beads"] as const;
 const MARKINGS = ["attention", "supports", "seam", "regions"] as const;
 
 /** What the stage shows, what clicks on it mark, and a way back to the whole part. */

@@ -1,9 +1,10 @@
 import { NumberField } from "../panels/NumberField";
 import { supportMarksOf, withSupportMarks } from "../panels/paths/Stands";
+import { withValue } from "../state/choice";
 import type { Desk } from "../state/useDesk";
 
 export interface SupportBrush {
-  want: boolean;
+  does: "ask" | "forbid" | "erase";
   /** Reach of the brush in mm; 0 fills the face. */
   radius: number;
   /** Edges (degrees) over which a fill goes on. */
@@ -25,6 +26,18 @@ export function Supporting({
 }) {
   const marks = supportMarksOf(desk);
   const on = desk.choice.settings.supports?.enabled === true;
+  const said = desk.choice.settings.supports?.decided;
+  const decided = typeof said === "string" ? said : "both";
+  const onDecided = (next: string) => {
+    const { settings } = desk.choice;
+    const chosen = withValue(settings, "supports", "decided", next, "both");
+    // by itself needs supports to be on; only by hand is what they are while they are off
+    const enabled = next !== "hand" || on;
+    desk.change({
+      ...desk.choice,
+      settings: withValue(chosen, "supports", "enabled", enabled, false),
+    });
+  };
   return (
     <div
       role="group"
@@ -32,21 +45,23 @@ export function Supporting({
       className="absolute top-11 left-3 z-[5] w-72 border border-edge bg-sheet p-2 text-[13px]"
     >
       <p>
-        Click on the part, from below too.{" "}
-        {!on && "Supports are off: they are turned on with the first mark."}
+        {brush.radius > 0 ? "Drag over the part" : "Click on the part"}, from below too; turn
+        it beside the part.{" "}
+        {!on && "Supports are otherwise off: only what is asked for here is held."}
       </p>
       <div className="mt-1 flex flex-wrap items-center gap-1">
         {(
           [
-            [true, "support here"],
-            [false, "none here"],
+            ["ask", "support here"],
+            ["forbid", "none here"],
+            ["erase", "erase"],
           ] as const
-        ).map(([want, name]) => (
+        ).map(([does, name]) => (
           <button
             key={name}
             className="quiet"
-            aria-pressed={brush.want === want}
-            onClick={() => onBrush({ ...brush, want })}
+            aria-pressed={brush.does === does}
+            onClick={() => onBrush({ ...brush, does })}
           >
             {name}
           </button>
@@ -92,13 +107,28 @@ export function Supporting({
           />
         )}
       </div>
-      <ul>
+      <label className="mt-1 flex items-center gap-1">
+        decided
+        <select
+          className="field"
+          aria-label="What decides where supports are"
+          value={on ? decided : "hand"}
+          onChange={(event) => onDecided(event.target.value)}
+        >
+          <option value="both">by itself and by hand</option>
+          <option value="itself">by itself</option>
+          <option value="hand">only by hand</option>
+        </select>
+      </label>
+      <ul className="max-h-40 overflow-auto">
         {marks.map((mark, n) => (
           <li key={n} className="mt-1 flex items-center gap-1">
             <span className="flex-1">
-              {n + 1} {mark.want ? "support" : "none"} at {mark.x.toFixed(1)},{" "}
-              {mark.y.toFixed(1)}, {mark.z.toFixed(1)}
-              {mark.radius > 0 ? `, ${mark.radius} mm around` : `, over ${mark.spread}°`}
+              {n + 1} {mark.erase ? "erased" : mark.want ? "support" : "none"} at{" "}
+              {mark.x.toFixed(1)}, {mark.y.toFixed(1)}, {mark.z.toFixed(1)}
+              {mark.radius > 0
+                ? `, ${mark.radius} mm around${mark.along?.length ? ", a stroke" : ""}`
+                : `, over ${mark.spread}°`}
             </span>
             <button
               className="quiet"

@@ -11,6 +11,9 @@ export interface SupportMark {
   spread: number;
   radius: number;
   want: boolean;
+  erase?: boolean;
+  /** Further points of a stroke. */
+  along?: [number, number, number][];
 }
 
 export const supportMarksOf = (desk: Desk): SupportMark[] =>
