@@ -58,6 +58,20 @@ class Ways(BrowserCase):
         place = Plan.objects.get().latest.settings["place"]
         self.assertAlmostEqual(abs(place["down_y"]), 1)
 
+    def test_it_stands_on_the_face_that_is_clicked(self):
+        page = self.page
+        self.plan(stl(m3.Manifold.cube((30, 20, 10)).rotate((0, 0, 15))), "slab.stl")
+        self.tab("Placement")
+        page.get_by_role("button", name="click it on the stage").click()
+        expect(page.get_by_text("Click the face it shall stand on")).to_be_visible()
+        expect(page.get_by_text(re.compile("Fetching the part.s shape"))).to_have_count(0)
+        # the middle of the stage shows the upper face
+        page.mouse.click(*self.middle())
+        expect(page.get_by_text("Click the face it shall stand on")).to_have_count(0)
+        self.exact()
+        place = Plan.objects.get().latest.settings["place"]
+        self.assertEqual((place["down_x"], place["down_y"], place["down_z"]), (0, 0, 1))
+
     def test_support_is_painted_from_below_and_erased(self):
         page = self.page
         self.plan(stl(BOARD), "board.stl")

@@ -18,7 +18,7 @@ function word(normal: readonly number[]): string {
 
 /** How the part stands: size, turns, the face it stands on, where on the bed. */
 export function Placement() {
-  const { plan, desk, placed } = useRoom();
+  const { plan, desk, placed, marks } = useRoom();
   const { size } = placed;
   const [even, setEven] = useState(true);
   const place = (desk.choice.settings.place ?? {}) as Record<string, number | boolean>;
@@ -172,7 +172,14 @@ export function Placement() {
       </fieldset>
       <fieldset>
         <legend className="font-semibold">Stand on a face</legend>
-        <p>
+        <p className="mt-1 flex flex-wrap items-center gap-3">
+          <button
+            className="quiet"
+            aria-pressed={marks.marking === "stand"}
+            onClick={() => marks.onMarking(marks.marking === "stand" ? null : "stand")}
+          >
+            click it on the stage
+          </button>
           <Link className="text-fjord underline" to={`/plans/${plan.id}/ways`}>
             Ways up, with what each costs …
           </Link>

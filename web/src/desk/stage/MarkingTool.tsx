@@ -1,3 +1,5 @@
+import { clsx } from "clsx";
+
 import { useRoom } from "../state/room";
 import { Attention } from "./Attention";
 import { Placing } from "./Placing";
@@ -37,6 +39,18 @@ export function MarkingTool({ brushes, regions }: { brushes: Brushes; regions: R
           seen={surface?.seen_mm2 ?? 0}
           hidden={surface?.hidden_mm2 ?? 0}
         />
+      );
+    case "stand":
+      return (
+        <p
+          role="status"
+          className={clsx(
+            "absolute top-11 left-3 z-[5] w-72 border border-edge bg-sheet p-2",
+            "text-[13px]",
+          )}
+        >
+          Click the face it shall stand on, from below too.
+        </p>
       );
     case null:
       return null;

@@ -13,6 +13,8 @@ import {
 } from "./surfaceMaterial";
 import type { PartShape } from "./useShape";
 
+type Point = [number, number, number];
+
 /** What the pointer is on. */
 export interface Spot {
   point: [number, number, number];
@@ -53,7 +55,7 @@ export function Shape({
   /** What was painted by hand. */
   dabs: readonly Dab[];
   onSpot: (spot: Spot | null) => void;
-  onPick: ((point: [number, number, number], level: number) => void) | null;
+  onPick: ((point: [number, number, number], level: number, normal: Point) => void) | null;
   /** Where a brush is dragged, while it is; null where none is. */
   onStroke: ((point: [number, number, number] | null) => void) | null;
 }) {
@@ -148,7 +150,8 @@ export function Shape({
             : new Raycaster(event.ray.origin, event.ray.direction)
                 .intersectObject(event.object)
                 .find((entry) => entry.point.z <= cut);
-        if (hit) onPick(hit.point.toArray(), Math.abs(hit.face?.normal.z ?? 0));
+        const normal = hit?.face?.normal.toArray() ?? [0, 0, 0];
+        if (hit) onPick(hit.point.toArray(), Math.abs(normal[2]), normal);
       }}
     />
   );

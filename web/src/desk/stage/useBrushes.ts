@@ -2,17 +2,27 @@
 import { useMemo, useRef, useState } from "react";
 
 import { supportMarksOf, withSupportMarks } from "../panels/paths/Stands";
+import type { Choice } from "../state/choice";
 import type { Room } from "../state/room";
 import type { Dab } from "./surfaceMaterial";
 import { type Mark, marksOf, withMarks } from "./Attention";
 import { seamMarksOf, withSeamMarks } from "./SeamAreas";
 import type { SupportBrush } from "./Supporting";
-import { fileOf, toBed } from "./useShape";
+import { fileOf, normalInFile, toBed } from "./useShape";
 
 /** Faces within so many degrees of the one pressed are marked with it. */
 const SPREAD = 20;
 /** Millimetres around a press in which the seam is wanted or not. */
 const SEAM_RADIUS = 5;
+
+/** The part stands on the face with this normal of the file; what was cut off goes with that. */
+function standingOn(choice: Choice, [x, y, z]: Point): Choice {
+  const place = {
+    ...(choice.settings.place ?? {}),
+    ...{ down_x: x, down_y: y, down_z: z, turn_x: 0, turn_y: 0, sink: 0, trim_top: 0 },
+  };
+  return { ...choice, settings: { ...choice.settings, place } };
+}
 
 type Point = [number, number, number];
 /** Places of a stroke are this share of its radius apart; so many of them are kept. */
@@ -32,8 +42,13 @@ export function useBrushes({ desk, placed, marks }: Room) {
   const [seamWanted, setSeamWanted] = useState(true);
   const [attention, setAttention] = useState<Mark["attention"]>("seen");
   const affine = placed.shape?.affine;
-  const press = (at: [number, number, number]) => {
+  const press = (at: Point, _level: number, normal: Point) => {
     if (!affine) return;
+    if (marks.marking === "stand") {
+      desk.change(standingOn(desk.choice, normalInFile(affine, normal)));
+      marks.onMarking(null);
+      return;
+    }
     const [x, y, z] = fileOf(affine, at);
     if (marks.marking === "supports") keep([x, y, z], []);
     else if (marks.marking === "seam") {

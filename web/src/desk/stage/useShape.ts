@@ -92,3 +92,18 @@ export const fileOf = (
   point: [number, number, number],
 ): [number, number, number] =>
   toFile(affine, point).map((v) => Number(v.toFixed(3))) as [number, number, number];
+
+/**
+ * A normal on the bed as one of the file, of unit length: normals are carried by the transpose the
+ * other way round.
+ */
+export function normalInFile(
+  affine: number[][],
+  normal: [number, number, number],
+): [number, number, number] {
+  const turned = [0, 1, 2].map((c) =>
+    affine.reduce((sum, row, r) => sum + (row[c] ?? 0) * (normal[r] ?? 0), 0),
+  );
+  const long = Math.hypot(...turned) || 1;
+  return turned.map((v) => Number((v / long).toFixed(6))) as [number, number, number];
+}
