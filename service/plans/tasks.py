@@ -27,10 +27,10 @@ def search_proposals(search_id: int, workshop: int = 0) -> None:
     searches.run(search_id)
 
 
-@app.task(queue=SMALL, retry=TRY_AGAIN)
-def find_ways(search_id: int, workshop: int = 0) -> None:
+@app.task(queue=SMALL, retry=TRY_AGAIN, pass_context=True)
+def find_ways(context: JobContext, search_id: int, workshop: int = 0) -> None:
     """Look for the ways a part may stand."""
-    ways.run(search_id)
+    ways.run(search_id, within_small=context.worker_name == SMALL)
 
 
 @app.periodic(cron="* * * * * */5")  # the sixth field is seconds

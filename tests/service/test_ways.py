@@ -5,7 +5,7 @@ import json
 from service.plans.models import WaySearch
 from service.plans.rules import sweeping
 from tests.core.shapes import stl
-from tests.service.base import make_workshop, signed_in, upload, work
+from tests.service.base import make_workshop, signed_in, work
 from tests.service.planned import JSON, Planned
 from tests.ways.test_ways import HOLE
 
@@ -35,8 +35,10 @@ class Ways(Planned):
         self.assertEqual(len(found["ways"]), found["of"])
         now = next(way for way in found["ways"] if way["way"] == 0)
         self.assertEqual((now["kind"], now["differs"]["time_s"]), ("now", 0))
-        self.assertIn("<svg", now["picture"])
-        self.assertIn('class="hatched"', now["picture"])
+        drawn = self.client.get(now["picture"])
+        self.assertEqual(drawn["Content-Type"], "image/svg+xml")
+        self.assertIn(b'class="hatched"', drawn.content)
+        self.assertEqual(self.client.get(now["picture"].replace("/0.", "/99.")).status_code, 404)
         best = found["ways"][0]
         self.assertEqual(best["scar_mm2"], 0)
         self.assertAlmostEqual(abs(best["down"][1]), 1)
@@ -92,4 +94,6 @@ class Ways(Planned):
         other = signed_in("other")
         self.assertEqual(other.get(self.path).status_code, 404)
         self.assertEqual(other.post(self.path, json.dumps({}), content_type=JSON).status_code, 404)
-        upload(other)
+        self.find()
+        picture = self.found()["ways"][0]["picture"]
+        self.assertEqual(other.get(picture).status_code, 404)

@@ -40,6 +40,7 @@ urlpatterns = [
     path("plans/<int:pk>/regions", regions.PlanRegions.as_view()),
     path("plans/<int:pk>/proposals", proposals.PlanProposals.as_view()),
     path("plans/<int:pk>/ways", ways.PlanWays.as_view()),
+    path("way-searches/<int:pk>/<int:way>.svg", ways.WayPicture.as_view()),
     path("searches/<int:pk>", proposals.SearchDetail.as_view()),
     path("plans/<int:pk>/mesh", meshes.PlanMesh.as_view()),
     path("recipes/<int:pk>/apply", several.RecipeApply.as_view()),

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.http import Http404, HttpResponse
+from django.shortcuts import get_object_or_404
+from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema, extend_schema_field
 from pydantic import ValidationError
 from rest_framework import serializers, status
@@ -14,6 +17,7 @@ from rest_framework.views import APIView
 from northpace.errors import InputError
 from northpace.ways.figures import RankedWay, WayFigures
 from northpace.ways.rank import Weights
+from service.accounts.api.auth import workshop_of
 from service.config.typed import FiguresField
 from service.plans.api.asking import asked, plan_of
 from service.plans.models import WaySearch
@@ -21,7 +25,7 @@ from service.plans.rules.ways import begin, in_order
 
 
 class WayDiffers(WayFigures, RankedWay):
-    """A way with its place, its picture, and how it differs from the present one."""
+    """A way with its place, the address of its picture, and how it differs from the present one."""
 
     picture: str
     differs: dict[str, float]
@@ -63,7 +67,10 @@ class WaySearchSerializer(serializers.ModelSerializer[WaySearch]):
 
     @extend_schema_field(FiguresField(list[WayDiffers]))
     def get_ways(self, search: WaySearch) -> Any:
-        return in_order(search, self.context["weights"])
+        ways = in_order(search, self.context["weights"])
+        return [
+            {**way, "picture": f"/api/way-searches/{search.pk}/{way['way']}.svg"} for way in ways
+        ]
 
     def get_left_out(self, search: WaySearch) -> int:
         return len(search.ways) - len(in_order(search, self.context["weights"]))
@@ -124,3 +131,17 @@ class PlanWays(APIView):
         open_ = plan_of(request, pk).way_searches.filter(state__in=WaySearch.OPEN)
         open_.update(state=WaySearch.State.CANCELLED)
         return Response(status=status.HTTP_204_NO_CONTENT)
+
+
+class WayPicture(APIView):
+    @extend_schema(
+        operation_id="way_picture", responses={(200, "image/svg+xml"): OpenApiTypes.BINARY}
+    )
+    def get(self, request: Request, pk: int, way: int) -> HttpResponse:
+        """The part as it would stand, hatched where supports touch it."""
+        search = get_object_or_404(WaySearch, pk=pk, plan__workshop=workshop_of(request))
+        if way >= len(search.ways):
+            raise Http404
+        answer = HttpResponse(search.ways[way]["picture"], content_type="image/svg+xml")
+        answer["Cache-Control"] = "private, max-age=31536000, immutable"
+        return answer

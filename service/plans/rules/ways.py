@@ -17,10 +17,10 @@ from service.computed import keep_result, within_limits
 from service.core import pipeline
 from service.plans.models import Plan, WaySearch
 from service.plans.rules import figures
-from service.queue import SMALL, later
+from service.queue import LARGE, SMALL, later
 
-#: Pixels of a picture.
-PICTURE = 150
+#: Pixels of a picture, and how many searches of a plan are kept.
+PICTURE, KEPT = 150, 3
 
 
 def begin(plan: Plan, pull: list[float] | None = None) -> WaySearch:
@@ -38,17 +38,28 @@ def begin(plan: Plan, pull: list[float] | None = None) -> WaySearch:
         search = WaySearch.objects.create(plan=plan, version=version, pull=pull)
         search.task = later("plans.tasks.find_ways", SMALL, plan.workshop_id, search_id=search.pk)
         search.save(update_fields=["task"])
+        plan.way_searches.exclude(
+            pk__in=list(plan.way_searches.values_list("pk", flat=True)[:KEPT])
+        ).delete()
     return search
 
 
-def run(search_id: int) -> None:
-    """Look for ways, in a process of its own."""
+def run(search_id: int, within_small: bool = False) -> None:
+    """Look for ways, in a process of its own; what is too much for the small lane goes on in the
+    large one.
+    """
     open_ = WaySearch.objects.filter(pk=search_id, state__in=WaySearch.OPEN)
     search = open_.select_related("plan__part").first()
     if search is None:
         return
-    part = search.plan.part
-    within_limits(open_, run_here, limits.planning(part.size_bytes), part.checksum, None)
+    plan = search.plan
+
+    def in_large() -> None:
+        later("plans.tasks.find_ways", LARGE, plan.workshop_id, search_id=search_id)
+
+    limit = limits.planning(plan.part.size_bytes)
+    larger = in_large if within_small else None
+    within_limits(open_, run_here, limit, plan.part.checksum, larger)
 
 
 def run_here(search_id: int) -> None:
@@ -85,7 +96,7 @@ def in_order(search: WaySearch, weights: Weights) -> list[dict[str, Any]]:
     """What was found so far, best first, with what is different from the present way."""
     out = []
     for one in ranked(search.ways, weights):
-        way = search.ways[one["way"]]
+        way = {key: value for key, value in search.ways[one["way"]].items() if key != "picture"}
         out.append(
             {
                 **way,

@@ -1723,6 +1723,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/way-searches/{id}/{way}.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The part as it would stand, hatched where supports touch it. */
+        get: operations["way_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workshop": {
         parameters: {
             query?: never;
@@ -4104,7 +4121,7 @@ export interface components {
             /** Format: double */
             seconds: number;
         };
-        /** @description A way with its place, its picture, and how it differs from the present one. */
+        /** @description A way with its place, the address of its picture, and how it differs from the present one. */
         WayDiffers: {
             kind: components["schemas"]["WayDiffersKindEnum"];
             place: {
@@ -7187,6 +7204,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Review"];
+                };
+            };
+        };
+    };
+    way_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                way: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
                 };
             };
         };

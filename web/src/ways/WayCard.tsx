@@ -33,7 +33,7 @@ export function WayCard({
     >
       <div className="flex gap-2">
         <img
-          src={`data:image/svg+xml;utf8,${encodeURIComponent(way.picture)}`}
+          src={way.picture}
           width={132}
           height={132}
           alt={
