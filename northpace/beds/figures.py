@@ -49,11 +49,12 @@ class PlacingFigures(TypedDict):
 
 
 class PassFigures(TypedDict):
-    """Passes, one value each: top and height in mm, seconds, placings visited."""
+    """Passes, one value each: top and height in mm, seconds, grams, placings visited."""
 
     tops_mm: list[float]
     heights_mm: list[float]
     seconds: list[float]
+    grams: list[float]
     placings: list[int]
 
 

@@ -51,7 +51,7 @@ def bed_report(bed: Bed, planned: Planned) -> BedReport:
         "labels": labelled(laid),
         "order": [[k + 1 for k in group] for group in bed.groups],
         "placings": _placings(laid, grams, costs),
-        "passes": _passes(laid),
+        "passes": _passes(laid, grams),
         "pauses": _pauses(laid),
         "ways": [breakdown(bed), *_others(bed, planned)],
         "stack": _stack(planned, bed.spec) if planned.stack else None,
@@ -118,14 +118,17 @@ def _placings(laid: Laid, grams: np.ndarray, costs: np.ndarray) -> list[PlacingF
     return out
 
 
-def _passes(laid: Laid) -> PassFigures:
+def _passes(laid: Laid, grams: np.ndarray) -> PassFigures:
     order, above = laid.order, laid.moves.layer >= 0
     count = len(order.top)
-    seconds = np.bincount(laid.moves.layer[above], laid.moves.seconds[above], count)
+    layer = laid.moves.layer[above]
+    seconds = np.bincount(layer, laid.moves.seconds[above], count)
+    mass = np.bincount(layer, grams[above], count)
     return {
         "tops_mm": [round(float(v), 4) for v in order.top],
         "heights_mm": [round(float(v), 4) for v in order.height],
         "seconds": [round(float(v), 4) for v in seconds],
+        "grams": [round(float(v), 5) for v in mass],
         "placings": [
             int(v) for v in np.bincount(order.number[order.placing < laid.own], minlength=count)
         ],

@@ -16,6 +16,7 @@ from service.beds.tasks import put_beds_right
 from service.jobs.models import Job
 from service.jobs.rules.tidying import tidy
 from service.plans.models import PlanVersion
+from service.workshop.models import Spool
 from tests.service.base import Quiet, make_workshop, plan_body, signed_in, upload, work
 
 
@@ -150,6 +151,23 @@ class Beds(Quiet):
             said = self.send("POST", "/api/beds", {"parts": parts}, 422)
             self.assertIn(words, said["detail"])
         self.assertIn("at least one", self.send("POST", "/api/beds", {}, 422)["detail"])
+
+    def test_the_spool_counts_beds(self):
+        spool = Spool.objects.get()
+        bed = self.change(self.bed(2), spool=spool.pk)
+        mass = bed["version"]["report"]["mass_g"]
+        passes = bed["version"]["report"]["passes"]
+        self.assertAlmostEqual(sum(passes["grams"]), mass, delta=0.01)
+        reach = bed["spool_reach"]
+        self.assertEqual(reach["beds"], int(reach["free_g"] / mass))
+        self.assertEqual((reach["bed"], reach["missing_g"]), (reach["beds"] + 1, 0))
+        spec = bed["version"]["spec"] | {"times": reach["beds"] + 2}
+        more = self.change(bed, spec=spec)["spool_reach"]
+        self.assertAlmostEqual(
+            more["missing_g"], (reach["beds"] + 2) * mass - reach["free_g"], places=3
+        )
+        self.assertEqual(more["bed"], reach["bed"])
+        self.assertIsNone(self.change(bed, spool=None)["spool_reach"])
 
     def test_plate_and_head_are_those_the_machine_has_now(self):
         bed = self.bed(1)

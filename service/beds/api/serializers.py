@@ -18,6 +18,7 @@ from northpace.beds.spec import BedSpec
 from northpace.part.plate import keep_out, plate
 from northpace.spec import Machine
 from service.beds.models import Bed, BedVersion
+from service.beds.rules.spools import BedReach, spool_reach
 from service.config.typed import CoreField, FiguresField
 from service.plans.models import PlanVersion
 
@@ -165,6 +166,7 @@ class BedSerializer(serializers.ModelSerializer[Bed]):
     pins = serializers.SerializerMethodField()
     can_undo = serializers.SerializerMethodField()
     can_redo = serializers.SerializerMethodField()
+    spool_reach = serializers.SerializerMethodField()
 
     class Meta:
         model = Bed
@@ -181,9 +183,14 @@ class BedSerializer(serializers.ModelSerializer[Bed]):
             "exact",
             "can_undo",
             "can_redo",
+            "spool_reach",
             "created",
         ]
         read_only_fields = fields
+
+    @extend_schema_field(FiguresField(BedReach, allow_null=True))
+    def get_spool_reach(self, bed: Bed) -> BedReach | None:
+        return spool_reach(bed.latest)
 
     @extend_schema_field(BedVersionSerializer)
     def get_version(self, bed: Bed) -> Any:

@@ -1910,6 +1910,7 @@ export interface components {
             readonly exact: components["schemas"]["BedVersion"] | null;
             readonly can_undo: boolean;
             readonly can_redo: boolean;
+            readonly spool_reach: components["schemas"]["BedReach"] | null;
             /** Format: date-time */
             readonly created: string;
         };
@@ -1958,6 +1959,20 @@ export interface components {
             /** Format: double */
             readonly share: number;
             readonly message: string;
+        };
+        /**
+         * @description A spool and beds: grams that are free, whole beds it gives of those wanted, and the bed, the
+         *     pass and the seconds from the start of the first at which it runs out.
+         */
+        BedReach: {
+            label: string;
+            free_g: number;
+            wanted: number;
+            beds: number;
+            missing_g: number;
+            bed: number | null;
+            at_pass: number | null;
+            at_s: number | null;
         };
         /** @description The exact figures of a bed. */
         BedReport: {
@@ -3058,11 +3073,12 @@ export interface components {
          * @enum {string}
          */
         PartStateEnum: "reading" | "ready" | "refused";
-        /** @description Passes, one value each: top and height in mm, seconds, placings visited. */
+        /** @description Passes, one value each: top and height in mm, seconds, grams, placings visited. */
         PassFigures: {
             tops_mm: number[];
             heights_mm: number[];
             seconds: number[];
+            grams: number[];
             placings: number[];
         };
         PasswordRequest: {

@@ -186,6 +186,7 @@ function Header({ here, onCommit }: { here: BedRoom; onCommit: () => void }) {
           `${report.placings.length} placings · ${grams(report.mass_g)} g · ${euro(report.cost)}`}
         {(here.spec?.times ?? 1) > 1 && <b> · wanted {here.spec?.times} times</b>}
       </span>
+      <SpoolReach here={here} />
       <span role="status" data-state={bed.version.state} className="text-[13px] text-ink-2">
         {here.computing
           ? `${bed.version.stage || "queued"} … ${Math.round(100 * bed.version.share)} %`
@@ -218,6 +219,31 @@ function Header({ here, onCommit }: { here: BedRoom; onCommit: () => void }) {
         </button>
       </span>
     </header>
+  );
+}
+
+/** How many of these beds the spool gives, and where it runs out. */
+function SpoolReach({ here }: { here: BedRoom }) {
+  const reach = here.fresh ? here.bed?.spool_reach : null;
+  if (!reach) return null;
+  const short = reach.missing_g > 0.05;
+  return (
+    <span
+      className={`text-[13px] ${short ? "text-look" : "text-ink-2"}`}
+      title={
+        reach.bed === null || reach.at_s === null
+          ? undefined
+          : `It runs out in bed ${reach.bed}, pass ${reach.at_pass}, ` +
+            `${hours(reach.at_s)} h after the first begins`
+      }
+      data-reach={reach.beds}
+    >
+      {short && "▲ "}
+      {reach.label}: {grams(reach.free_g)} g free,{" "}
+      {short
+        ? `${grams(reach.missing_g)} g short of ${reach.wanted === 1 ? "it" : reach.wanted}`
+        : `${reach.beds} of these`}
+    </span>
   );
 }
 
