@@ -55,6 +55,23 @@ def planning(size_bytes: int) -> Limit:
     )
 
 
+#: Bytes a move of a bed takes while it is merged and timed, moves a second, and the most megabytes
+#: a bed may ask for.
+MOVE_BYTES, MOVES_A_SECOND, MOST_MEGABYTES = 600, 20_000, 12_000
+
+
+def laying(size_bytes: int, moves: int) -> Limit:
+    """To lay a bed of plans with so many moves in all."""
+    plain = planning(size_bytes)
+    return Limit(
+        "laying this bed",
+        plain.seconds + moves / MOVES_A_SECOND,
+        min(plain.megabytes + moves * MOVE_BYTES / 1e6, MOST_MEGABYTES),
+        "Fewer placings, plans with fewer moves (less infill, taller layers) or several beds would "
+        "help.",
+    )
+
+
 def figuring(size_bytes: int) -> Limit:
     """To say the quick figures of a part, or what the screen shows of it."""
     return Limit(

@@ -6,7 +6,6 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from dataclasses import replace
 from typing import Any
 
 import shapely
@@ -16,6 +15,7 @@ from northpace.beds.bed import Bed, lay_bed
 from northpace.beds.fit import filled, shared_out
 from northpace.beds.planning import Asked, Planner, Tell
 from northpace.beds.report import bed_report
+from northpace.beds.spec import MOST
 from northpace.beds.write import write_bed
 from northpace.moves import browser_bytes
 from northpace.plan.pipeline import Cancelled
@@ -38,15 +38,25 @@ def compute(version_id: int, within_small: bool = False) -> None:
     version = open_.select_related("bed").first()
     if version is None:
         return
-    sizes = [pin.its_part.size_bytes for pin in version.pins.select_related("part", "plan__part")]
-    limit = replace(limits.planning(sum(sizes)), what="laying this bed")
-    limit = replace(limit, remedy="Fewer different plans on it, or simpler ones, would help.")
+    limit = limits.laying(*_work(version))
 
     def in_large() -> None:
         later("beds.tasks.compute_bed", LARGE, version.bed.workshop_id, version_id=version_id)
 
     near = str(version.bed_id)
     within_limits(open_, compute_here, limit, near, in_large if within_small else None)
+
+
+def _work(version: BedVersion) -> tuple[int, int]:
+    """Bytes of the meshes a bed is of, and moves it may come to."""
+    size, moves = 0, {}
+    for pin in version.pins.select_related("part", "plan__part"):
+        size += pin.its_part.size_bytes
+        moves[str(pin.pk)] = int((pin.report or {})["paths"]["moves"])
+    placed = sum(moves.get(placing.plan, 0) for placing in version.whole_spec.placings)
+    # what it is filled with is not there yet
+    more = MOST * max(moves.values(), default=0) if version.wish.startswith((FILL, SHARE)) else 0
+    return size, placed + more
 
 
 def compute_here(version_id: int) -> None:
