@@ -116,7 +116,7 @@ def _tests(only: list[str], env: dict[str, str]) -> tuple[int, int]:
 
 def _groups() -> list[list[str]]:
     """The tests in parts that fill two processors evenly, the longest first: the browser's, those
-    that need no database, in halves, and the others in halves.
+    that need no database, in parts, and the others in parts.
     """
     core, service = _files("core"), _files("service")
     first = [["tests.browser"], core[::2], [*core[1::2], "tests.standin"]]
@@ -124,9 +124,9 @@ def _groups() -> list[list[str]]:
         f"tests.{folder.name}"
         for folder in sorted((ROOT / "tests").iterdir())
         if (folder / "__init__.py").exists()
-        and folder.name not in ("browser", "core", "standin", "service")
+        and folder.name not in ("browser", "core", "standin", "service", "beds", "ways")
     ]
-    return [*first, service[::2], [*service[1::2], *others]]
+    return [*first, service[::2], service[1::2], ["tests.beds", "tests.ways"], others]
 
 
 def _files(folder: str) -> list[str]:
