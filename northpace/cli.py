@@ -103,6 +103,12 @@ def _parser() -> argparse.ArgumentParser:
         command("bed", beds.lay, "lay several plans on one bed: G-code and report"),
         of_part("fit", _fit, "how many copies a bed holds, together and in turn"),
     )
+    _looking(command)
+    return parser
+
+
+def _looking(command: Callable[..., argparse.ArgumentParser]) -> None:
+    """What is looked up: settings, shapes of the sample workshop, a file."""
     listing = command("settings", _settings, "every setting with unit, bounds, default and help")
     listing.add_argument("--json", action="store_true")
     sample = command("sample", _sample, "write a shape of the sample workshop")
@@ -112,7 +118,6 @@ def _parser() -> argparse.ArgumentParser:
         "check-gcode", _check, "read a G-code file back: time, filament, bounds, by feature"
     )
     check.add_argument("file", type=Path)
-    return parser
 
 
 def _bedding(bed: argparse.ArgumentParser, fit: argparse.ArgumentParser) -> None:

@@ -43,19 +43,21 @@ NOZZLE, BED, FAN = range(3)
 
 @dataclass
 class Program:
-    """What a file asks for, in order: steps (K,) as kind, way (K, 4: x, y, z, filament in mm),
-    speed asked for (mm/s), push (mm/s²), seconds of waiting, the layer each belongs to (−1 before
-    the first) and the labelled thing (−1 for none); the temperatures and fan it sets, as (step,
-    what, value).
-    """
+    """What a file asks for, in order, step by step (K,)."""
 
+    #: a move or a wait
     kind: np.ndarray
+    #: (K, 4) x, y, z and filament in mm
     way: np.ndarray
+    #: mm/s and mm/s² asked for
     speed: np.ndarray
     push: np.ndarray
+    #: seconds of waiting
     wait: np.ndarray
+    #: layer, −1 before the first, and labelled thing, −1 for none
     layer: np.ndarray
     thing: np.ndarray
+    #: temperatures and fan, as (step, what, value)
     sets: list[tuple[int, str, float]] = field(default_factory=list)
 
 

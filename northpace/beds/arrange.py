@@ -54,6 +54,7 @@ class Shape:
 class Room:
     """A bed that is being filled."""
 
+    #: whose plate it is, and open room between placings in mm
     machine: Machine
     clearance: float
     #: whether the head must not hit what groups before have laid, and whether a group is one shape

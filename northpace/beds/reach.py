@@ -230,7 +230,7 @@ def hit(laid: Turned, finished: Turned, away: np.ndarray) -> str:
 
 
 def may_hit(laid: Turned, finished: Turned, away: np.ndarray) -> str:
-    """The same as far as slabs tell, which is never too little."""
+    """The same as far as slabs tell, which is never too little; ``away`` is (2,), in mm."""
     low, high = np.array(finished.standing.footprint.bounds).reshape(2, 2) + away
     for sweep in laid.sweeps:
         if (sweep.box[:2] > high).any() or (sweep.box[2:] < low).any():

@@ -9,6 +9,7 @@ import manifold3d as m3
 import numpy as np
 import shapely
 
+from northpace.geometry.polygons import rounded
 from northpace.part.place import placement_matrix, rotation_between
 from northpace.part.solid import Part
 from northpace.part.stl import mesh_arrays
@@ -105,7 +106,7 @@ def stable_faces(part: Part, scale: np.ndarray) -> list[np.ndarray]:
         base = flat[flat[:, 2] < flat[:, 2].min() + 0.05]
         foot = shapely.convex_hull(shapely.multipoints(base[:, :2]))
         point = shapely.Point((rotation_between(normal, DOWN) @ middle)[:2])
-        if shapely.covers(shapely.buffer(foot, -INSIDE), point):
+        if shapely.covers(rounded(foot, -INSIDE), point):
             found.append((float(area[same].sum()), normal))
     found.sort(key=lambda one: -one[0])
     return [normal for _, normal in found[:MOST_FACES]]

@@ -41,7 +41,8 @@ def find_ways(
     cancelled: Callable[[], bool] | None = None,
 ) -> Iterator[Way]:
     """The ways of a part, the present one first. Ways whose layers cannot keep the plan's rules are
-    left out; raises `InputError` where that is true of the present one.
+    left out; raises `InputError` where that is true of the present one. ``pull`` (3,) is a load in
+    the file.
     """
     all_ = candidates(part, spec.place)
 

@@ -122,7 +122,7 @@ def stands(
     areas = only_areas(offset(offset(only_areas(areas), -rules.width / 2), rules.width / 2))
     areas = _worth_it(areas, outlines, ends_at, rules.least_area)
     roofs = _roofs(demand, areas, tops, rules.roof)
-    return _described(areas, roofs, want, demand, ends_at, outlines, rules, seen, asked)
+    return _described(areas, roofs, (want, asked), demand, ends_at, outlines, rules, seen)
 
 
 def _asked(
@@ -249,14 +249,15 @@ def _worth_it(
 def _described(
     areas: np.ndarray,
     roofs: np.ndarray,
-    want: np.ndarray,
+    wanted: tuple[np.ndarray, np.ndarray],
     demand: np.ndarray,
     ends_at: np.ndarray,
     outlines: Outlines,
     rules: Supports,
     seen: tuple[np.ndarray, np.ndarray] | None,
-    asked: np.ndarray,
 ) -> Stands:
+    """``wanted`` are the demands (N,), and what of them is asked for by hand."""
+    want, asked = wanted
     tops, heights = outlines.tops, outlines.heights
     pieces = explode(areas, 0.05)
     layer = pieces.owner
@@ -279,9 +280,8 @@ def _described(
         # what is held: demands that end in a piece's layer
         for k in np.flatnonzero(~shapely.is_empty(held)):
             mine = np.flatnonzero(layer == ends_at[k])
-            if not shapely.is_empty(asked[k]):
-                part = shapely.area(intersection(pieces.polygons[mine], asked[k]))
-                np.add.at(by_hand, label[mine], part)
+            part = shapely.area(intersection(pieces.polygons[mine], asked[k]))
+            np.add.at(by_hand, label[mine], part)
             if k and shapely.is_empty(outlines.areas[k - 1]):
                 continue
             loose = [
