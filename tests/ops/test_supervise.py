@@ -109,5 +109,7 @@ class ComesBack(unittest.TestCase):
 
     def stop_database(self, how):
         data = str(self.cluster.folder / "data")
-        command = [str(db.server_programs() / "pg_ctl"), "-D", data, "-m", how, "stop"]
+        # a machine that has other work beside it takes its time
+        server = str(db.server_programs() / "pg_ctl")
+        command = [server, "-D", data, "-m", how, "-t", "120", "stop"]
         subprocess.run(db.as_server(command), cwd="/", check=True, capture_output=True)
