@@ -54,12 +54,9 @@ class Shape:
 class Room:
     """A bed that is being filled."""
 
-    #: whose plate it is, and open room between placings in mm
+    #: whose plate it is, and how the bed is laid
     machine: Machine
-    clearance: float
-    #: whether the head must not hit what groups before have laid, and whether a group is one shape
-    in_turn: bool
-    single: bool = True
+    spec: BedSpec
     shapes: list[Shape] = field(default_factory=list)
     at: list[np.ndarray] = field(default_factory=list)
     #: group of each, and of what is placed now
@@ -76,7 +73,17 @@ class Room:
     @property
     def gap(self) -> float:
         """Open room between shapes in mm."""
-        return self.machine.nozzle if self.in_turn and self.single else self.clearance
+        return self.machine.nozzle if self.single else self.spec.clearance
+
+    @property
+    def in_turn(self) -> bool:
+        """Whether the head must not hit what groups before have laid."""
+        return self.spec.way != "together"
+
+    @property
+    def single(self) -> bool:
+        """Whether every shape is a group."""
+        return self.spec.way == "in-turn"
 
     def add(self, shape: Shape, at: np.ndarray) -> None:
         """Put a shape of the present group at a place (2,) in mm, allowed or not."""
@@ -118,7 +125,7 @@ class Packer:
         # in turn the head reaches over the whole bed; coarser cells are enough there
         self.grid = Grid(
             box,
-            span if room.in_turn else min(span, max(reach, default=0.0) + room.clearance),
+            span if room.in_turn else min(span, max(reach, default=0.0) + room.gap),
             max(COARSE if room.in_turn or len(shapes) > MANY else CELL, span / MOST_CELLS),
         )
         hull = shapely.convex_hull(room.plate)
@@ -375,13 +382,9 @@ def _one_way(
     """The placings arranged by a rule, ``choices`` their turns and ``there`` how they lie now, and
     the numbers of those that do not fit.
     """
-    in_turn = spec.way != "together"
-    room = Room(machine, spec.clearance, in_turn, spec.way == "in-turn")
+    room = Room(machine, spec)
     placings = list(spec.placings)
-    group = [
-        {"together": 0, "in-turn": k, "groups": placing.group}[spec.way]
-        for k, placing in enumerate(placings)
-    ]
+    group = [spec.group_of(k) for k in range(len(placings))]
     area = [float(shapely.area(shapes[0].outline)) for shapes in choices]
     tops = [shapes[0].turned.top for shapes in choices]
     for k, (placing, lies) in enumerate(zip(placings, there, strict=True)):
@@ -390,15 +393,9 @@ def _one_way(
             room.add(lies, placing.at)
     packer = Packer(room, list({id(s): s for shapes in choices for s in shapes}.values()))
     free = [k for k, placing in enumerate(placings) if not placing.locked]
-    # the largest first; in turn the lowest, because the head passes over what is low
+    # group by group, the lowest first, because the head passes over what is low; the largest first
     height = {g: max(tops[k] for k in free if group[k] == g) for g in {group[k] for k in free}}
-    free.sort(
-        key=lambda k: (
-            (height[group[k]], -area[k] if room.single else group[k], -area[k])
-            if in_turn
-            else (-area[k],)
-        )
-    )
+    free.sort(key=lambda k: (height[group[k]], 0 if room.single else group[k], -area[k]))
     beside = []
     hopeless: set[tuple[str, float]] = set()
     for k in free:

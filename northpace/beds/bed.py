@@ -53,9 +53,8 @@ def lay_bed(spec: BedSpec, plans: Mapping[str, BedPlan]) -> Bed:
 def groups_of(spec: BedSpec) -> list[list[int]]:
     """The placings of every group: all, each for itself, or as they say."""
     out: dict[int, list[int]] = {}
-    for k, placing in enumerate(spec.placings):
-        number = {"together": 0, "in-turn": k, "groups": placing.group}[spec.way]
-        out.setdefault(number, []).append(k)
+    for k in range(len(spec.placings)):
+        out.setdefault(spec.group_of(k), []).append(k)
     return [out[number] for number in sorted(out)]
 
 

@@ -22,19 +22,19 @@ def filled(spec: BedSpec, plan: str, plans: Mapping[str, BedPlan], most: int = M
     """
     if plan not in plans:
         raise InputError(f"there is no plan '{plan}'", "plan")
-    in_turn = spec.way == "in-turn"
     machine, shapes = plans[plan].spec.machine, turns_of(spec, plans[plan], plan)
     best: list[Placing] = []
-    for rule in RULES[in_turn]:
-        room = Room(machine, spec.clearance, in_turn)
+    for rule in RULES[spec.way != "together"]:
+        room = Room(machine, spec)
         for k, placing in enumerate(spec.placings):
-            room.group = k
+            room.group = spec.group_of(k)
             room.add(as_it_lies(placing, plans), placing.at)
         before = len(room.shapes)
         packer = Packer(room, shapes)
-        room.group = len(room.shapes)
+        # what is added is of the first group, or one of its own
+        room.group = before if room.single else Placing().group
         while len(room.shapes) < most and packer.place(shapes, rule, spec.centre):
-            room.group = len(room.shapes)
+            room.group += room.single
         found = [
             Placing(plan=plan, turn=shape.turn, x=round(float(at[0]), 3), y=round(float(at[1]), 3))
             for shape, at in zip(room.shapes[before:], room.at[before:], strict=True)

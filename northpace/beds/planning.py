@@ -61,8 +61,10 @@ class Planner:
     def own(self, bed: BedSpec) -> dict[str, BedPlan]:
         """All plans with heights of their own."""
         out = {}
+        # with one stack for all those that are placed are planned twice
+        again = len({placing.plan for placing in bed.placings}) if bed.heights == "one" else 0
         for k, (key, each) in enumerate(self.asked.items()):
-            self._tell(k, len(self.asked))
+            self._tell(k, len(self.asked) + again)
             out[key] = self._plan(each, each.spec, bed)
         return out
 
@@ -80,7 +82,7 @@ class Planner:
         first = common_first([each.spec for each in asked.values()])
         shared = dict(own)
         for k, (key, each) in enumerate(asked.items()):
-            self._tell(k, len(asked))
+            self._tell(len(own) + k, len(own) + len(asked))
             spec = with_stack(each.spec, stack.heights[: stack.layers[k]], first)
             shared[key] = self._plan(each, spec, bed)
         return Planned(shared, own, stack)
@@ -118,10 +120,11 @@ class Planner:
         counts: Mapping[str, int],
     ) -> OneStack:
         first = common_first([each.spec for each in asked.values()])
-        if len({each.spec.footing.raft_layers > 0 for each in asked.values()}) > 1:
+        if len({round(float(own[key].tops[0] - own[key].heights[0]), 4) for key in asked}) > 1:
             raise InputError(
-                "some plans on this bed stand on a raft and some do not, so that their layers are "
-                "never level; lay them with heights of their own, or all on a raft",
+                "the plans on this bed stand on rafts of different height, or some on none, so "
+                "that their layers are never level; lay them with heights of their own, or all on "
+                "the same raft",
                 "heights",
             )
         specs = [with_first(each.spec, first) for each in asked.values()]

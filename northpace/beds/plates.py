@@ -1,12 +1,10 @@
-"""What a plate with so many copies of one plan takes: exact for a few numbers, straight lines in
-between.
+"""What plates with so many copies of one plan take: exact as long as they are few, straight on for
+more.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
-
-import numpy as np
 
 from northpace.beds.bed import lay_bed
 from northpace.beds.bedplan import BedPlan
@@ -14,29 +12,24 @@ from northpace.beds.fit import filled
 from northpace.beds.spec import MOST, BedSpec
 from northpace.errors import InputError
 
+#: Most moves of a plate that is laid to know its time: a second's work.
+MOST_MOVES = 600_000
+
 
 @dataclass(frozen=True)
 class Plates:
-    """Seconds (K,) of plates with counts (K,) of copies."""
+    """Plates filled one after the other."""
 
     #: how many copies a plate holds, as far as so many were asked for
     holds: int
-    counts: np.ndarray
-    seconds: np.ndarray
-
-    def takes(self, copies: int) -> float:
-        """Seconds of a plate with so many copies."""
-        return float(np.interp(copies, self.counts, self.seconds))
-
-    def for_all(self, copies: int) -> list[float]:
-        """Seconds of each of the plates that so many copies take, filled one after the other."""
-        full, rest = divmod(copies, self.holds)
-        return [self.takes(self.holds)] * full + ([self.takes(rest)] if rest else [])
+    #: seconds of each plate, and whether all of them were laid to know them
+    seconds: tuple[float, ...]
+    exact: bool
 
 
 def plates(spec: BedSpec, key: str, plan: BedPlan, copies: int) -> Plates:
-    """Plates of a plan laid as ``spec`` says, exact for ``copies`` of them; raises `InputError`
-    where not even one fits.
+    """The plates that copies of a plan take, laid as ``spec`` says. Beyond `MOST_MOVES` another
+    copy takes what the last ones took. Raises `InputError` where not even one fits.
     """
     plans = {key: plan}
     empty = spec.model_copy(update={"placings": (), "order": ()})
@@ -44,9 +37,18 @@ def plates(spec: BedSpec, key: str, plan: BedPlan, copies: int) -> Plates:
     holds = len(full.placings)
     if not holds:
         raise InputError("not one copy fits on the bed", "plan")
-    counts = sorted({1, min(2, holds), holds, copies % holds} - {0})
-    seconds = []
-    for count in counts:
+    few = max(MOST_MOVES // len(plan.paced.rows.layer), 2)
+
+    def laid(count: int) -> float:
         some = full.model_copy(update={"placings": full.placings[:count]})
-        seconds.append(lay_bed(some, plans).laid.seconds)
-    return Plates(holds, np.array(counts, float), np.array(seconds))
+        return lay_bed(some, plans).laid.seconds
+
+    def takes(count: int) -> float:
+        if count <= few:
+            return laid(count)
+        last, half = laid(few), laid(few // 2)
+        return last + (count - few) * (last - half) / (few - few // 2)
+
+    whole, rest = divmod(copies, holds)
+    seconds = whole * (takes(holds),) + ((takes(rest),) if rest else ())
+    return Plates(holds, seconds, holds <= few)

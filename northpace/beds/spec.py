@@ -178,6 +178,10 @@ class BedSpec(Group):
             )
         return self
 
+    def group_of(self, k: int) -> int:
+        """The group of a placing, from 0: all in one, each for itself, or as it says."""
+        return {"together": 0, "in-turn": k, "groups": self.placings[k].group}[self.way]
+
     @property
     def centre(self) -> np.ndarray:
         """(2,) the point it is arranged around, in mm."""

@@ -39,9 +39,8 @@ def overhang(facts: Facts) -> list[Finding]:
     if len(taken):
         near = rounded(taken.polygons, spec.body.outer_width)
         leaning = difference(leaning, united(Pieces(near, taken.owner), len(leaning)))
-    leaning = (
-        difference(leaning, rounded(held, spec.supports.width)) if spec.supports.stands else leaning
-    )
+    if len(facts.stands.at):
+        leaning = difference(leaning, rounded(held, spec.supports.width))
     pieces = explode(leaning, 0.2)
     if len(pieces) == 0:
         return []

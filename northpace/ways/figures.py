@@ -14,8 +14,8 @@ class WayFigures(TypedDict):
     """A way up: the placement, and what it comes to with supports where they are needed."""
 
     kind: Kind
-    #: settings of `northpace.spec.Placement` that stand the part so
-    place: dict[str, float]
+    #: settings by their names that stand the part so, supports included where it needs some
+    change: dict[str, float | bool | str]
     #: (3,) the direction of the file that points down
     down: list[float]
     size_mm: list[float]
@@ -43,6 +43,8 @@ class WayFigures(TypedDict):
     #: outlines that start in mid-air, and level spans that are bridged
     starts_in_air: int
     bridges: int
+    #: mm² that lean out and that nothing holds, because supports stand on the bed only
+    hanging_mm2: float
     #: degrees between the load and the layers, where a load is said
     load_deg: float | None
     #: why it does not fit the machine; "" where it does

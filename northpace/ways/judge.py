@@ -63,10 +63,7 @@ def judged(
     wrong = misfits(placed, own.machine)
     figures: WayFigures = {
         "kind": candidate.kind,
-        "place": {
-            key: float(getattr(candidate.placement, key))
-            for key in ("down_x", "down_y", "down_z", "turn_x", "turn_y", "turn_z")
-        },
+        "change": _change(candidate, spec, held),
         "down": [round(float(v), 6) for v in candidate.down],
         "size_mm": [round(v, 3) for v in placed.size],
         "time_s": seconds,
@@ -85,14 +82,28 @@ def judged(
         "tips_at_deg": tips,
         "starts_in_air": _starts_in_air(placed, shape.levels),
         "bridges": held.bridges,
+        "hanging_mm2": held.hanging,
         "load_deg": None if pull is None else _load(candidate, pull),
         "misfit": wrong[0][1] if wrong else "",
     }
     return figures, placed, held
 
 
+def _change(candidate: Candidate, spec: PlanSpec, held: Needed) -> dict[str, float | bool | str]:
+    """What of a plan's settings a way changes."""
+    now, then = spec.place, candidate.placement
+    out: dict[str, float | bool | str] = {
+        f"place.{key}": getattr(then, key)
+        for key in type(then).model_fields
+        if getattr(then, key) != getattr(now, key)
+    }
+    if held.volume > 0 and not spec.supports.by_angle:
+        out |= {"supports.enabled": True, "supports.decided": "both"}
+    return out
+
+
 def _with_supports(spec: PlanSpec, candidate: Candidate) -> PlanSpec:
-    supports = spec.supports.model_copy(update={"enabled": True})
+    supports = spec.supports.model_copy(update={"enabled": True, "decided": "both"})
     # bands, pins and stacks one by one belong to the heights of another way up
     surface = spec.surface.model_copy(
         update={"bands": (), "pins": (), "stack": (), "time_cap_min": None}

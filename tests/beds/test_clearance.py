@@ -10,6 +10,7 @@ import shapely
 from northpace.beds.arrange import arranged
 from northpace.beds.bed import lay_bed
 from northpace.beds.findings import bed_findings
+from northpace.beds.fit import filled
 from northpace.beds.head import head
 from northpace.beds.reach import hit, may_hit, swept
 from northpace.beds.spec import BedSpec
@@ -181,6 +182,16 @@ class Groups(unittest.TestCase):
         self.assertTrue(bed.clashes)
         stops = [f for f in bed_findings(bed) if f.code == "head-hits"]
         self.assertTrue(stops[0].help.startswith("Move"))
+
+    def test_what_groups_are_filled_with_is_clear_of_the_others(self):
+        plans = {name: plan(name, *PAIRS) for name in ("post", "pin")}
+        there = (at("post", -60, 60, group=2), at("post", 60, -60, group=3))
+        spec = BedSpec(placings=there, way="groups", loops="own")
+        full = filled(spec, "pin", plans, 30)
+        self.assertEqual(len(full.placings), 30)
+        bed = lay_bed(full, plans)
+        self.assertEqual(bed.clashes, ())
+        self.assertEqual(hits(bed.laid, -0.9, OUTLINES), [])
 
 
 class Sweep(unittest.TestCase):

@@ -1,38 +1,45 @@
 """Plates with so many copies of one plan."""
 
 import unittest
+from unittest import mock
 
+from northpace.beds import plates as module
 from northpace.beds.plates import plates
 from northpace.beds.spec import BedSpec
 from northpace.errors import InputError
 from tests.beds.shapes import SPARSE, at, bed_of, plan
 
+OWN = BedSpec(loops="own")
+
 
 class Plates(unittest.TestCase):
-    def test_times_are_those_of_real_beds_and_lie_between_them(self):
+    def test_times_are_those_of_real_beds(self):
         ring = plan("ring", *SPARSE)
-        found = plates(BedSpec(loops="own"), "ring", ring, 91)
-        self.assertGreaterEqual(found.holds, 39)
-        rest = 91 % found.holds
-        one = bed_of(at("ring")).laid.seconds
-        self.assertAlmostEqual(found.takes(1), one, delta=3)
-        self.assertIn(rest, found.counts)
-        times = [found.takes(k) for k in range(1, found.holds + 1)]
-        self.assertEqual(times, sorted(times))
-        # what was not asked for is nearly what its bed takes
+        few = plates(OWN, "ring", ring, 4)
+        self.assertEqual((few.holds, few.exact), (4, True))
         places = [at("ring", 35 * k - 70) for k in range(4)]
-        self.assertAlmostEqual(found.takes(4), bed_of(*places).laid.seconds, delta=0.02 * times[3])
-        few = plates(BedSpec(loops="own"), "ring", ring, 7)
-        self.assertEqual((few.holds, few.for_all(7)), (7, [few.takes(7)]))
-        # two full ones and the rest
-        more = found.for_all(91)
-        self.assertEqual(more, [times[-1], times[-1], times[rest - 1]])
-        self.assertEqual(found.for_all(found.holds), [times[-1]])
+        # but for the ways between them
+        beside = bed_of(*places).laid.seconds
+        self.assertAlmostEqual(few.seconds[0], beside, delta=0.02 * beside)
+        more = plates(OWN, "ring", ring, 91)
+        self.assertGreaterEqual(more.holds, 39)
+        full, again, rest = more.seconds
+        self.assertEqual(full, again)
+        self.assertEqual(rest, plates(OWN, "ring", ring, 91 - 2 * more.holds).seconds[0])
+
+    def test_many_moves_are_gone_on_with_straight(self):
+        ring = plan("ring", *SPARSE)
+        exact = plates(OWN, "ring", ring, 30)
+        self.assertTrue(exact.exact)
+        with mock.patch.object(module, "MOST_MOVES", 8 * len(ring.paced.rows.layer)):
+            rough = plates(OWN, "ring", ring, 30)
+        self.assertFalse(rough.exact)
+        self.assertAlmostEqual(rough.seconds[0], exact.seconds[0], delta=0.02 * exact.seconds[0])
 
     def test_what_fits_nowhere_is_said(self):
         wide = plan("square", *SPARSE, "machine.size_x=30")
         with self.assertRaisesRegex(InputError, "not one copy fits"):
-            plates(BedSpec(loops="own"), "square", wide, 2)
+            plates(OWN, "square", wide, 2)
 
 
 if __name__ == "__main__":

@@ -10,7 +10,7 @@ from playwright.sync_api import expect
 from service.plans.models import Plan
 from tests.browser.base import BrowserCase
 from tests.core.shapes import stl
-from tests.ways.test_ways import HOLE
+from tests.ways.shapes import HOLE
 
 #: A board of 60 × 60 mm on a post in its middle.
 BOARD = m3.Manifold.cube((60, 60, 3)).translate((0, 0, 12)) + m3.Manifold.cube(

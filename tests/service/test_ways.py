@@ -7,7 +7,7 @@ from service.plans.rules import sweeping
 from tests.core.shapes import stl
 from tests.service.base import make_workshop, signed_in, work
 from tests.service.planned import JSON, Planned
-from tests.ways.test_ways import HOLE
+from tests.ways.shapes import HOLE
 
 
 class Ways(Planned):
@@ -44,8 +44,8 @@ class Ways(Planned):
         self.assertAlmostEqual(abs(best["down"][1]), 1)
         # asked again, the answer is there; changed, it is another question
         self.assertEqual(self.find()["id"], found["id"])
-        settings = {"place": best["place"]}
-        changed = self.change(self.plan_id, **settings)
+        place = {key.split(".")[1]: value for key, value in best["change"].items()}
+        changed = self.change(self.plan_id, place=place)
         self.assertEqual(changed["latest"]["state"], "done")
         self.assertTrue(self.found()["stale"])
         self.assertNotEqual(self.find()["id"], found["id"])

@@ -2,7 +2,6 @@
 
 import unittest
 
-import manifold3d as m3
 import numpy as np
 from scipy.stats import spearmanr
 
@@ -11,24 +10,9 @@ from northpace.estimate.quick import correction_of
 from northpace.part.solid import load_part
 from northpace.spec import Placement, PlanSpec, with_settings
 from northpace.ways.candidates import candidates, centre_of_mass, stable_faces
-from northpace.ways.find import find_ways
 from northpace.ways.rank import Weights, ranked
-from tests.core.shapes import PIPELINE, cube, source, stl
-
-M = m3.Manifold
-CONE = M.cylinder(30, 12, 0.01, 48)
-HOLE = cube(20) - M.cylinder(30, 5, 5, 48, True).rotate((90, 0, 0)).translate((10, 10, 10))
-TEE = M.cube((40, 10, 10)).translate((0, 0, 30)) + M.cube((10, 10, 30)).translate((15, 0, 0))
-ELL = M.cube((40, 20, 6)) + M.cube((6, 20, 40))
-BRACKET = (
-    M.cube((50, 5, 40)) + M.cube((50, 40, 5)) - M.cylinder(20, 4, 4, 32).translate((25, 25, -5))
-)
-
-
-def ways_of(solid, *pairs, turned=(0, 0, 0), **said):
-    data = solid if isinstance(solid, bytes) else stl(solid.rotate(turned))
-    spec = with_settings(PlanSpec(), list(pairs))
-    return [way.figures for way in find_ways(load_part(data, "part.stl"), spec, **said)]
+from tests.core.shapes import PIPELINE, source, stl
+from tests.ways.shapes import BRACKET, CONE, ELL, HOLE, TEE, M, standing_so, ways_of
 
 
 class Candidates(unittest.TestCase):
@@ -98,7 +82,7 @@ class AsAMakerWould(unittest.TestCase):
         ways = ways_of(bar)
         flat = [way for way in ways if abs(way["size_mm"][2] - 10) < 0.1]
         self.assertTrue(flat)
-        self.assertIn(flat[-1]["place"]["turn_z"], (45.0,))
+        self.assertEqual(flat[-1]["change"]["place.turn_z"], 45.0)
         self.assertEqual(flat[-1]["misfit"], "")
         upright = [way for way in ways if way["size_mm"][2] > 259]
         self.assertTrue(all("tall" in way["misfit"] for way in upright))
@@ -125,9 +109,8 @@ class Figures(unittest.TestCase):
             ways = [way for way in ways if way["tips_at_deg"] > 0][:6] + ways[-2:]
             exact = []
             for way in ways:
-                place = plain.place.model_copy(update=way["place"])
-                spec = with_settings(plain, ["supports.enabled=true"])
-                plan = PIPELINE.plan(part, spec.model_copy(update={"place": place}))
+                spec = standing_so(with_settings(plain, ["supports.enabled=true"]), way)
+                plan = PIPELINE.plan(part, spec)
                 exact.append(plan.report["time_s"]["total"])
             quick = np.array([way["time_s"] for way in ways])
             pairs += list(zip(quick / quick[0], np.array(exact) / exact[0], strict=True))
@@ -143,8 +126,28 @@ class Figures(unittest.TestCase):
         self.assertLess(ways[order[0]["way"]]["load_deg"], 1)
 
 
+class Change(unittest.TestCase):
+    """A way says all that has to change, and nothing else."""
+
+    def test_what_was_cut_off_goes_and_supports_come_where_needed(self):
+        ways = ways_of(TEE, "place.sink=2", "place.scale_x=50", "place.turn_z=20")
+        self.assertEqual(ways[0]["change"], {"supports.enabled": True, "supports.decided": "both"})
+        flat = next(way for way in ways if way["support_mm3"] == 0 and way["kind"] == "face")
+        self.assertEqual(flat["change"]["place.sink"], 0)
+        self.assertEqual(flat["change"]["place.turn_z"], 0)
+        self.assertFalse(any("scale" in key or "supports" in key for key in flat["change"]))
+
+    def test_on_the_bed_only_says_what_hangs(self):
+        fork = M.cube((30, 20, 5)) + M.cube((5, 20, 30)) + M.cube((30, 20, 5)).translate((0, 0, 25))
+        way = ways_of(fork, "supports.enabled=true", "supports.origin=bed")[0]
+        self.assertAlmostEqual(way["hanging_mm2"], 500, delta=15)
+        self.assertEqual((way["support_mm3"], way["change"]), (0, {}))
+
+
 class Order(unittest.TestCase):
-    WAYS = ways_of(HOLE)
+    @classmethod
+    def setUpClass(cls):
+        cls.WAYS = ways_of(HOLE)
 
     def test_weights_move_the_order_and_unbeaten_ways_are_marked(self):
         quick = ranked(self.WAYS, Weights(time=10, scars=0, surface=0))

@@ -65,9 +65,11 @@ def _paint(
 ) -> None:
     """Take a mark in: pieces (P,) of facets with corners at z (P, 3) mm."""
     low, high = z.min(axis=1, initial=np.inf), z.max(axis=1, initial=-np.inf)
-    bottoms = outlines.tops - outlines.heights
-    for k in range(1, len(outlines.tops)):
-        here = (low <= outlines.tops[k] + 1e-6) & (high >= bottoms[k] - 1e-6)
+    first = np.searchsorted(outlines.tops, low - 1e-6)
+    last = np.searchsorted(outlines.tops - outlines.heights, high + 1e-6, "right") - 1
+    begin, end = max(int(first.min(initial=len(outlines.tops))), 1), int(last.max(initial=-1))
+    for k in range(begin, end + 1):
+        here = (first <= k) & (k <= last)
         if not here.any():
             continue
         face = together(rounded(pieces[here], 1e-3))

@@ -67,6 +67,7 @@ class PlatesSerializer(serializers.Serializer[Any]):
     done_at = serializers.DateTimeField()
     give_s = serializers.FloatField()
     fits = serializers.BooleanField()
+    exact = serializers.BooleanField(help_text="whether the plates were laid to know their time")
     saved_s = serializers.FloatField(help_text="against one copy after the other")
     words = serializers.CharField()
 

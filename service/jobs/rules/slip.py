@@ -44,7 +44,7 @@ def lines(job: Job) -> list[tuple[str, str]]:
         ),
         ("layers", f"{layers}, first {surface.first_layer_height:g} mm"),
         ("body", built),
-        ("supports", "yes" if spec.supports.enabled else "none"),
+        ("supports", "yes" if spec.supports.stands else "none"),
         ("footing", footing),
         ("flow correction", f"{spec.material.flow:g} %, filament {spec.material.diameter:g} mm"),
     ]

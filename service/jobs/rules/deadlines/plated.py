@@ -24,7 +24,7 @@ def plated(plan: Plan, exact: PlanVersion, room: Room | None, copies: int) -> di
         return None
     if found.holds < 2:
         return None
-    each = found.for_all(copies)
+    each = found.seconds
     seconds = sum(each) + room.change_s * (len(each) - 1)
     give = 2 * room.spread * sum(each) / max(len(each), 1) ** 0.5
     done = room.begin + timedelta(seconds=seconds / room.factor)
@@ -40,6 +40,7 @@ def plated(plan: Plan, exact: PlanVersion, room: Room | None, copies: int) -> di
         "give_s": give / room.factor,
         "fits": fits,
         "saved_s": one_by_one - seconds,
+        "exact": found.exact,
         "words": f"{copies} on {on}, laid together",
     }
 

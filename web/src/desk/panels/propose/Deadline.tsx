@@ -190,6 +190,7 @@ function OnPlates({
       </button>
       <span>
         {plates.fits ? "✓" : "▲"} <b>{plates.words}</b>, on {plates.machine}:{" "}
+        {plates.exact ? "" : "≈ "}
         {hours(plates.time_s)} h, done {clock(plates.done_at)}
         {give(plates.give_s)}
         {plates.saved_s > 60 && `, ${span(plates.saved_s)} less than one after the other`}
