@@ -15,6 +15,7 @@ from django.utils import timezone
 from northpace import VERSION
 from northpace.errors import InputError
 from northpace.plan.pipeline import Cancelled
+from service.files import Damaged, fetch
 from service.hands import TooLong, TooMuch, Unwanted, apart
 from service.limits import Limit
 from service.queue import AWAY, MOST_SMALL
@@ -50,7 +51,9 @@ class Computing(models.Model):
 
 
 class Computed(Computing):
-    """A version of something: numbered, computed once."""
+    """A version of something: numbered, computed once. What undoing returns to stands with each
+    kind, because a key to its own kind has no type here.
+    """
 
     number = models.PositiveIntegerField()
     report = models.JSONField(null=True)
@@ -85,6 +88,26 @@ def within_limits(
             in_large()
             return
         _failed(open_, error.message)
+
+
+def whole_file(
+    key: str, subject: Any, newest: bool, instead: str, again: Callable[[], Any]
+) -> bytes:
+    """A stored file of a version. One that is damaged is computed anew, and the `InputError` says
+    so; for a version that is not the newest it says what to do ``instead``.
+    """
+    try:
+        return fetch(key)
+    except Damaged as damaged:
+        if not newest:
+            raise InputError(
+                f"what was computed of this version is damaged on disk; {instead}", str(subject)
+            ) from damaged
+        again()
+        raise InputError(
+            "what was computed is damaged on disk; nothing of yours is lost, it is computed anew",
+            str(subject),
+        ) from damaged
 
 
 def keep_result(mine: models.QuerySet[Any], compute: Callable[[], dict[str, Any]]) -> None:

@@ -67,6 +67,28 @@ class Machines(Workshop):
         self.send("patch", path, {"figures": {"start_gcode": "G28\nM109 S{nozzle_temp}"}})
         self.assertIn("bed_temp", self.send("get", "template-fields"))
 
+    def test_it_is_drawn_as_the_core_takes_it(self):
+        machine = self.workshop.machines.first()
+        head = [{"name": "Duct", "left": 5, "right": 7, "front": 9, "back": 3, "height": 2.5}]
+        places = [{"name": "Clip", "x": 10, "y": 0, "size_x": 8, "size_y": 4}]
+        figures = {"size_x": 200, "size_y": 100, "head": head, "keep_out": places}
+        figures |= {"gantry": "across x", "gantry_front": 12, "gantry_back": 8}
+        drawn = self.send("patch", f"machines/{machine.pk}", {"figures": figures})["drawn"]
+        boxes = {}
+        for part in (*drawn["head"], *drawn["plate"]["keep_out"]):
+            x, y = zip(*part["outline"][0], strict=True)
+            boxes[part["name"]] = (min(x), min(y), max(x), max(y))
+        self.assertEqual(boxes["Duct"], (-5, -9, 7, 3))
+        self.assertEqual(boxes["Clip"], (6, -2, 14, 2))
+        # a bar is drawn as far as the plate goes
+        self.assertEqual(boxes["Gantry"], (-120, -12, 120, 8))
+        self.assertEqual({part["name"]: part["above_mm"] for part in drawn["head"]}["Duct"], 2.5)
+        # what an older program kept and is no longer allowed is not drawn, and nothing else is lost
+        Machine.objects.filter(pk=machine.pk).update(figures={"size_x": 1})
+        rows = self.send("get", "machines")
+        kept = next(row for row in rows if row["id"] == machine.pk)
+        self.assertIsNone(kept["drawn"])
+
     def test_connections_lead_somewhere(self):
         path = f"machines/{Machine.objects.get().pk}"
         for wrong in (

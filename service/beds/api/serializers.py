@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-import shapely
 from django.db.models import FloatField, Max, Prefetch, QuerySet
 from django.db.models.fields.json import KeyTransform
 from django.db.models.functions import Cast
@@ -15,15 +14,12 @@ from typing_extensions import TypedDict
 from northpace import VERSION
 from northpace.beds.figures import BedReport
 from northpace.beds.spec import BedSpec
-from northpace.part.plate import keep_out, plate
 from northpace.spec import Machine
 from service.beds.models import Bed, BedVersion
 from service.beds.rules.spools import BedReach, spool_reach
 from service.config.typed import CoreField, FiguresField
 from service.plans.models import PlanVersion
-
-#: Corners as x, y in mm.
-Ring = list[list[float]]
+from service.workshop.rules.drawn import Plate, Ring, plate_drawn
 
 
 class SweepOutline(TypedDict):
@@ -40,24 +36,6 @@ class PlanOutline(TypedDict):
     outline: list[Ring]
     top_mm: float
     sweeps: list[SweepOutline]
-
-
-class KeptOut(TypedDict):
-    """A place where nothing may stand."""
-
-    name: str
-    outline: list[Ring]
-
-
-class Plate(TypedDict):
-    """The bed, about its middle."""
-
-    outline: list[Ring]
-    #: where its middle lies in the machine's coordinates, as moves have them
-    origin: list[float]
-    keep_out: list[KeptOut]
-    height_mm: float
-    bore_mm: float
 
 
 class BedPin(TypedDict):
@@ -206,16 +184,7 @@ class BedSerializer(serializers.ModelSerializer[Bed]):
 
     @extend_schema_field(FiguresField(Plate))
     def get_plate(self, bed: Bed) -> Plate:
-        machine = Machine(**bed.nozzle.spec())
-        return {
-            "outline": _rings(plate(machine)),
-            "origin": list(machine.origin),
-            "keep_out": [
-                {"name": name, "outline": _rings(area)} for name, area in keep_out(machine)
-            ],
-            "height_mm": machine.size_z,
-            "bore_mm": machine.nozzle,
-        }
+        return plate_drawn(Machine(**bed.nozzle.spec()))
 
     @extend_schema_field(FiguresField(list[BedPin]))
     def get_pins(self, bed: Bed) -> list[BedPin]:
@@ -300,10 +269,3 @@ def listed(beds: QuerySet[Bed]) -> list[Any]:
     for bed in found:
         bed.newest = by_bed[bed.pk]
     return found
-
-
-def _rings(area: shapely.Geometry) -> list[Ring]:
-    return [
-        [[round(float(x), 2), round(float(y), 2)] for x, y in shapely.get_coordinates(ring)]
-        for ring in shapely.get_rings(shapely.get_parts(area))
-    ]

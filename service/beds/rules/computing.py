@@ -26,7 +26,9 @@ from service.beds.rules.versions import FILL, SHARE, share
 from service.computed import keep_result, within_limits
 from service.core import pipeline
 from service.files import keep
+from service.plans.models import PlanVersion
 from service.queue import LARGE, later
+from service.workshop.rules.drawn import Ring, rings
 
 #: mm to which the map's outlines are thinned.
 THIN = 0.1
@@ -122,12 +124,17 @@ def _computed(version: BedVersion, mine: Any) -> dict[str, Any]:
 
 def planner(version: BedVersion, tell: Tell, cancelled: Callable[[], bool]) -> Planner:
     """What a version's pins are planned by."""
-    asked = {}
-    for pin in version.pins.select_related("part", "plan__part"):
-        part = pin.its_part
-        asked[str(pin.pk)] = Asked(part.name, part.source, pin.whole_spec, pin.correction)
+    pins = version.pins.select_related("part", "plan__part")
     machine = Machine(**version.bed.nozzle.spec())
-    return Planner(pipeline(), asked, machine, tell, cancelled)
+    return Planner(
+        pipeline(), {str(pin.pk): asked_of(pin) for pin in pins}, machine, tell, cancelled
+    )
+
+
+def asked_of(pin: PlanVersion) -> Asked:
+    """A version of a plan as beds ask for it."""
+    part = pin.its_part
+    return Asked(part.name, part.source, pin.whole_spec, pin.correction)
 
 
 def _outlines(bed: Bed) -> dict[str, Any]:
@@ -140,19 +147,15 @@ def _outlines(bed: Bed) -> dict[str, Any]:
         if key not in out:
             turned = plan.turned(placing.turn)
             out[key] = {
-                "outline": _rings(turned.standing.footprint),
+                "outline": _thin(turned.standing.footprint),
                 "top_mm": turned.top,
                 "sweeps": [
-                    {"name": s.name, "over_mm": s.over, "outline": _rings(s.area)}
+                    {"name": s.name, "over_mm": s.over, "outline": _thin(s.area)}
                     for s in (turned.sweeps if bed.spec.way != "together" else ())
                 ],
             }
     return out
 
 
-def _rings(area: shapely.Geometry) -> list[list[list[float]]]:
-    thin = shapely.simplify(area, THIN)
-    return [
-        [[round(float(x), 2), round(float(y), 2)] for x, y in shapely.get_coordinates(ring)]
-        for ring in shapely.get_rings(shapely.get_parts(thin))
-    ]
+def _thin(area: shapely.Geometry) -> list[Ring]:
+    return rings(shapely.simplify(area, THIN))

@@ -68,7 +68,7 @@ class JobOrder(APIView):
         if values["what"] in orders.WISHES:
             return shown(orders.order(job, values["what"]))
         if values["what"] == "give-up":
-            return shown(copies.give_up(job, values["copy"]))
+            return shown(copies.give_up(job, values.get("copy", 0)))
         return shown(
             orders.by_hand(
                 job, values["what"], values.get("actual_s"), values["reason"], values["share"]

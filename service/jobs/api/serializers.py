@@ -204,7 +204,7 @@ class OrderSerializer(serializers.Serializer[Any]):
     what = serializers.ChoiceField(
         choices=["pause", "resume", "cancel", "give-up", "started", "done", "failed"]
     )
-    copy = serializers.IntegerField(required=False, min_value=0, default=0)
+    copy = serializers.IntegerField(required=False, min_value=1)
     actual_s = serializers.FloatField(
         required=False, allow_null=True, min_value=1, max_value=10_000_000
     )

@@ -7,11 +7,13 @@ from typing import Any
 from django.db import IntegrityError, transaction
 from django.db.models import ProtectedError
 from django.shortcuts import get_object_or_404
-from drf_spectacular.utils import OpenApiParameter, extend_schema
+from drf_spectacular.utils import OpenApiParameter, extend_schema, extend_schema_field
+from pydantic import ValidationError
 from rest_framework import serializers, status
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
+from typing_extensions import TypedDict
 
 from northpace.checks.suited import suits
 from northpace.errors import InputError
@@ -20,7 +22,9 @@ from northpace.spec import Machine as MachineSpec
 from northpace.spec import Material as MaterialSpec
 from northpace.spec.widths import tallest_layer
 from service.accounts.api.auth import workshop_of
+from service.config.typed import FiguresField
 from service.workshop.models import Machine, Material, Nozzle, Spool, Workshop, material_spec
+from service.workshop.rules.drawn import Moving, Plate, head_drawn, plate_drawn
 from service.workshop.rules.machines import check_figures
 from service.workshop.rules.printers import CONNECTIONS, check_connection
 from service.workshop.rules.reach import check_free
@@ -76,11 +80,19 @@ class ConnectionSerializer(serializers.Serializer[Any]):
     folder = serializers.CharField(required=False, allow_blank=True, max_length=400)
 
 
+class Drawn(TypedDict):
+    """A machine from above."""
+
+    plate: Plate
+    head: list[Moving]
+
+
 class MachineSerializer(serializers.ModelSerializer[Machine]):
     learnt = LearntSerializer(read_only=True, allow_null=True)
     nozzles = NozzleSerializer(many=True, read_only=True)
     figures = serializers.DictField(required=False)
     connection = ConnectionSerializer(required=False)
+    drawn = serializers.SerializerMethodField()
 
     class Meta:
         model = Machine
@@ -96,9 +108,21 @@ class MachineSerializer(serializers.ModelSerializer[Machine]):
             "clears_itself",
             "held",
             "loaded",
+            "drawn",
         ]
         read_only_fields = ["learnt_off"]
         extra_kwargs = {"bed_change_min": {"min_value": 0, "max_value": 1440}}
+
+    @extend_schema_field(FiguresField(Drawn, allow_null=True))
+    def get_drawn(self, machine: Machine) -> Drawn | None:
+        """Its plate and head as they are drawn; none where an older program kept figures that are
+        no longer allowed.
+        """
+        try:
+            spec = MachineSpec(**machine.figures)
+        except ValidationError:
+            return None
+        return {"plate": plate_drawn(spec), "head": head_drawn(spec)}
 
     def validate_figures(self, value: dict[str, Any]) -> dict[str, Any]:
         return check_figures(with_figures(self.instance, value))

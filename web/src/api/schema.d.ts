@@ -2265,6 +2265,11 @@ export interface components {
         Done: {
             done: string[];
         };
+        /** @description A machine from above. */
+        Drawn: {
+            plate: components["schemas"]["Plate"];
+            head: components["schemas"]["Moving"][];
+        };
         /**
          * @description What an edge of a band is tied to, where that is not a height in mm. A point is in the file's
          *     coordinates, so it moves with the part.
@@ -2801,6 +2806,7 @@ export interface components {
             /** @description its queue waits */
             held?: boolean;
             loaded?: number | null;
+            readonly drawn: components["schemas"]["Drawn"] | null;
         };
         /**
          * @description What one machine can do by then: from when on it is free, minutes there are for each copy,
@@ -2911,6 +2917,12 @@ export interface components {
             left_out: string[];
             before: number | null;
         };
+        /** @description What moves with the tip, drawn around it, and from how far above it. */
+        Moving: {
+            name: string;
+            above_mm: number;
+            outline: number[][][];
+        };
         NameAnswer: {
             file_name: string;
             limit: number;
@@ -2981,8 +2993,7 @@ export interface components {
          */
         OrderRequest: {
             what: components["schemas"]["WhatEnum"];
-            /** @default 0 */
-            copy: number;
+            copy?: number;
             /** Format: double */
             actual_s?: number | null;
             /** @default  */
@@ -3394,6 +3405,8 @@ export interface components {
             /** Format: double */
             give_s: number;
             fits: boolean;
+            /** @description whether the plates were laid to know their time */
+            exact: boolean;
             /**
              * Format: double
              * @description against one copy after the other
@@ -4140,8 +4153,8 @@ export interface components {
         /** @description A way with its place, the address of its picture, and how it differs from the present one. */
         WayDiffers: {
             kind: components["schemas"]["WayDiffersKindEnum"];
-            place: {
-                [key: string]: number;
+            change: {
+                [key: string]: number | boolean | string;
             };
             down: number[];
             size_mm: number[];
@@ -4161,6 +4174,7 @@ export interface components {
             tips_at_deg: number;
             starts_in_air: number;
             bridges: number;
+            hanging_mm2: number;
             load_deg: number | null;
             misfit: string;
             way: number;

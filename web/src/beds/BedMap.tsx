@@ -2,6 +2,7 @@ import { clsx } from "clsx";
 import { useMemo, useRef, useState, type PointerEvent } from "react";
 
 import { beyond, boxOf, moved, path, room, roomOfBoxes, type Point } from "./geometry";
+import { Kept } from "../workshop/PlateMap";
 import { outlineOf, type BedRoom, type Placing } from "./useBed";
 
 /** Grid of the map, and what a dragged placing snaps to (mm). */
@@ -128,7 +129,7 @@ export function BedMap({
       />
       <path d={path(bed.plate.outline)} fill="url(#grid)" pointerEvents="none" />
       {bed.plate.keep_out.map((kept) => (
-        <KeptOut key={kept.name} rings={kept.outline} name={kept.name} />
+        <Kept key={kept.name} kept={kept} size={4.5} />
       ))}
       <g clipPath="url(#plate)" pointerEvents="none">
         {shape &&
@@ -246,31 +247,6 @@ export function BedMap({
         grid {GRID} mm · front
       </text>
     </svg>
-  );
-}
-
-function KeptOut({
-  rings,
-  name,
-}: {
-  rings: readonly (readonly (readonly number[])[])[];
-  name: string;
-}) {
-  const box = boxOf(rings[0] ?? []);
-  const [x0, y0] = box.low;
-  const [x1, y1] = box.high;
-  return (
-    <g pointerEvents="none">
-      <path d={path(rings)} className="fill-hairline/50 stroke-stop" strokeWidth={0.5} />
-      <path
-        d={`M${x0},${-y0}L${x1},${-y1}M${x0},${-y1}L${x1},${-y0}`}
-        className="stroke-stop"
-        strokeWidth={0.4}
-      />
-      <text x={x0 + 1} y={-y1 + 5} fontSize={4} className="narrow fill-stop">
-        {name}
-      </text>
-    </g>
   );
 }
 

@@ -38,7 +38,7 @@ export function useOrders() {
         data(
           api.POST("/api/jobs/{id}/order", {
             ...at(id),
-            body: { reason: "", share: 0, copy: 0, ...body },
+            body: { reason: "", share: 0, ...body },
           }),
         ),
       onSettled: done,

@@ -8,17 +8,14 @@ export function WayCard({
   way,
   place,
   best,
-  supportsOff,
-  taking,
+  takes,
   onTake,
 }: {
   way: Way;
   /** Its place in the order, from 1. */
   place: number;
   best: boolean;
-  /** Whether the plan has no supports yet. */
-  supportsOff: boolean;
-  taking: boolean;
+  takes: boolean;
   onTake: () => void;
 }) {
   const now = way.way === 0;
@@ -102,6 +99,15 @@ export function WayCard({
             </dd>
           </>
         )}
+        {way.hanging_mm2 > 0.5 && (
+          <>
+            <dt className="text-ink-2">hangs</dt>
+            <dd className="text-look">
+              ▲ {way.hanging_mm2.toFixed(0)} mm² lean out above the part, where supports on the
+              bed only cannot reach
+            </dd>
+          </>
+        )}
         {way.load_deg !== null && (
           <>
             <dt className="text-ink-2">load</dt>
@@ -111,8 +117,8 @@ export function WayCard({
       </dl>
       {way.misfit && <p className="text-[13px] text-stop">■ {way.misfit}</p>}
       {!now && (
-        <button className="quiet mt-auto self-start" disabled={taking} onClick={onTake}>
-          {needs && supportsOff ? "Stand it so, with supports" : "Stand it so"}
+        <button className="quiet mt-auto self-start" disabled={!takes} onClick={onTake}>
+          {"supports.enabled" in way.change ? "Stand it so, with supports" : "Stand it so"}
         </button>
       )}
     </li>

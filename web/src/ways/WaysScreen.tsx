@@ -30,7 +30,6 @@ function Ways({ plan }: { plan: Plan }) {
   const { search, weights, running } = here;
   const ways = search?.ways ?? [];
   const shown = all ? ways : ways.slice(0, FIRST);
-  const settings = plan.latest.settings as Record<string, Record<string, unknown>>;
   const loaded = search?.pull !== null && search?.pull !== undefined;
   return (
     <main className="mx-auto max-w-6xl p-5">
@@ -94,8 +93,7 @@ function Ways({ plan }: { plan: Plan }) {
             way={way}
             place={k + 1}
             best={k === 0}
-            supportsOff={settings.supports?.enabled !== true}
-            taking={here.take.isPending}
+            takes={here.takes}
             onTake={() =>
               here.take.mutate(way, {
                 onSuccess: () => void navigate(`/plans/${plan.id}`),

@@ -8,7 +8,9 @@ import {
 import { useEffect, useRef, useState } from "react";
 
 import { api, data, type Plan, type Schemas } from "../api/client";
-import { OPEN } from "../api/hooks";
+import { OPEN, useSettings } from "../api/hooks";
+import { withChanges } from "../desk/state/changes";
+import { choiceOf } from "../desk/state/choice";
 
 export type Way = Schemas["WayDiffers"];
 export interface Weights {
@@ -22,6 +24,7 @@ export const PLAIN: Weights = { time: 1, scars: 1, surface: 1, strength: 1, keep
 
 export function useWays(plan: Plan) {
   const client = useQueryClient();
+  const settings = useSettings().data ?? [];
   const [weights, setWeights] = useState(PLAIN);
   const path = { id: plan.id };
   const found = useQuery({
@@ -43,21 +46,16 @@ export function useWays(plan: Plan) {
     ...again,
   });
   const take = useMutation({
-    mutationFn: (way: Way) => {
-      const settings = plan.latest.settings as Record<string, Record<string, unknown>>;
-      const place = { ...settings.place, sink: 0, trim_top: 0, ...way.place };
-      const supports =
-        way.support_mm3 > 1 ? { ...settings.supports, enabled: true } : undefined;
-      return data(
+    mutationFn: (way: Way) =>
+      data(
         api.PATCH("/api/plans/{id}", {
           params: { path },
           body: {
-            settings: { ...settings, place, ...(supports ? { supports } : {}) },
+            settings: withChanges(choiceOf(plan), way.change, settings).settings,
             base: plan.latest.number,
           },
         }),
-      );
-    },
+      ),
     onSuccess: (changed) => client.setQueryData(["plan", plan.id], changed),
   });
   // asked for by coming here; the same question has its answer already
@@ -77,6 +75,8 @@ export function useWays(plan: Plan) {
     begin,
     stop,
     take,
+    /** A way is told in settings: they have to be known to take one. */
+    takes: settings.length > 0 && !take.isPending,
     error: begin.error ?? stop.error ?? take.error ?? found.error,
   };
 }

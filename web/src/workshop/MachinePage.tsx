@@ -187,8 +187,7 @@ export function MachinePage({
       </div>
       <Nozzles machine={machine} />
       <PlateMap
-        figures={machine.figures as Values}
-        settings={own}
+        machine={machine}
         onPlaces={(places) => save.mutate({ figures: { keep_out: places } })}
       />
       <Figures

@@ -1,55 +1,44 @@
 import { type PointerEvent, useRef, useState } from "react";
 
-import type { Setting } from "../api/client";
-import { path } from "../beds/geometry";
+import type { Machine, Schemas } from "../api/client";
+import { boxOf, path, type Point } from "../beds/geometry";
 
-type Values = Record<string, unknown>;
+/** Room around the plate, and least size of a drawn place (mm). */
+const AROUND = 12;
+const LEAST = 2;
+
+/** A place as it is kept with the machine's figures. */
 interface Place {
   name: string;
   x: number;
   y: number;
   size_x: number;
   size_y: number;
-  shape?: string;
 }
-interface Outline {
-  name: string;
-  left: number;
-  right: number;
-  front: number;
-  back: number;
-  height: number;
-  points?: [number, number][];
+interface Span {
+  from: Point;
+  to: Point;
 }
-
-/** Room around the plate, and least size of a drawn place (mm). */
-const AROUND = 12;
-const LEAST = 2;
 
 /**
  * The plate from above with its keep-out places and what moves with the tip; a place is drawn by
  * dragging. Figures are typed below.
  */
 export function PlateMap({
-  figures,
-  settings,
+  machine,
   onPlaces,
 }: {
-  figures: Values;
-  settings: Setting[];
-  onPlaces: (places: Place[]) => void;
+  machine: Machine;
+  onPlaces: (places: readonly unknown[]) => void;
 }) {
   const svg = useRef<SVGSVGElement>(null);
-  const [drawn, setDrawn] = useState<{ from: [number, number]; to: [number, number] } | null>(
-    null,
-  );
-  const of = (key: string) =>
-    figures[key] ?? settings.find((setting) => setting.key === key)?.default;
-  const num = (key: string) => Number(of(key) ?? 0);
-  const [wide, deep] = [num("size_x"), num("size_y")];
-  const places = (of("keep_out") ?? []) as Place[];
-  const corners = (of("bed_points") ?? []) as [number, number][];
-  const at = (event: PointerEvent): [number, number] => {
+  const [drawn, setDrawn] = useState<Span | null>(null);
+  if (!machine.drawn) return null;
+  const { plate, head } = machine.drawn;
+  const { low, high } = boxOf(plate.outline[0] ?? []);
+  const [wide, deep] = [high[0] - low[0], high[1] - low[1]];
+  const thin = wide / 300;
+  const at = (event: PointerEvent): Point => {
     const matrix = svg.current?.getScreenCTM();
     if (!matrix) return [0, 0];
     const { x, y } = new DOMPoint(event.clientX, event.clientY).matrixTransform(
@@ -58,19 +47,20 @@ export function PlateMap({
     return [Math.round(x), Math.round(-y)];
   };
   const done = () => {
-    const box = drawn && boxOf(drawn);
+    const place = drawn && placeOf(drawn);
     setDrawn(null);
-    if (!box || box.size_x < LEAST || box.size_y < LEAST) return;
-    onPlaces([...places, { name: `Place ${places.length + 1}`, ...box }]);
+    if (!place || place.size_x < LEAST || place.size_y < LEAST) return;
+    const kept = (machine.figures as { keep_out?: unknown[] | null }).keep_out ?? [];
+    onPlaces([...kept, { name: `Place ${kept.length + 1}`, shape: "box", ...place }]);
   };
-  const box = drawn && boxOf(drawn);
+  const place = drawn && placeOf(drawn);
   return (
     <figure className="m-0 text-[13px]">
       <svg
         ref={svg}
         viewBox={[
-          -wide / 2 - AROUND,
-          -deep / 2 - AROUND,
+          low[0] - AROUND,
+          -high[1] - AROUND,
           wide + 2 * AROUND,
           deep + 2 * AROUND,
         ].join(" ")}
@@ -85,128 +75,67 @@ export function PlateMap({
         onPointerUp={done}
         onPointerCancel={() => setDrawn(null)}
       >
-        <g className="fill-sheet stroke-ink-3" strokeWidth={wide / 300}>
-          {of("bed") === "round" ? (
-            <circle r={wide / 2} />
-          ) : of("bed") === "polygon" && corners.length > 2 ? (
-            <path d={path([corners])} />
-          ) : (
-            <rect x={-wide / 2} y={-deep / 2} width={wide} height={deep} />
-          )}
-        </g>
-        {places.map((place, k) => (
-          <Kept key={k} place={place} size={wide / 40} />
+        <path d={path(plate.outline)} className="fill-sheet stroke-ink-3" strokeWidth={thin} />
+        {plate.keep_out.map((kept) => (
+          <Kept key={kept.name} kept={kept} size={wide / 40} />
         ))}
-        {box && <Kept place={{ name: "", ...box }} size={wide / 40} />}
-        <Moving of={of} num={num} stroke={wide / 300} />
+        {drawn && <Kept kept={{ name: "", outline: [corners(drawn)] }} size={wide / 40} />}
+        <g
+          className="fill-none stroke-fjord"
+          strokeWidth={thin}
+          strokeDasharray={`${4 * thin} ${3 * thin}`}
+          pointerEvents="none"
+        >
+          {head.map((part, k) => (
+            <path key={k} d={path(part.outline)} />
+          ))}
+          <circle r={2 * thin} className="fill-north stroke-none" />
+        </g>
       </svg>
       <figcaption className="text-ink-2">
-        {box
-          ? `${box.size_x} × ${box.size_y} mm at x ${box.x}, y ${box.y}`
+        {place
+          ? `${place.size_x} × ${place.size_y} mm at x ${place.x}, y ${place.y}`
           : "Drag on the plate to keep a place free. Dashed: what moves with the tip, drawn " +
-            `with the tip in the middle: ${movingParts(of, num)
-              .map((part) => `${part.name} from ${part.height} mm above it`)
+            `with the tip in the middle: ${head
+              .map((part) => `${part.name} from ${part.above_mm} mm above it`)
               .join(", ")}.`}
       </figcaption>
     </figure>
   );
 }
 
-function boxOf({ from, to }: { from: [number, number]; to: [number, number] }) {
-  return {
-    x: (from[0] + to[0]) / 2,
-    y: (from[1] + to[1]) / 2,
-    size_x: Math.abs(to[0] - from[0]),
-    size_y: Math.abs(to[1] - from[1]),
-    shape: "box",
-  };
-}
+const placeOf = ({ from, to }: Span): Omit<Place, "name"> => ({
+  x: (from[0] + to[0]) / 2,
+  y: (from[1] + to[1]) / 2,
+  size_x: Math.abs(to[0] - from[0]),
+  size_y: Math.abs(to[1] - from[1]),
+});
 
-function Kept({ place, size }: { place: Place; size: number }) {
-  const { x, y, size_x: w, size_y: h } = place;
-  const thin = size / 12;
+const corners = ({ from, to }: Span): number[][] => [
+  [from[0], from[1]],
+  [to[0], from[1]],
+  [to[0], to[1]],
+  [from[0], to[1]],
+];
+
+/** A place where nothing may stand, crossed out. */
+export function Kept({ kept, size }: { kept: Schemas["KeptOut"]; size: number }) {
+  const { low, high } = boxOf(kept.outline[0] ?? []);
   return (
-    <g className="fill-hairline/50 stroke-stop" strokeWidth={thin} pointerEvents="none">
-      {place.shape === "round" ? (
-        <ellipse cx={x} cy={-y} rx={w / 2} ry={h / 2} />
-      ) : (
-        <rect x={x - w / 2} y={-y - h / 2} width={w} height={h} />
-      )}
+    <g pointerEvents="none">
       <path
-        d={`M${x - w / 2},${-y - h / 2}l${w},${h}M${x - w / 2},${-y + h / 2}l${w},${-h}`}
+        d={path(kept.outline)}
+        className="fill-hairline/50 stroke-stop"
+        strokeWidth={size / 12}
       />
-      <text
-        x={x - w / 2}
-        y={-y - h / 2 - size / 4}
-        fontSize={size}
-        className="narrow fill-stop stroke-none"
-      >
-        {place.name}
+      <path
+        d={`M${low[0]},${-low[1]}L${high[0]},${-high[1]}M${low[0]},${-high[1]}L${high[0]},${-low[1]}`}
+        className="stroke-stop"
+        strokeWidth={size / 12}
+      />
+      <text x={low[0]} y={-high[1] - size / 4} fontSize={size} className="narrow fill-stop">
+        {kept.name}
       </text>
     </g>
   );
-}
-
-/** Outlines of head and gantry around the middle. */
-function Moving({
-  of,
-  num,
-  stroke,
-}: {
-  of: (key: string) => unknown;
-  num: (key: string) => number;
-  stroke: number;
-}) {
-  return (
-    <g
-      className="fill-none stroke-fjord"
-      strokeWidth={stroke}
-      strokeDasharray={`${4 * stroke} ${3 * stroke}`}
-      pointerEvents="none"
-    >
-      {movingParts(of, num).map((part, k) =>
-        part.points?.length ? (
-          <path key={k} d={path([part.points])} />
-        ) : (
-          <rect
-            key={k}
-            x={-part.left}
-            y={-part.back}
-            width={Math.max(part.left + part.right, 0)}
-            height={Math.max(part.front + part.back, 0)}
-          />
-        ),
-      )}
-      <circle r={2 * stroke} className="fill-north stroke-none" />
-    </g>
-  );
-}
-
-/** Outlines of the head, or the one of four distances, and the bar of the gantry. */
-function movingParts(of: (key: string) => unknown, num: (key: string) => number): Outline[] {
-  const outlines = (of("head") ?? []) as Outline[];
-  const four: Outline = {
-    name: "Head",
-    left: num("clear_left"),
-    right: num("clear_right"),
-    front: num("clear_front"),
-    back: num("clear_back"),
-    height: 0,
-  };
-  const bar = of("gantry");
-  const along = { left: num("gantry_front"), right: num("gantry_back") };
-  const far = num("size_x") + num("size_y");
-  const across: Outline[] =
-    bar === "none"
-      ? []
-      : [
-          {
-            name: "Gantry",
-            height: num("gantry_height"),
-            ...(bar === "across y"
-              ? { ...along, front: far, back: far }
-              : { left: far, right: far, front: along.left, back: along.right }),
-          },
-        ];
-  return [...(outlines.length ? outlines : [four]), ...across];
 }

@@ -5,7 +5,7 @@ import { count } from "../../format";
 import { NumberField } from "./NumberField";
 import { OtherMesh } from "./OtherMesh";
 import { BODY_TINTS } from "../stage/surfaceMaterial";
-import type { Values } from "../state/choice";
+import { standingOn, type Values } from "../state/choice";
 import { useRoom } from "../state/room";
 
 const AXES = ["x", "y", "z"] as const;
@@ -192,15 +192,7 @@ export function Placement() {
                 key={face.normal.join()}
                 className="quiet justify-between"
                 aria-pressed={on}
-                onClick={() =>
-                  set({
-                    down_x: face.normal[0] ?? 0,
-                    down_y: face.normal[1] ?? 0,
-                    down_z: face.normal[2] ?? -1,
-                    turn_x: 0,
-                    turn_y: 0,
-                  })
-                }
+                onClick={() => desk.change(standingOn(desk.choice, face.normal))}
               >
                 <span>{word(face.normal)}</span>
                 <span>{face.area_mm2.toFixed(0)} mm²</span>

@@ -2,7 +2,7 @@
 import { useMemo, useRef, useState } from "react";
 
 import { supportMarksOf, withSupportMarks } from "../panels/paths/Stands";
-import type { Choice } from "../state/choice";
+import { standingOn } from "../state/choice";
 import type { Room } from "../state/room";
 import type { Dab } from "./surfaceMaterial";
 import { type Mark, marksOf, withMarks } from "./Attention";
@@ -14,15 +14,6 @@ import { fileOf, normalInFile, toBed } from "./useShape";
 const SPREAD = 20;
 /** Millimetres around a press in which the seam is wanted or not. */
 const SEAM_RADIUS = 5;
-
-/** The part stands on the face with this normal of the file; what was cut off goes with that. */
-function standingOn(choice: Choice, [x, y, z]: Point): Choice {
-  const place = {
-    ...(choice.settings.place ?? {}),
-    ...{ down_x: x, down_y: y, down_z: z, turn_x: 0, turn_y: 0, sink: 0, trim_top: 0 },
-  };
-  return { ...choice, settings: { ...choice.settings, place } };
-}
 
 type Point = [number, number, number];
 /** Places of a stroke are this share of its radius apart; so many of them are kept. */

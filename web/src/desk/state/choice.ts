@@ -52,3 +52,13 @@ export function withValues(
 /** A value of a spec as a number, or what stands in for it. */
 export const numberOr = (value: unknown, normal: number): number =>
   typeof value === "number" ? value : normal;
+
+/** The part stands on the face with this normal of the file; what was cut off goes with that. */
+export function standingOn(choice: Choice, [x, y, z]: readonly number[]): Choice {
+  const place = {
+    ...(choice.settings.place ?? {}),
+    ...{ down_x: x ?? 0, down_y: y ?? 0, down_z: z ?? -1 },
+    ...{ turn_x: 0, turn_y: 0, sink: 0, trim_top: 0 },
+  };
+  return { ...choice, settings: { ...choice.settings, place } };
+}
