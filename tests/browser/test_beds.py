@@ -138,3 +138,25 @@ class Beds(BrowserCase):
         running.get_by_role("button", name=re.compile("Give up copy 2 of job")).click()
         expect(running).to_contain_text("given up")
         printer.ask("POST", "/factor", {"factor": 3e4})
+
+    def test_a_place_on_the_plate_is_kept_free_by_drawing_it(self):
+        page = self.page
+        self.sign_in()
+        page.get_by_role("link", name="Workshop", exact=True).click()
+        plate = page.get_by_role("img", name="The plate from above")
+        expect(plate).to_be_visible()
+        box = plate.bounding_box()
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        page.mouse.move(x + 20, y + 20)
+        page.mouse.down()
+        page.mouse.move(x + 50, y + 45, steps=4)
+        expect(page.get_by_text(re.compile(r"^\d+ × \d+ mm at x "))).to_be_visible()
+        page.mouse.up()
+        # it stands in the figures below, where it is typed and removed
+        expect(page.get_by_label("Keep-out places 1, wide")).to_be_visible()
+        expect(plate).to_contain_text("Place 1")
+        (place,) = Machine.objects.get().figures["keep_out"]
+        self.assertGreater(place["x"], 0)
+        self.assertLess(place["y"], 0)
+        page.get_by_role("button", name="Remove Keep-out places 1").click()
+        expect(plate).not_to_contain_text("Place 1")

@@ -159,6 +159,8 @@ function Header({ here, onCommit }: { here: BedRoom; onCommit: () => void }) {
   const { bed, report } = here;
   if (!bed) return null;
   const stops = report?.findings.filter((finding) => finding.severity === "stop").length ?? 0;
+  // what is changed here and not kept yet is not what was computed
+  const state = bed.version.state === "done" && !here.fresh ? "changed" : bed.version.state;
   return (
     <header
       className={clsx(
@@ -187,12 +189,12 @@ function Header({ here, onCommit }: { here: BedRoom; onCommit: () => void }) {
         {(here.spec?.times ?? 1) > 1 && <b> · wanted {here.spec?.times} times</b>}
       </span>
       <SpoolReach here={here} />
-      <span role="status" data-state={bed.version.state} className="text-[13px] text-ink-2">
+      <span role="status" data-state={state} className="text-[13px] text-ink-2">
         {here.computing
           ? `${bed.version.stage || "queued"} … ${Math.round(100 * bed.version.share)} %`
-          : bed.version.state === "done"
+          : state === "done"
             ? "exact"
-            : bed.version.state}
+            : state}
       </span>
       {here.computing && (
         <button className="quiet" onClick={here.cancel}>
