@@ -13,7 +13,7 @@ from northpace.beds.figures import StackFigures
 from northpace.beds.fit import filled
 from northpace.beds.planning import Asked, Planner
 from northpace.beds.report import bed_report
-from northpace.beds.spec import BedSpec, bed_from, validated
+from northpace.beds.spec import BedSpec, bed_from
 from northpace.beds.write import write_bed
 from northpace.errors import InputError
 from northpace.naming import time_word
@@ -21,6 +21,7 @@ from northpace.plan.pipeline import Pipeline
 from northpace.plan.source import Source
 from northpace.spec import PlanSpec, spec_from, with_settings
 from northpace.spec.declare import Group
+from northpace.spec.validated import validated
 
 
 def lay(options: argparse.Namespace) -> None:
@@ -92,6 +93,10 @@ def read_bed(path: Path) -> tuple[BedSpec, Planner]:
         raise InputError(f"this is no JSON ({error})", str(path)) from error
     try:
         file = validated(BedFile, data)
+    except InputError as error:
+        said = f"{error.message}; a bed file holds 'plans' and 'bed'"
+        raise InputError(said, str(path)) from error
+    try:
         asked = {
             name: Asked(
                 name,
@@ -102,9 +107,7 @@ def read_bed(path: Path) -> tuple[BedSpec, Planner]:
         }
         return bed_from(file.bed), Planner(Pipeline(), asked)
     except InputError as error:
-        raise InputError(
-            f"{error.message}; a bed file holds 'plans' and 'bed'", str(path)
-        ) from error
+        raise InputError(error.message, str(path)) from error
 
 
 def fit(

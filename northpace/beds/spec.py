@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal, TypeVar
+from typing import Any, Literal
 
 import numpy as np
-from pydantic import BaseModel, ValidationError, model_validator
+from pydantic import model_validator
 
-from northpace.errors import InputError
 from northpace.spec.declare import Group, setting
+from northpace.spec.validated import validated
 
 Way = Literal["together", "in-turn", "groups"]
 #: Most placings of a bed.
@@ -193,27 +193,3 @@ def bed_from(values: Any) -> BedSpec:
     be allowed.
     """
     return validated(BedSpec, values)
-
-
-Said = TypeVar("Said", bound=BaseModel)
-
-
-def validated(kind: type[Said], values: Any) -> Said:
-    """A model from plain values; raises `InputError` that says which value is wrong, and what would
-    be allowed.
-    """
-    try:
-        return kind.model_validate(values)
-    except ValidationError as error:
-        raise InputError("; ".join(_sentence(dict(item)) for item in error.errors())) from error
-
-
-def _sentence(item: dict[str, Any]) -> str:
-    where = " ".join(str(k + 1) if isinstance(k, int) else str(k) for k in item["loc"])
-    context = item.get("ctx", {})
-    limit = " to ".join(f"{context[key]:g}" for key in ("ge", "le") if key in context)
-    if item["type"] == "extra_forbidden":
-        return f"{where}: there is no such setting"
-    return f"{where}: {item['input']!r} is not allowed; {item['msg']}" + (
-        f" ({limit})" * bool(limit)
-    )

@@ -13,6 +13,7 @@ from northpace.naming import time_word
 from northpace.part.solid import load_part
 from northpace.plan.source import Source
 from northpace.spec import PlanSpec
+from northpace.spec.validated import validated
 from northpace.ways.figures import WayFigures
 from northpace.ways.find import find_ways
 from northpace.ways.rank import Weights, ranked
@@ -31,13 +32,7 @@ def add_options(ways: argparse.ArgumentParser) -> None:
 
 def show(options: argparse.Namespace, spec: PlanSpec) -> None:
     """Print the ways of a part, best first."""
-    weights = Weights(
-        time=options.time,
-        scars=options.scars,
-        surface=options.surface,
-        strength=options.strength,
-        keep_seen=options.keep_seen,
-    )
+    weights = validated(Weights, {key: getattr(options, key) for key in Weights.model_fields})
     source = Source.at(options.part)
     pull = None if options.pull is None else np.array(options.pull)
     if pull is not None and not pull.any():

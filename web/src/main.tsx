@@ -5,16 +5,17 @@ import "@fontsource/barlow-semi-condensed/400.css";
 import "@fontsource/barlow-semi-condensed/600.css";
 import "./styles.css";
 
-import { QueryCache, QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { QueryCache, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 
+import { Answers } from "./api/cache";
 import { Refusal } from "./api/client";
 import { App } from "./App";
 import { Away } from "./frame/Away";
 
-const client = new QueryClient({
+const client = new Answers({
   queryCache: new QueryCache({
     onError: (error) => {
       // a session that ended asks to sign in again, wherever it is noticed

@@ -8,13 +8,13 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema, extend_schema_field
-from pydantic import ValidationError
 from rest_framework import serializers, status
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from northpace.errors import InputError
+from northpace.spec.validated import validated
 from northpace.ways.figures import RankedWay, WayFigures
 from northpace.ways.rank import Weights
 from service.accounts.api.auth import workshop_of
@@ -85,13 +85,7 @@ def _weights(request: Request) -> Weights:
         for key in Weights.model_fields
         if key in request.query_params
     }
-    try:
-        return Weights.model_validate(values)
-    except ValidationError as error:
-        first = error.errors()[0]
-        raise InputError(
-            f"{first['loc'][0] if first['loc'] else 'weights'}: {first['msg']}", "weights"
-        ) from error
+    return validated(Weights, values)
 
 
 class PlanWays(APIView):

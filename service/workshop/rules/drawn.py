@@ -6,6 +6,7 @@ import shapely
 from typing_extensions import TypedDict
 
 from northpace.beds.head import head
+from northpace.geometry.polygons import intersection
 from northpace.part.plate import keep_out, plate
 from northpace.spec import Machine
 
@@ -60,7 +61,7 @@ def head_drawn(machine: Machine) -> list[Moving]:
         {
             "name": part.name,
             "above_mm": part.height,
-            "outline": rings(shapely.intersection(shapely.Polygon(part.corners), seen)),
+            "outline": rings(intersection(shapely.Polygon(part.corners), seen)),
         }
         for part in head(machine)
     ]

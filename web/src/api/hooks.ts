@@ -119,11 +119,6 @@ export function useTakeIn() {
       if (!response.ok) throw await refusalOf(response);
       return (await response.json()) as Part;
     },
-    onSettled: async () => {
-      // a list that is still on its way may be from before: while nothing has been shown yet,
-      // invalidating alone would wait for it and leave it at that
-      await client.cancelQueries({ queryKey: ["parts"] });
-      await client.invalidateQueries({ queryKey: ["parts"] });
-    },
+    onSettled: () => client.invalidateQueries({ queryKey: ["parts"] }),
   });
 }

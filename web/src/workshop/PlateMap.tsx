@@ -129,7 +129,10 @@ export function Kept({ kept, size }: { kept: Schemas["KeptOut"]; size: number })
         strokeWidth={size / 12}
       />
       <path
-        d={`M${low[0]},${-low[1]}L${high[0]},${-high[1]}M${low[0]},${-high[1]}L${high[0]},${-low[1]}`}
+        d={
+          `M${low[0]},${-low[1]}L${high[0]},${-high[1]}` +
+          `M${low[0]},${-high[1]}L${high[0]},${-low[1]}`
+        }
         className="stroke-stop"
         strokeWidth={size / 12}
       />
