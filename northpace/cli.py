@@ -20,6 +20,7 @@ from northpace.export import export_for, exports
 from northpace.figures import Report
 from northpace.gcode.read import read_gcode
 from northpace.moves import to_arrow
+from northpace.plan import mesh_command as meshes
 from northpace.plan.compare import compare
 from northpace.plan.pipeline import Pipeline, Source
 from northpace.proposals.held import GIVE, Held, held_now
@@ -98,6 +99,10 @@ def _parser() -> argparse.ArgumentParser:
     )
     ways.add_options(
         of_part("ways", _ways, "ways up, with what each costs; * marks those no other beats")
+    )
+    meshes.add_cutting(
+        of_part("mesh", _mesh, "faults of a file, what mending and thinning did, its bodies"),
+        of_part("cut", _cut, "cut a part by a plane into two that stand on the cut"),
     )
     _bedding(
         command("bed", beds.lay, "lay several plans on one bed: G-code and report"),
@@ -192,6 +197,14 @@ def _plan(options: argparse.Namespace) -> None:
         f"{stuff['length_mm'] / 1000:.2f} m, {stuff['cost']:.2f} €, "
         f"{figures['layers']['count']} layers, {len(figures['findings'])} findings"
     )
+
+
+def _mesh(options: argparse.Namespace) -> None:
+    meshes.show(options, _spec(options))
+
+
+def _cut(options: argparse.Namespace) -> None:
+    meshes.cut_apart(options, _spec(options))
 
 
 def _profile(options: argparse.Namespace) -> None:

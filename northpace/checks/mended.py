@@ -17,6 +17,7 @@ WIDE, SHARE = 1.0, 0.1
 @check(
     "part",
     codes=("mended",),
+    reads=("mesh.looked_at",),
 )
 def mended(facts: Facts) -> list[Finding]:
     part = facts.part
@@ -25,11 +26,12 @@ def mended(facts: Facts) -> list[Finding]:
     size = float(np.ptp(part.box, axis=0).max())
     severity: Severity = "note"
     helps = ""
-    if part.widest_opening > WIDE:
+    if part.widest_opening > WIDE and not facts.spec.mesh.looked_at:
         severity = "stop" if part.widest_opening > SHARE * size else "look"
         helps = (
             f"The widest opening was {part.widest_opening:.1f} mm across and closed by guessing: "
-            "look at the shape there, or mend it where it was drawn."
+            "look at the shape there (Mesh), then say that it is meant so, or mend it where it "
+            "was drawn."
         )
     words = "The file was mended: " + "; ".join(part.mended) + "."
     return [Finding("mended", severity, words, help=helps)]

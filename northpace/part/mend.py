@@ -14,7 +14,16 @@ import scipy.sparse as sparse
 
 from northpace.errors import InputError
 from northpace.part.body import Body
-from northpace.part.shells import boxes_of, holding, inverted, shells_of, united, without
+from northpace.part.shells import (
+    boxes_of,
+    holding,
+    inverted,
+    shells_of,
+    united,
+    with_cavities,
+    without,
+)
+from northpace.spec import Mesh
 
 #: Share of open edges above which corners are welded with a tolerance.
 OPEN_SHARE = 0.2
@@ -26,21 +35,85 @@ NO_SURFACE = 0.6
 
 
 @dataclass(frozen=True)
+class Mending:
+    """One thing that was done: in words, and the volume it gave to the part (mm³); for openings
+    that of what bulges out of their plane.
+    """
+
+    words: str
+    volume: float = 0.0
+
+
+class Notes:
+    """What was done so far."""
+
+    def __init__(self) -> None:
+        self.done: list[Mending] = []
+
+    def append(self, words: str, volume: float = 0.0) -> None:
+        """Note one more thing."""
+        self.done.append(Mending(words, volume))
+
+
+@dataclass(frozen=True)
 class Mended:
     """Valid solids, what was done to get them, the widest opening closed (mm) and the volume that
     closing added (mm³).
     """
 
     bodies: list[m3.Manifold]
-    notes: list[str]
+    done: list[Mending]
     doubtful: bool = False
     widest_opening: float = 0.0
     added_volume: float = 0.0
 
 
-def mend(body: Body) -> Mended:
-    """A closed solid of one body; raises `InputError` when it cannot be one."""
-    vertices, faces, notes = weld(body.vertices, body.faces)
+def mend(body: Body, mesh: Mesh = Mesh()) -> Mended:
+    """A closed solid of one body, its faults taken as ``mesh`` says; raises `InputError` when it
+    cannot be one.
+    """
+    notes = Notes()
+    vertices, faces = weld(body.vertices, body.faces, notes)
+    _possible(vertices, faces)
+    solid = to_solid(vertices, faces, notes)
+    closing, doubtful = Closing(), False
+    if solid is None:
+        faces = _cancel_opposed(faces, notes)
+        if not len(faces):
+            raise InputError(
+                "every triangle lies on one that faces the other way: the surface "
+                "does not enclose a volume"
+            )
+        solid = to_solid(vertices, faces, notes)
+    if solid is None and mesh.openings == "drop":
+        faces = _without_open_shells(faces, notes)
+        solid = to_solid(vertices, faces, notes)
+    if solid is None:
+        faces, turned = make_consistent(faces)
+        if turned:
+            notes.append(f"turned {turned:,} triangles that faced the wrong way")
+        solid = to_solid(vertices, faces, notes)
+    if solid is None:
+        vertices, faces, closing = cap_openings(vertices, faces)
+        if closing.loops:
+            notes.append(
+                f"closed {closing.loops:,} opening{'s' * (closing.loops > 1)}, the widest "
+                f"{closing.widest:.2f} mm across",
+                closing.volume,
+            )
+        solid = to_solid(vertices, faces, notes)
+    if solid is None:
+        solid = _shell_by_shell(vertices, faces, notes)
+    if solid is None:
+        solid, doubtful = _rebuilt(vertices, faces, notes), True
+    bodies = order_shells(solid, notes, mesh)
+    if sum(body.volume() for body in bodies) <= 0:
+        raise InputError("the triangles do not enclose a volume")
+    return Mended(bodies, notes.done, doubtful, closing.widest, closing.volume)
+
+
+def _possible(vertices: np.ndarray, faces: np.ndarray) -> None:
+    """Raise `InputError` for what cannot become a solid."""
     if len(faces) < 4:
         raise InputError("fewer than four triangles with an area cannot enclose a solid")
     extent = np.ptp(vertices[faces.ravel()], axis=0)
@@ -54,55 +127,57 @@ def mend(body: Body) -> Mended:
             f"{100 * open_:.0f} % of its edges belong to one triangle alone, so there is no "
             "surface; let the program it comes from join corners that lie on each other"
         )
-    solid = to_solid(vertices, faces)
-    closing = Closing()
-    if solid is None:
-        faces = _cancel_opposed(faces, notes)
-        if not len(faces):
-            raise InputError(
-                "every triangle lies on one that faces the other way: the surface "
-                "does not enclose a volume"
-            )
-        solid = to_solid(vertices, faces)
-    if solid is None:
-        faces, turned = make_consistent(faces)
-        if turned:
-            notes.append(f"turned {turned:,} triangles that faced the wrong way")
-        solid = to_solid(vertices, faces)
-    if solid is None:
-        vertices, faces, closing = cap_openings(vertices, faces)
-        if closing.loops:
-            notes.append(
-                f"closed {closing.loops:,} opening{'s' * (closing.loops > 1)}, the widest "
-                f"{closing.widest:.2f} mm across"
-            )
-        solid = to_solid(vertices, faces)
-    if solid is None:
-        solid = _shell_by_shell(vertices, faces, notes)
-    doubtful = False
-    if solid is None:
-        from northpace.part.lastresort import solid_from_sections
 
-        solid = solid_from_sections(vertices, faces)
-        if solid is None:
-            raise InputError("the triangles do not enclose a volume, even after mending")
+
+def _rebuilt(vertices: np.ndarray, faces: np.ndarray, notes: Notes) -> m3.Manifold:
+    from northpace.part.lastresort import solid_from_sections
+
+    solid = solid_from_sections(vertices, faces)
+    if solid is None:
+        raise InputError("the triangles do not enclose a volume, even after mending")
+    notes.append(
+        "rebuilt from sections because the surface could not be closed: compare it with "
+        "what you meant"
+    )
+    return solid
+
+
+def _without_open_shells(faces: np.ndarray, notes: Notes) -> np.ndarray:
+    """Triangles of the shells that have no open edge."""
+    shell = shell_of_each(faces)
+    edges = np.sort(_edges(faces), axis=1)
+    _, inverse, counts = np.unique(
+        edges[:, 0] * np.int64(faces.max() + 1) + edges[:, 1],
+        return_inverse=True,
+        return_counts=True,
+    )
+    alone = (counts[inverse.reshape(-1)] == 1).reshape(3, -1).any(axis=0)
+    open_ = np.unique(shell[alone])
+    kept = ~np.isin(shell, open_)
+    if not kept.any():
+        raise InputError("every shell of the file is open; close them instead", "mesh.openings")
+    if len(open_):
         notes.append(
-            "rebuilt from sections because the surface could not be closed: compare it with "
-            "what you meant"
+            f"dropped {len(open_):,} open shell{'s' * (len(open_) > 1)} of "
+            f"{int((~kept).sum()):,} triangles"
         )
-        doubtful = True
-    bodies = order_shells(solid, notes)
-    if sum(body.volume() for body in bodies) <= 0:
-        raise InputError("the triangles do not enclose a volume")
-    return Mended(bodies, notes, doubtful, closing.widest, closing.volume)
+    return faces[kept]
 
 
-def weld(vertices: np.ndarray, faces: np.ndarray) -> tuple[np.ndarray, np.ndarray, list[str]]:
+def shell_of_each(faces: np.ndarray) -> np.ndarray:
+    """(F,) number of the connected shell of every face (F, 3)."""
+    graph = sparse.coo_matrix(
+        (np.ones(3 * len(faces), np.int8), tuple(_edges(faces).T)),
+        shape=(faces.max() + 1, faces.max() + 1),
+    )
+    _, label = sparse.csgraph.connected_components(graph, directed=False)
+    return np.asarray(np.unique(label[faces[:, 0]], return_inverse=True)[1]).reshape(-1)
+
+
+def weld(vertices: np.ndarray, faces: np.ndarray, notes: Notes) -> tuple[np.ndarray, np.ndarray]:
     """Join equal corners; with a tolerance only when most edges stay open (a text file with rounded
-    digits). ``vertices`` is (V, 3), in mm, ``faces`` (F, 3); returned with what was done, in
-    words.
+    digits). ``vertices`` is (V, 3), in mm, ``faces`` (F, 3).
     """
-    notes: list[str] = []
     welded, mapped = _weld_exact(vertices, faces)
     if _open_share(mapped) > OPEN_SHARE:
         diagonal = float(np.linalg.norm(np.ptp(vertices, axis=0)))
@@ -119,7 +194,7 @@ def weld(vertices: np.ndarray, faces: np.ndarray) -> tuple[np.ndarray, np.ndarra
     )
     if flat.any():
         notes.append(f"dropped {int(flat.sum()):,} triangles without area")
-    return np.ascontiguousarray(welded, np.float64), mapped[~flat], notes
+    return np.ascontiguousarray(welded, np.float64), mapped[~flat]
 
 
 def _weld_exact(vertices: np.ndarray, faces: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -142,7 +217,9 @@ def _open_share(faces: np.ndarray) -> float:
     return float(np.mean(counts == 1)) if len(counts) else 1.0
 
 
-def to_solid(vertices: np.ndarray, faces: np.ndarray) -> m3.Manifold | None:
+def to_solid(
+    vertices: np.ndarray, faces: np.ndarray, notes: Notes | None = None
+) -> m3.Manifold | None:
     """The solid of a directed surface, or None when it is not closed. ``vertices`` is (V, 3), in
     mm, ``faces`` (F, 3).
     """
@@ -153,6 +230,8 @@ def to_solid(vertices: np.ndarray, faces: np.ndarray) -> m3.Manifold | None:
         # needed
         mesh.merge()
         solid = m3.Manifold(mesh)
+        if notes is not None and solid.status() == m3.Error.NoError and not solid.is_empty():
+            notes.append("joined open edges that lie on each other")
     if solid.status() != m3.Error.NoError or solid.is_empty():
         return None
     return solid
@@ -168,7 +247,7 @@ def _most_at_a_corner(faces: np.ndarray) -> int:
     return int(np.bincount(ends).max()) if len(ends) else 0
 
 
-def _cancel_opposed(faces: np.ndarray, notes: list[str]) -> np.ndarray:
+def _cancel_opposed(faces: np.ndarray, notes: Notes) -> np.ndarray:
     """Duplicate faces that oppose each other cancel, those that agree stand once."""
     order = np.sort(faces, axis=1)
     unique, inverse = np.unique(order, axis=0, return_inverse=True)
@@ -335,15 +414,9 @@ def _triangulate(ring: np.ndarray) -> np.ndarray | None:
     return triangles if len(triangles) == len(ring) - 2 else None
 
 
-def _shell_by_shell(
-    vertices: np.ndarray, faces: np.ndarray, notes: list[str]
-) -> m3.Manifold | None:
+def _shell_by_shell(vertices: np.ndarray, faces: np.ndarray, notes: Notes) -> m3.Manifold | None:
     """Build every connected shell on its own and put together those that close."""
-    graph = sparse.coo_matrix(
-        (np.ones(3 * len(faces)), tuple(_edges(faces).T)), shape=(len(vertices), len(vertices))
-    )
-    _, label = sparse.csgraph.connected_components(graph, directed=False)
-    shell = label[faces[:, 0]]
+    shell = shell_of_each(faces)
     order = np.argsort(shell, kind="stable")
     shells = np.split(order, np.flatnonzero(np.diff(shell[order])) + 1)
     closed = [
@@ -364,14 +437,14 @@ def _shell_by_shell(
     return to_solid(vertices, faces[kept])
 
 
-def order_shells(solid: m3.Manifold, notes: list[str]) -> list[m3.Manifold]:
+def order_shells(solid: m3.Manifold, notes: Notes, mesh: Mesh = Mesh()) -> list[m3.Manifold]:
     """Decide for every shell whether it is a solid, a cavity or turned inside out; unite solids
-    that meet, subtract cavities. One solid for every body.
+    that meet and subtract cavities, unless ``mesh`` says otherwise. One solid for every body.
     """
     shells = shells_of(solid)
     if len(shells) == 1:
         if shells[0].volume() < 0:
-            notes.append("turned the surface outside out")
+            notes.append("turned the surface outside out", -shells[0].volume())
             return [inverted(shells[0])]
         # A shell may still run through itself; uniting it with nothing changes nothing, so it is
         # left as it is.
@@ -379,7 +452,7 @@ def order_shells(solid: m3.Manifold, notes: list[str]) -> list[m3.Manifold]:
     volumes = np.array([shell.volume() for shell in shells])
     solids = [shell for shell, volume in zip(shells, volumes, strict=True) if volume > 0]
     boxes, sizes = boxes_of(solids), volumes[volumes > 0]
-    cavities, turned = [], 0
+    cavities, turned, outward = [], 0, 0.0
     for shell, volume in zip(shells, volumes, strict=True):
         if volume >= 0:
             continue
@@ -389,11 +462,18 @@ def order_shells(solid: m3.Manifold, notes: list[str]) -> list[m3.Manifold]:
             cavities.append(outside_out)
         else:
             solids.append(outside_out)
-            turned += 1
+            turned, outward = turned + 1, outward - volume
     if turned:
-        notes.append(f"turned {turned} shell{'s' * (turned > 1)} outside out")
+        notes.append(f"turned {turned} shell{'s' * (turned > 1)} outside out", outward)
     if cavities:
-        notes.append(f"kept {len(cavities)} {'cavities' if len(cavities) > 1 else 'cavity'} inside")
+        word = f"{len(cavities)} {'cavities' if len(cavities) > 1 else 'cavity'} inside"
+        if mesh.cavities == "solid":
+            notes.append(f"filled {word}", sum(cavity.volume() for cavity in cavities))
+            cavities = []
+        else:
+            notes.append(f"kept {word}")
+    if mesh.meeting == "apart":
+        return with_cavities([*solids, *map(inverted, cavities)])
     bodies = united(solids)
     return without(bodies, cavities) if cavities else bodies
 

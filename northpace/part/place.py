@@ -112,22 +112,31 @@ def _apart(boxes: np.ndarray) -> bool:
     return int((over & over.T).sum()) == len(boxes)
 
 
+def scales(placement: Placement) -> np.ndarray:
+    """(3,) sizes along x, y, z relative to the file; the one that is mirrored is negative."""
+    unit = 25.4 if placement.inches else 1.0
+    scale = np.array([placement.scale_x, placement.scale_y, placement.scale_z]) * unit / 100.0
+    if placement.mirror:
+        scale["xyz".index(placement.mirror)] *= -1
+    return scale
+
+
 def placement_matrix(placement: Placement) -> np.ndarray:
     """(3, 3) matrix that takes file coordinates to bed coordinates, without the shift."""
-    unit = 25.4 if placement.inches else 1.0
-    scale = np.diag([placement.scale_x, placement.scale_y, placement.scale_z]) * unit / 100.0
+    scale = scales(placement)
     down = np.array([placement.down_x, placement.down_y, placement.down_z])
     # a normal is carried by the inverse transpose of the scale
-    down = down / np.diag(scale)
+    down = down / scale
     stand = rotation_between(down / np.linalg.norm(down), np.array([0.0, 0.0, -1.0]))
     turns = [
-        _turn(axis, angle)
+        turn(axis, angle)
         for axis, angle in enumerate((placement.turn_x, placement.turn_y, placement.turn_z))
     ]
-    return np.asarray(turns[2] @ turns[1] @ turns[0] @ stand @ scale)
+    return np.asarray(turns[2] @ turns[1] @ turns[0] @ stand * scale)
 
 
-def _turn(axis: int, degrees: float) -> np.ndarray:
+def turn(axis: int, degrees: float) -> np.ndarray:
+    """(3, 3) turn about an axis."""
     # exact at right angles, so that a box turned by 90° keeps level faces
     sine, cosine = (
         np.round(np.sin(np.radians(degrees)), 15),

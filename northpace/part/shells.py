@@ -78,7 +78,7 @@ def united(shells: Sequence[m3.Manifold]) -> list[m3.Manifold]:
             bodies.append(shells[group[0]])
         else:
             whole = m3.Manifold.batch_boolean([shells[k] for k in group], m3.OpType.Add)
-            bodies += _with_cavities(shells_of(whole))
+            bodies += with_cavities(shells_of(whole))
     return bodies
 
 
@@ -86,7 +86,7 @@ def without(bodies: Sequence[m3.Manifold], cavities: Sequence[m3.Manifold]) -> l
     """Bodies less cavities, one solid for every body that is left."""
     whole = m3.Manifold.compose(list(bodies)) if len(bodies) > 1 else bodies[0]
     left = m3.Manifold.batch_boolean([whole, *cavities], m3.OpType.Subtract)
-    return _with_cavities(shells_of(left))
+    return with_cavities(shells_of(left))
 
 
 def _meeting(boxes: np.ndarray) -> list[np.ndarray]:
@@ -102,7 +102,7 @@ def _meeting(boxes: np.ndarray) -> list[np.ndarray]:
     return np.split(order, np.flatnonzero(np.diff(label[order])) + 1)
 
 
-def _with_cavities(pieces: list[m3.Manifold]) -> list[m3.Manifold]:
+def with_cavities(pieces: list[m3.Manifold]) -> list[m3.Manifold]:
     """Give cavities, which are shells of negative volume, back to the smallest body around them."""
     bodies = [piece for piece in pieces if piece.volume() > 0]
     cavities = [piece for piece in pieces if piece.volume() <= 0]

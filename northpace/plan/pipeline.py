@@ -32,6 +32,8 @@ from northpace.moves import Moves
 from northpace.outlines.edges import needs_layers, resolved, without_open_edges
 from northpace.outlines.profile import Profile
 from northpace.outlines.sections import Outlines
+from northpace.part.differences import Differences
+from northpace.part.faults import Fault
 from northpace.part.place import Placed, check_size
 from northpace.part.solid import Part
 from northpace.paths.spiral.check import VaseCheck, vase_check
@@ -95,9 +97,21 @@ class Pipeline:
     def __init__(self, cache: StageCache | None = None) -> None:
         self.cache = cache or StageCache()
 
-    def part(self, source: Source) -> Part:
-        """The solid of a file."""
-        return self._run(source, PlanSpec())(shape.part)
+    def part(self, source: Source, spec: PlanSpec = PlanSpec()) -> Part:
+        """The solids of a file, in its coordinates."""
+        return self._run(source, spec)(shape.part)
+
+    def mended(self, source: Source, spec: PlanSpec) -> Part:
+        """The solids of a file as mending made them, neither thinned nor moved."""
+        return self._run(source, spec)(shape.mended)
+
+    def faults(self, source: Source) -> list[Fault]:
+        """What is wrong with the mesh of a file."""
+        return self._run(source, PlanSpec())(shape.faults)
+
+    def differences(self, source: Source, spec: PlanSpec) -> Differences:
+        """What mending did to the mesh, triangle by triangle."""
+        return self._run(source, spec)(shape.differences)
 
     def placed(self, source: Source, spec: PlanSpec) -> Placed:
         """The part as it stands."""

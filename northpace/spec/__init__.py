@@ -17,6 +17,7 @@ from northpace.spec.groups.heat import HeatAir
 from northpace.spec.groups.limits import Limits
 from northpace.spec.groups.machine import HeadPart, KeepOut, Machine
 from northpace.spec.groups.material import FanStage, FlowPoint, Material
+from northpace.spec.groups.mesh import BodyChange, Mesh
 from northpace.spec.groups.pace import Pace
 from northpace.spec.groups.placement import Placement
 from northpace.spec.groups.supports import SupportMark, Supports
@@ -29,6 +30,7 @@ from northpace.spec.whole import PlanSpec, resolve_heat
 __all__ = [
     "Band",
     "Body",
+    "BodyChange",
     "ByLayer",
     "Edge",
     "Ends",
@@ -44,6 +46,7 @@ __all__ = [
     "Machine",
     "Mark",
     "Material",
+    "Mesh",
     "Pace",
     "Patch",
     "Pin",

@@ -19,6 +19,7 @@ from northpace.spec.whole import PlanSpec
 #: Groups a maker sets, in the order of the questions they answer; machine and material come from
 #: the workshop.
 GROUP_TITLES = {
+    "mesh": "Mesh",
     "place": "Placement",
     "surface": "Surface",
     "body": "Body",

@@ -15,6 +15,7 @@ from northpace.spec.groups.heat import HeatAir
 from northpace.spec.groups.limits import Limits
 from northpace.spec.groups.machine import Machine
 from northpace.spec.groups.material import Material
+from northpace.spec.groups.mesh import Mesh, body_contradictions
 from northpace.spec.groups.pace import Pace
 from northpace.spec.groups.placement import Placement
 from northpace.spec.groups.supports import Supports
@@ -51,6 +52,7 @@ TALLEST = (
 class PlanSpec(Group):
     """One complete answer for one part. Only numbers and words: no file, no database row."""
 
+    mesh: Mesh = Mesh()
     place: Placement = Placement()
     surface: Surface = Surface()
     body: Body = Body()
@@ -82,6 +84,7 @@ class PlanSpec(Group):
         problems = [
             *height_contradictions(self.surface, self.machine),
             *region_contradictions(self.body.regions),
+            *body_contradictions(self.mesh),
             *self._heights(),
             *self._widths(),
             *self._temperatures(),

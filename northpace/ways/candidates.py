@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 
 from northpace.geometry.polygons import rounded
-from northpace.part.place import placement_matrix, rotation_between
+from northpace.part.place import placement_matrix, rotation_between, scales
 from northpace.part.solid import Part
 from northpace.part.stl import mesh_arrays
 from northpace.spec import Placement
@@ -38,7 +38,7 @@ def candidates(part: Part, now: Placement) -> list[Candidate]:
     """As it stands, then faces it can stand on, the largest first, then the 26 directions to the
     faces, edges and corners of a cube.
     """
-    scale = np.array([now.scale_x, now.scale_y, now.scale_z]) / 100
+    scale = scales(now)
     own = laid_down(now)
     found = [Candidate("now", own * scale, now)]
     taken = [own]
@@ -60,9 +60,7 @@ def candidates(part: Part, now: Placement) -> list[Candidate]:
 
 def laid_down(now: Placement) -> np.ndarray:
     """(3,) what a placement lays down, as a normal of the part in its size."""
-    matrix = placement_matrix(now)
-    unturned = matrix / np.linalg.norm(matrix, axis=0)
-    return np.asarray(unturned.T @ DOWN)
+    return np.asarray((placement_matrix(now) / scales(now)).T @ DOWN)
 
 
 def standing_on(now: Placement, down: np.ndarray, turn_z: float = 0.0) -> Placement:

@@ -10,7 +10,7 @@ import numpy as np
 
 from northpace.errors import InputError
 from northpace.naming import time_word
-from northpace.part.solid import load_part
+from northpace.plan.pipeline import Pipeline
 from northpace.plan.source import Source
 from northpace.spec import PlanSpec
 from northpace.spec.validated import validated
@@ -37,7 +37,7 @@ def show(options: argparse.Namespace, spec: PlanSpec) -> None:
     pull = None if options.pull is None else np.array(options.pull)
     if pull is not None and not pull.any():
         raise InputError("a load needs a direction; 0 0 0 has none", "--pull")
-    part = load_part(source.read(), source.filename)
+    part = Pipeline().part(source, spec)
     ways = [way.figures for way in find_ways(part, spec, None, pull)]
     order = ranked(ways, weights)
     for one in order:

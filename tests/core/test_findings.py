@@ -11,8 +11,9 @@ import numpy as np
 from northpace.checks.facts import Facts
 from northpace.checks.mended import mended
 from northpace.checks.rebuilt import rebuilt
+from northpace.part.mend import Mending
 from northpace.plan.source import Source
-from northpace.spec import PlanSpec, with_settings
+from northpace.spec import Mesh, PlanSpec, with_settings
 from tests.core.shapes import PIPELINE, cube, knob, source, stl
 from tests.core.test_travel import lettering
 
@@ -316,10 +317,14 @@ class Files(unittest.TestCase):
     def test_how_wide_an_opening_was_says_how_much_it_matters(self):
         part = PIPELINE.part(source(cube(80)))
         for wide, severity in ((0.5, "note"), (1.5, "look"), (8.5, "stop")):
-            torn = replace(part, mended=("closed an opening",), widest_opening=wide)
-            (found,) = mended.run(Facts.only(part=torn))
+            torn = replace(part, done=(Mending("closed an opening"),), widest_opening=wide)
+            (found,) = mended.run(Facts.only(part=torn, spec=PlanSpec()))
             self.assertEqual(found.severity, severity)
             self.assertEqual(severity != "note", f"{wide} mm across" in found.help)
+            # once it was looked at it is a note that remembers it
+            seen = PlanSpec(mesh=Mesh(looked_at=True))
+            (found,) = mended.run(Facts.only(part=torn, spec=seen))
+            self.assertEqual((found.severity, found.help), ("note", ""))
 
     def test_rebuilt(self):
         # what the mender leaves when nothing could close the surface

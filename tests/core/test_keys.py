@@ -15,7 +15,8 @@ from northpace.plan.run import Run
 from northpace.plan.stage import Request, stage
 from northpace.spec import PlanSpec, settings, spec_from
 from northpace.spec.declare import Undeclared
-from tests.core.shapes import source
+from tests.core.shapes import arrays, source
+from tests.intake.shapes import both, file_of, moved, open_box, turned_in
 
 
 def shed() -> m3.Manifold:
@@ -88,6 +89,8 @@ WITH: dict[str, dict[str, Any]] = {
 }
 #: A value to change to, where the next one over is not allowed or does not show.
 TO: dict[str, Any] = {
+    "mesh.thin": 400.0,
+    "mesh.bodies": [{"name": "body 2", "left_out": True}],
     "place.down_z": 1.0,
     "surface.layer_height": 0.25,
     "surface.first_layer_height": 0.3,
@@ -156,6 +159,11 @@ NOTHING: dict[str, str] = {
     "machine.clear_right": "one part alone has nothing to pass",
     "machine.clear_front": "one part alone has nothing to pass",
     "machine.clear_back": "one part alone has nothing to pass",
+    "mesh.openings": "nothing of it is open; the torn cup below shows it",
+    "mesh.cavities": "nothing of it is hollow; the torn cup below shows it",
+    "mesh.meeting": "laid they are one either way; the torn cup below shows it",
+    "mesh.splinters": "it has none; the torn cup below shows it",
+    "mesh.looked_at": "nothing was mended; the torn cup below shows it",
     "machine.name_limit": "the name of a file is no part of a plan",
 }
 
@@ -261,6 +269,28 @@ class EverySetting(unittest.TestCase):
             found.append(everything(warm.plan(part, spec)))
             self.assertEqual(found[-1], everything(Pipeline().plan(part, spec)))
         self.assertNotEqual(found[0]["gcode"], found[1]["gcode"])
+
+    def test_a_torn_cup_warm_and_cold(self):
+        ball, box = arrays(m3.Manifold.sphere(4, 24)), arrays(m3.Manifold.cube((6, 6, 4)))
+        torn = both(
+            *(moved(ball, 0, 0, 4), turned_in((0.4 * ball[0] + [0, 0, 4], ball[1]))),
+            *(moved(open_box(5), 10, 0, 0), moved(box, 20, 0, 0), moved(box, 22, 1, 0)),
+            moved((0.005 * ball[0], ball[1]), 40, 0, 0.02),
+        )
+        part, warm = file_of(torn), Pipeline()
+        old = everything(warm.plan(part, PlanSpec()))
+        for values in (
+            {"mesh.openings": "drop"},
+            {"mesh.cavities": "solid"},
+            {"mesh.meeting": "apart"},
+            {"mesh.splinters": "drop"},
+            {"mesh.looked_at": True},
+        ):
+            with self.subTest(values=values):
+                spec = changed(PlanSpec(), values)
+                new = everything(warm.plan(part, spec))
+                self.assertEqual(new, everything(Pipeline().plan(part, spec)))
+                self.assertNotEqual(new["figures"], old["figures"])
 
     def test_heights_chosen_by_time_know_the_supports(self):
         # a best fit under a cap, then supports on: layers that were chosen without them would be

@@ -6,18 +6,52 @@ from northpace.heights import surface as surfaces
 from northpace.heights.surface import Facets, SurfaceTable
 from northpace.outlines import profile as profiles
 from northpace.outlines.profile import Profile
+from northpace.part.bodies import with_bodies
+from northpace.part.differences import Differences
+from northpace.part.differences import differences as differences_of
+from northpace.part.faults import Fault, faults_of
+from northpace.part.load import load_bodies
 from northpace.part.place import Placed, place
 from northpace.part.solid import Part, load_part
+from northpace.part.thin import thinned_out
 from northpace.plan.source import Source
 from northpace.plan.stage import SOURCE, Names, stage
 from northpace.spec import PlanSpec, Region
 from northpace.spec.portion import View
 
 
+@stage(
+    SOURCE,
+    phase="load",
+    reads=("mesh.openings", "mesh.cavities", "mesh.meeting", "mesh.splinters"),
+)
+def mended(spec: PlanSpec, source: Source) -> Part:
+    """The solids of the file, mended where they must be."""
+    return load_part(source.read(), source.filename, spec.mesh)
+
+
 @stage(SOURCE, phase="load")
-def part(spec: PlanSpec, source: Source) -> Part:
-    """The solid of the file, mended where it must be."""
-    return load_part(source.read(), source.filename)
+def faults(spec: PlanSpec, source: Source) -> list[Fault]:
+    """What is wrong with the mesh of the file."""
+    return faults_of(load_bodies(source.read(), source.filename))
+
+
+@stage(SOURCE, mended, phase="load")
+def differences(spec: PlanSpec, source: Source, mended: Part) -> Differences:
+    """What mending did, triangle by triangle."""
+    return differences_of(load_bodies(source.read(), source.filename), mended)
+
+
+@stage(mended, phase="load", reads=("mesh.thin",))
+def thinned(spec: PlanSpec, mended: Part) -> Part:
+    """The same with fewer triangles, where that is asked for."""
+    return thinned_out(mended, spec.mesh.thin / 1000) if spec.mesh.thin else mended
+
+
+@stage(thinned, phase="load", reads=("mesh.bodies",))
+def part(spec: PlanSpec, thinned: Part) -> Part:
+    """The same with its bodies where they are meant to be."""
+    return with_bodies(thinned, spec.mesh.bodies) if spec.mesh.bodies else thinned
 
 
 @stage(part, phase="load", reads=("place",))

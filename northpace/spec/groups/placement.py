@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from northpace.spec.declare import Group, setting
 
 
@@ -39,6 +41,11 @@ class Placement(Group):
         False,
         "File is in inches",
         help="Reads a file without units as inches (25.4 mm each).",
+    )
+    mirror: Literal["", "x", "y", "z"] = setting(
+        "",
+        "Mirror",
+        help="Mirrored along this axis of the file, before the chosen face is laid down.",
     )
     turn_x: float = setting(
         0.0,

@@ -75,7 +75,7 @@ def run_here(search_id: int) -> None:
 
 def _found(search: WaySearch, mine: Any) -> dict[str, Any]:
     begun, plan, spec = time.perf_counter(), search.plan, search.version.whole_spec
-    part = pipeline().part(plan.part.source)
+    part = pipeline().part(plan.part.source, spec)
     pull = None if search.pull is None else np.array(search.pull)
     correction = figures.correction_for(plan, spec)
     ways: list[dict[str, Any]] = []
