@@ -91,7 +91,7 @@ def mend(body: Body, mesh: Mesh = Mesh()) -> Mended:
     if solid is None:
         faces, turned = make_consistent(faces)
         if turned:
-            notes.append(f"turned {turned:,} triangles that faced the wrong way")
+            notes.append(f"turned {turned:,} triangle{'s' * (turned > 1)} that faced the wrong way")
         solid = to_solid(vertices, faces, notes)
     if solid is None:
         vertices, faces, closing = cap_openings(vertices, faces)

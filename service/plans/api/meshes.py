@@ -1,21 +1,25 @@
-"""A changed mesh under a plan, over the API."""
+"""The mesh of a plan over the API: what was taken, parts made of it, a changed one under it."""
 
 from __future__ import annotations
 
 from typing import Any
 
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema
-from rest_framework import serializers
+from rest_framework import serializers, status
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from northpace.plan.mesh import MeshFigures
 from service.accounts.api.auth import workshop_of
+from service.parts.api.parts import PartSerializer
 from service.parts.models import Part
-from service.plans.api.asking import asked, plan_of
+from service.plans.api.asking import BINARY, asked, plan_of
 from service.plans.api.serializers import PlanSerializer
 from service.plans.rules.meshes import change_mesh
+from service.plans.rules.taken import bodies_apart, cut_apart, mesh_changes, mesh_taken
 
 
 class MeshAskSerializer(serializers.Serializer[Any]):
@@ -30,7 +34,24 @@ class MeshDoneSerializer(serializers.Serializer[Any]):
     before = serializers.IntegerField(allow_null=True)
 
 
+class ApartSerializer(serializers.Serializer[Any]):
+    bodies = serializers.ListField(child=serializers.CharField(), required=False, default=list)
+
+
+class CutSerializer(serializers.Serializer[Any]):
+    normal = serializers.ListField(child=serializers.FloatField(), min_length=3, max_length=3)
+    offset_mm = serializers.FloatField()
+
+
 class PlanMesh(APIView):
+    @extend_schema(operation_id="plan_mesh_taken", responses=MeshFigures)
+    def get(self, request: Request, pk: int) -> Response:
+        """Faults of the file with their places on the bed, what mending and thinning did, its
+        bodies.
+        """
+        plan = plan_of(request, pk)
+        return Response(mesh_taken(plan, plan.latest.whole_spec))
+
     @extend_schema(
         operation_id="plan_mesh", request=MeshAskSerializer, responses=MeshDoneSerializer
     )
@@ -46,3 +67,38 @@ class PlanMesh(APIView):
         return Response(
             MeshDoneSerializer({"plan": plan, "left_out": left_out, "before": before}).data
         )
+
+
+class PlanMeshChanges(APIView):
+    @extend_schema(operation_id="plan_mesh_changes", responses=BINARY)
+    def get(self, request: Request, pk: int) -> HttpResponse:
+        """Triangles of the file and of what mending made of it: an Arrow stream with three rows a
+        triangle and what became of it.
+        """
+        plan = plan_of(request, pk)
+        return HttpResponse(
+            mesh_changes(plan, plan.latest.whole_spec), content_type="application/octet-stream"
+        )
+
+
+class PlanApart(APIView):
+    @extend_schema(
+        operation_id="plan_apart",
+        request=ApartSerializer,
+        responses={201: PartSerializer(many=True)},
+    )
+    def post(self, request: Request, pk: int) -> Response:
+        """Make bodies parts of their own; all of them where none is named."""
+        parts = bodies_apart(plan_of(request, pk), asked(ApartSerializer, request)["bodies"])
+        return Response(PartSerializer(parts, many=True).data, status=status.HTTP_201_CREATED)
+
+
+class PlanCut(APIView):
+    @extend_schema(
+        operation_id="plan_cut", request=CutSerializer, responses={201: PartSerializer(many=True)}
+    )
+    def post(self, request: Request, pk: int) -> Response:
+        """Cut the part as it stands by a plane into two parts that stand on the cut."""
+        said = asked(CutSerializer, request)
+        parts = cut_apart(plan_of(request, pk), said["normal"], said["offset_mm"])
+        return Response(PartSerializer(parts, many=True).data, status=status.HTTP_201_CREATED)

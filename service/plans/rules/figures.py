@@ -105,7 +105,12 @@ def correction_for(plan: Plan, spec: PlanSpec) -> Correction | None:
     placement.
     """
     exact = last_exact(plan)
-    if exact is None or exact.report is None or exact.spec["place"] != spec.place.model_dump():
+    if exact is None or exact.report is None:
+        return None
+    then = exact.whole_spec
+    # that the mending was looked at changes no figure
+    looked = then.mesh.model_copy(update={"looked_at": spec.mesh.looked_at})
+    if then.place != spec.place or looked != spec.mesh:
         return None
     source = plan.part.source
     own = pipeline().settled(source, exact.whole_spec, exact.correction)

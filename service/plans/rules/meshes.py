@@ -12,7 +12,7 @@ from northpace.errors import InputError
 from northpace.geometry.polygons import intersection
 from northpace.outlines.sections import sections
 from northpace.outlines.volumes import volume_sections
-from northpace.spec import PlanSpec
+from northpace.spec import PlanSpec, spec_from
 from service.core import pipeline
 from service.limits import figuring
 from service.parts.models import Part
@@ -51,15 +51,37 @@ def _kept(plan: Plan, part: Part) -> tuple[dict[str, Any], list[str]]:
     """The settings of a plan that make sense for another part, and what does not."""
     latest = plan.latest
     settings: dict[str, Any] = {group: dict(values) for group, values in latest.settings.items()}
+    lost = _bodies(settings, part)
     spec = resolving.resolve(
-        {group: values for group, values in settings.items() if group == "place"},
+        {group: values for group, values in settings.items() if group in resolving.OF_THE_PART},
         latest.nozzle,
         latest.material,
         latest.spool,
     )
     placed = pipeline().placed(part.source, spec)
-    left_out = _heights(settings, placed.height) + _volumes(settings, latest.whole_spec, placed)
+    left_out = lost + _heights(settings, placed.height)
+    left_out += _volumes(settings, latest.whole_spec, placed)
     return {group: values for group, values in settings.items() if values}, left_out
+
+
+def _bodies(settings: dict[str, Any], part: Part) -> list[str]:
+    """Changes of bodies that the new part does not have. That its mending was looked at holds for
+    the old one only.
+    """
+    mesh = settings.get("mesh", {})
+    mesh.pop("looked_at", None)
+    said = mesh.get("bodies", [])
+    if not said:
+        return []
+    choices = {"mesh": {key: value for key, value in mesh.items() if key != "bodies"}}
+    names = pipeline().part(part.source, spec_from(choices)).names
+    kept = [change for change in said if change.get("name") in names]
+    if len({change["name"] for change in kept if change.get("left_out")}) == len(names):
+        kept = []
+    mesh["bodies"] = kept
+    if not kept:
+        mesh.pop("bodies")
+    return [f"body '{one.get('name')}': the new part has none" for one in said if one not in kept]
 
 
 def _heights(settings: dict[str, Any], top: float) -> list[str]:

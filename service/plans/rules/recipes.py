@@ -7,18 +7,19 @@ from typing import Any
 from northpace.errors import InputError
 from northpace.spec import settings as every_setting
 from service.plans.models import Plan
+from service.plans.rules.resolving import OF_THE_PART
 from service.workshop.models import Recipe
 
 
 def recipe_settings(settings: dict[str, Any]) -> dict[str, Any]:
-    """The settings of a plan that can start another one: without placement and without places of
-    the part, which are the lists.
+    """The settings of a plan that can start another one: without placement, without what its mesh
+    needs and without places of the part, which are the lists.
     """
     places = {entry["name"] for entry in every_setting() if entry["type"] == "list"}
     kept = {
         group: {key: value for key, value in values.items() if f"{group}.{key}" not in places}
         for group, values in settings.items()
-        if group != "place"
+        if group not in OF_THE_PART
     }
     return {group: values for group, values in kept.items() if values}
 

@@ -13,6 +13,8 @@ from service.workshop.models import Material, Nozzle, Spool, material_spec
 
 #: Groups that belong to the workshop and not to the plan.
 NOT_THE_PLANS = ("machine", "material")
+#: Groups that say what is made of a part's own file, and mean nothing for another part.
+OF_THE_PART = ("mesh", "place")
 
 
 def resolve(

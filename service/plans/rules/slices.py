@@ -14,7 +14,7 @@ from service.files import keep_picture
 from service.limits import figuring
 from service.parts.rules import parts
 from service.plans.models import Plan, PlanVersion, TestSlice
-from service.plans.rules import figures, versions
+from service.plans.rules import figures, resolving, versions
 from service.plans.rules.beside import beside
 
 
@@ -33,7 +33,9 @@ def make_slice(plan: Plan, low: float, high: float) -> TestSlice:
     errors = layers["error_um"][cut.layers[0] : cut.layers[1] + 1]
     name = f"{part.name}, {cut.from_mm:.1f} to {cut.to_mm:.1f} mm"[:120]
     settings = {
-        group: dict(values) for group, values in version.settings.items() if group != "place"
+        group: dict(values)
+        for group, values in version.settings.items()
+        if group not in resolving.OF_THE_PART
     }
     surface = {
         key: value

@@ -925,6 +925,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{id}/apart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Make bodies parts of their own; all of them where none is named. */
+        post: operations["plan_apart"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{id}/cancel": {
         parameters: {
             query?: never;
@@ -953,6 +970,23 @@ export interface paths {
         put?: never;
         /** @description Keep the settings as a plan of its own. */
         post: operations["plan_copy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{id}/cut": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Cut the part as it stands by a plane into two parts that stand on the cut. */
+        post: operations["plan_cut"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1023,13 +1057,37 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * @description Faults of the file with their places on the bed, what mending and thinning did, its
+         *     bodies.
+         */
+        get: operations["plan_mesh_taken"];
         put?: never;
         /**
          * @description Put a changed mesh under the plan; its settings, bands and regions stay where they still
          *     make sense.
          */
         post: operations["plan_mesh"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{id}/mesh/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * @description Triangles of the file and of what mending made of it: an Arrow stream with three rows a
+         *     triangle and what became of it.
+         */
+        get: operations["plan_mesh_changes"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1829,6 +1887,9 @@ export interface components {
             code: string;
             reason: string;
         };
+        ApartRequest: {
+            bodies?: string[];
+        };
         Aside: {
             name: string;
             value: unknown;
@@ -2091,6 +2152,14 @@ export interface components {
             free_at: string;
             jobs: components["schemas"]["Job"][];
         };
+        /** @description A body of the file as it came. */
+        BodyFigures: {
+            name: string;
+            volume_mm3: number;
+            size_mm: number[];
+            triangles: number;
+            splinter: boolean;
+        };
         Break: {
             /** Format: double */
             z: number;
@@ -2217,6 +2286,11 @@ export interface components {
             machine: number;
             power: number;
             failed: number;
+        };
+        CutRequest: {
+            normal: number[];
+            /** Format: double */
+            offset_mm: number;
         };
         /**
          * @description The answer: what each machine can do alone, best first; how several would share the copies;
@@ -2377,6 +2451,16 @@ export interface components {
          * @enum {string}
          */
         FamiliesEnum: "heights" | "walls" | "skins" | "solid" | "infill" | "pace" | "supports" | "footing" | "nozzle";
+        /** @description One kind of fault: how often, the largest (mm), where, largest first. */
+        Fault: {
+            kind: components["schemas"]["FaultKindEnum"];
+            words: string;
+            count: number;
+            size_mm: number;
+            places: number[][];
+        };
+        /** @enum {string} */
+        FaultKindEnum: "open" | "turned" | "double" | "crowded" | "flat" | "crossing" | "splinter" | "cavity" | "nested" | "inward" | "unit";
         FeatureRow: {
             feature: string;
             seconds: number[];
@@ -2908,6 +2992,11 @@ export interface components {
             /** Format: double */
             measured_mm: number;
         };
+        /** @description One thing that mending did, and the volume it gave to the part. */
+        MendingFigures: {
+            words: string;
+            volume_mm3: number;
+        };
         MeshAskRequest: {
             part: number;
         };
@@ -2916,6 +3005,21 @@ export interface components {
             plan: components["schemas"]["Plan"];
             left_out: string[];
             before: number | null;
+        };
+        /** @description What was taken from a file. */
+        MeshFigures: {
+            faults: components["schemas"]["Fault"][];
+            mended: components["schemas"]["MendingFigures"][];
+            rebuilt: boolean;
+            widest_opening_mm: number;
+            added_mm2: number;
+            dropped_mm2: number;
+            turned_mm2: number;
+            volume_mm3: number;
+            triangles: number;
+            bodies: components["schemas"]["BodyFigures"][];
+            body_count: number;
+            thinned: components["schemas"]["ThinFigures"] | null;
         };
         /** @description What moves with the tip, drawn around it, and from how far above it. */
         Moving: {
@@ -3966,6 +4070,21 @@ export interface components {
          * @enum {string}
          */
         TestSliceVerdictEnum: "open" | "accept" | "too-coarse";
+        /**
+         * @description What thinning did: triangles, how far the surface moved (µm), and what it does to the step
+         *     error of the plan's layers (µm) and to the time its outlines take (s).
+         */
+        ThinFigures: {
+            triangles_before: number;
+            triangles_after: number;
+            moved_um: number;
+            mean_before_um: number;
+            mean_after_um: number;
+            p95_before_um: number;
+            p95_after_um: number;
+            outlines_before_s: number;
+            outlines_after_s: number;
+        };
         /**
          * @description Seconds; ``flow_floor``: what no speed can beat; ``spread``: one standard deviation of the
          *     machine's jobs, 0 while it is not known.
@@ -5960,6 +6079,33 @@ export interface operations {
             };
         };
     };
+    plan_apart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ApartRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["ApartRequest"];
+                "multipart/form-data": components["schemas"]["ApartRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Part"][];
+                };
+            };
+        };
+    };
     plan_cancel: {
         parameters: {
             query?: never;
@@ -5998,6 +6144,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Plan"];
+                };
+            };
+        };
+    };
+    plan_cut: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CutRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["CutRequest"];
+                "multipart/form-data": components["schemas"]["CutRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Part"][];
                 };
             };
         };
@@ -6083,6 +6256,27 @@ export interface operations {
             };
         };
     };
+    plan_mesh_taken: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeshFigures"];
+                };
+            };
+        };
+    };
     plan_mesh: {
         parameters: {
             query?: never;
@@ -6106,6 +6300,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MeshDone"];
+                };
+            };
+        };
+    };
+    plan_mesh_changes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
         };

@@ -1,5 +1,6 @@
 import { clsx } from "clsx";
 import { useCallback, useState } from "react";
+import { useSearchParams } from "react-router";
 
 import { CommitDialog } from "./header/CommitDialog";
 import { Header } from "./header/Header";
@@ -12,7 +13,9 @@ import { DeskRoom, type Subject, useRoom } from "./state/room";
 
 /** The planner's desk: title sentence and figures, stage and instruments, height lanes. */
 export function Desk(subject: Subject) {
-  const [tab, setTab] = useState("tradeoff");
+  // a link from elsewhere may lead to one of them
+  const [asked] = useSearchParams();
+  const [tab, setTab] = useState(asked.get("open") ?? "tradeoff");
   const toPlaces = useCallback(() => setTab("places"), []);
   return (
     <DeskRoom subject={subject} onPlaces={toPlaces}>

@@ -172,6 +172,14 @@ function PartCard({
               ways up
             </Link>
           )}
+          {part.plans[0] && part.facts && part.facts.mended.length > 0 && (
+            <Link
+              to={`/plans/${part.plans[0]}?open=mesh`}
+              className="text-[13px] text-fjord underline"
+            >
+              see what was mended
+            </Link>
+          )}
           {part.plans.map((id) => (
             <Link key={id} to={`/plans/${id}`} className="text-[13px] text-fjord underline">
               open plan

@@ -77,7 +77,9 @@ function Compare({
   ];
   const rows = differences(
     columns,
-    settings.filter((entry) => entry.type !== "list" && entry.group !== "place"),
+    settings.filter(
+      (entry) => entry.type !== "list" && entry.group !== "place" && entry.group !== "mesh",
+    ),
   );
   const take = useMutation({
     // which recipe it is is kept first; the settings then change as by hand, and can be undone

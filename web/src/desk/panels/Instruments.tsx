@@ -6,6 +6,7 @@ import { ComparePanel } from "../../compare/ComparePanel";
 import { type Room, useRoom } from "../state/room";
 import { Findings } from "./Findings";
 import { LedgerPanel } from "./ledger/LedgerPanel";
+import { MeshPanel } from "./mesh/MeshPanel";
 import { PaceTable } from "./pace/PaceTable";
 import { PathsPanel } from "./paths/PathsPanel";
 import { Placement } from "./Placement";
@@ -40,6 +41,7 @@ const INSTRUMENTS: readonly Instrument[] = [
     shown: () => <PlacesPanel />,
   },
   { key: "place", name: () => "Placement", shown: () => <Placement /> },
+  { key: "mesh", name: () => "Mesh", shown: () => <MeshPanel /> },
 ];
 
 export function Instruments({ tab, onTab }: { tab: string; onTab: (tab: string) => void }) {

@@ -1,10 +1,8 @@
 import { useState } from "react";
 import { Link } from "react-router";
 
-import { count } from "../../format";
 import { NumberField } from "./NumberField";
 import { OtherMesh } from "./OtherMesh";
-import { BODY_TINTS } from "../stage/surfaceMaterial";
 import { standingOn, type Values } from "../state/choice";
 import { useRoom } from "../state/room";
 
@@ -21,10 +19,13 @@ export function Placement() {
   const { plan, desk, placed, marks } = useRoom();
   const { size } = placed;
   const [even, setEven] = useState(true);
-  const place = (desk.choice.settings.place ?? {}) as Record<string, number | boolean>;
+  const place = (desk.choice.settings.place ?? {}) as Record<
+    string,
+    number | boolean | string
+  >;
   const number = (key: string, normal: number) =>
     typeof place[key] === "number" ? place[key] : normal;
-  const set = (changes: Record<string, number | boolean>) => {
+  const set = (changes: Record<string, number | boolean | string>) => {
     const own: Record<string, unknown> = { ...place, ...changes };
     const settings: Values = { ...desk.choice.settings, place: own };
     desk.change({ ...desk.choice, settings });
@@ -39,35 +40,12 @@ export function Placement() {
         : { [`scale_${axis}`]: percent },
     );
   };
-  const bodies = plan.part.facts?.body_count ?? 1;
   const every = plan.part.facts?.faces ?? [];
   // facets of a round side are no faces to stand on
   const faces = every.filter((face) => face.area_mm2 > 0.03 * (every[0]?.area_mm2 ?? 0));
   const down = AXES.map((a) => number(`down_${a}`, a === "z" ? -1 : 0));
   return (
     <div className="flex flex-col gap-3 p-3 text-[13px]">
-      <p className="text-ink-2">
-        {count(plan.part.facts?.triangles ?? 0)} triangles ·{" "}
-        {(plan.part.facts?.volume_mm3 ?? 0).toFixed(0)} mm³ in the file · {count(bodies)}{" "}
-        {bodies === 1 ? "body" : "bodies"}
-      </p>
-      {bodies > 1 && (
-        <ul aria-label="Bodies of the file" className="flex flex-wrap gap-x-3">
-          {plan.part.facts?.bodies.map((name, k) => (
-            <li key={`${k} ${name}`} className="flex items-center gap-1">
-              <span
-                aria-hidden
-                className="inline-block h-3 w-3 border border-edge"
-                style={{ background: BODY_TINTS[k % BODY_TINTS.length] }}
-              />
-              {name}
-            </li>
-          ))}
-          {bodies > (plan.part.facts?.bodies.length ?? 0) && (
-            <li className="text-ink-2">and more</li>
-          )}
-        </ul>
-      )}
       <fieldset>
         <legend className="font-semibold">Size as it stands</legend>
         <div className="mt-1 flex flex-col gap-1">
@@ -117,6 +95,22 @@ export function Placement() {
             the file is in inches
           </label>
         </p>
+        <label className="mt-1 flex items-center gap-2">
+          mirrored
+          <select
+            className="field"
+            aria-label="Mirror the part"
+            value={typeof place.mirror === "string" ? place.mirror : ""}
+            onChange={(event) => set({ mirror: event.target.value })}
+          >
+            <option value="">not</option>
+            {AXES.map((axis) => (
+              <option key={axis} value={axis}>
+                along {axis} of the file
+              </option>
+            ))}
+          </select>
+        </label>
       </fieldset>
       <fieldset>
         <legend className="font-semibold">Turn</legend>

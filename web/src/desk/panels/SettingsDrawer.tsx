@@ -10,7 +10,7 @@ import { type Values, withValue } from "../state/choice";
 import { useShortList } from "../state/useShortList";
 import { useRoom } from "../state/room";
 
-const NOT_HERE = new Set(["machine", "material", "place"]);
+const NOT_HERE = new Set(["machine", "material", "place", "mesh"]);
 const AT_HAND = "at hand";
 const DIFFERS = "what differs";
 

@@ -2,7 +2,7 @@ import type { Layers } from "../../api/client";
 import { HEIGHT_COLOURS, Legend, STEP_COLOURS } from "./Legend";
 import type { Spot } from "./Shape";
 import { LEAN_RAMP } from "./surfaceMaterial";
-import type { View } from "./StageBar";
+import type { View } from "../state/useSight";
 
 /** The scale of what the shape is painted by, and what holds at the place pointed at. */
 export function PaintNotes({

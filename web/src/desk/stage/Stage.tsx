@@ -2,9 +2,11 @@ import { Canvas } from "@react-three/fiber";
 import { clsx } from "clsx";
 import { useMemo, useRef, useState } from "react";
 
+import type { Finding } from "../../api/client";
 import { supportMarksOf } from "../panels/paths/Stands";
 import { type Room, useRoom } from "../state/room";
 import type { Marking } from "../state/useMarking";
+import type { View } from "../state/useSight";
 import { BeadCard } from "./beads/BeadCard";
 import { AskBar, BeadLegend } from "./beads/Inspector";
 import { BeadLayers } from "./BeadLayers";
@@ -15,16 +17,19 @@ import { FindingMarks, Pinned } from "./FindingMarks";
 import { GhostPath } from "./GhostPath";
 import { SOFTWARE } from "./graphics";
 import { MarkDots } from "./MarkDots";
+import { Mending, MendingNotes, useMending } from "./mesh/Mending";
 import { MarkingTool } from "./MarkingTool";
 import { PaintNotes, scaleEnd } from "./PaintNotes";
 import { RegionMarks } from "./RegionMarks";
 import { seamMarksOf } from "./SeamAreas";
 import { Shape, type Spot } from "./Shape";
-import { StageBar, type View } from "./StageBar";
+import { StageBar } from "./StageBar";
 import { useBeadView } from "./useBeadView";
 import { useBrushes } from "./useBrushes";
 import { useRegionTools } from "./useRegionTools";
 
+/** Where the mesh is looked at, its own faults are marked. */
+const NO_FINDINGS: Finding[] = [];
 /** Marks of one finding are this share of the part's size apart. */
 const NEAR = 0.15;
 
@@ -37,7 +42,7 @@ export function Stage() {
   const { desk, path, ghost, placed, marks, sight } = room;
   const { size, shape, bed } = placed;
   const { marking } = marks;
-  const [view, setView] = useState<View>("beads");
+  const { view } = sight;
   const [fit, setFit] = useState(0);
   const [spot, setSpot] = useState<Spot | null>(null);
   const callout = useRef<HTMLDivElement>(null);
@@ -46,6 +51,7 @@ export function Stage() {
   const brushes = useBrushes(room);
   // faces are marked on the shape, not on its beads
   const beads = view === "beads" && path !== undefined && marking === null;
+  const mending = useMending(room, view === "mesh" && marking === null);
   // supports are painted where it is seen what leans out
   const paint = marking === "supports" ? "leans" : view;
   const layers = ghost.shown && ghost.base ? ghost.base.report.layers : desk.figures?.layers;
@@ -59,7 +65,7 @@ export function Stage() {
     marks.onMarking(next);
   };
   const look = (next: View) => {
-    setView(next);
+    sight.look(next);
     setSpot(null);
     beadView.forget();
     if (next === "beads") mark(null);
@@ -79,7 +85,7 @@ export function Stage() {
         <Bed bed={bed} />
         {beads && <BeadLayers room={room} view={beadView} />}
         <FindingMarks
-          findings={room.findings}
+          findings={mending.wanted ? NO_FINDINGS : room.findings}
           focus={sight.focus}
           near={NEAR * Math.hypot(...size)}
           onGo={(finding, place) => {
@@ -91,11 +97,12 @@ export function Stage() {
         {beads && ghost.path && (
           <GhostPath path={ghost.path} z={room.top} origin={bed.origin} />
         )}
-        {shape && (
+        {mending.shown && <Mending mending={mending} />}
+        {shape && !mending.shown && (
           <Shape
             shape={shape}
             layers={layers ?? null}
-            paint={paint === "beads" ? "shape" : paint}
+            paint={paint === "beads" || paint === "mesh" ? "shape" : paint}
             most={most}
             limits={limits}
             ghost={beads}
@@ -135,6 +142,7 @@ export function Stage() {
         onWhole={() => setFit(fit + 1)}
       />
       <MarkingTool brushes={brushes} regions={regions} />
+      <MendingNotes mending={mending} />
       <PaintNotes
         view={paint}
         most={most}
@@ -203,7 +211,7 @@ function StageWords({ room, view, beads }: { room: Room; view: View; beads: bool
   const { bed } = room.placed;
   return (
     <>
-      <p className="narrow absolute top-3 right-3 hidden text-[12px] text-ink-3 xl:block">
+      <p className="narrow absolute right-33 bottom-4 hidden text-[12px] text-ink-3 xl:block">
         bed {bed.round ? `Ø ${bed.x}` : `${bed.x} × ${bed.y}`} mm, grid {STEP} mm
       </p>
       {!room.desk.upToDate && beads && (

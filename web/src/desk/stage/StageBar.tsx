@@ -1,9 +1,9 @@
 import { clsx } from "clsx";
 
 import type { Marking } from "../state/useMarking";
+import type { View } from "../state/useSight";
 
-export type View = "shape" | "steps" | "heights" | "leans" | "beads";
-const VIEWS = ["shape", "steps", "heights", "leans", "beads"] as const;
+const VIEWS = ["shape", "steps", "heights", "leans", "mesh", "beads"] as const;
 const MARKINGS = ["attention", "supports", "seam", "regions"] as const;
 
 /** What the stage shows, what clicks on it mark, and a way back to the whole part. */

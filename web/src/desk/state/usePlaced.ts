@@ -32,8 +32,9 @@ export function usePlaced(plan: Plan, desk: Desk): Placed {
   );
   const size = plan.exact?.report?.part.size_mm ?? plan.part.facts?.size_mm ?? SOME_SIZE;
   // the server shows the part as the kept version stands, so its key is of that version
-  const { place, surface, body } = plan.latest.spec;
+  const { mesh, place, surface, body } = plan.latest.spec;
   const key = JSON.stringify([
+    mesh ?? {},
     place ?? {},
     surface?.marks ?? [],
     ((body?.regions ?? []) as Region[]).filter((region) => region.attention),

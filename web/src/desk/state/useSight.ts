@@ -6,7 +6,12 @@ import type { Focus } from "../stage/Camera";
 import { type Cursor, layerAtHeight } from "./useCursor";
 import type { Desk } from "./useDesk";
 
+/** What the stage shows of the part. */
+export type View = "shape" | "steps" | "heights" | "leans" | "mesh" | "beads";
+
 export interface Sight {
+  view: View;
+  look: (view: View) => void;
   focus: Focus | null;
   leave: () => void;
   toHeight: (z: number) => void;
@@ -16,6 +21,7 @@ export interface Sight {
 
 export function useSight(desk: Desk, cursor: Cursor): Sight {
   const [focus, setFocus] = useState<Focus | null>(null);
+  const [view, look] = useState<View>("beads");
   const leave = useCallback(() => setFocus(null), []);
   const toHeight = (z: number) => {
     if (desk.figures) cursor.go(layerAtHeight(desk.figures.layers.tops_mm, z));
@@ -26,5 +32,5 @@ export function useSight(desk: Desk, cursor: Cursor): Sight {
   };
   const toFinding = (finding: Finding, [x = 0, y = 0, z = 0]: readonly number[]) =>
     toPlace([x, y, z], finding.message);
-  return { focus, leave, toHeight, toPlace, toFinding };
+  return { view, look, focus, leave, toHeight, toPlace, toFinding };
 }

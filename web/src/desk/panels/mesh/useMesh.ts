@@ -1,0 +1,58 @@
+/** What was taken from a plan's file, and what the maker says about it. */
+import { useQuery } from "@tanstack/react-query";
+
+import { api, data, type Plan, type Schemas } from "../../../api/client";
+import { type Choice, type Values, withValue } from "../../state/choice";
+
+export type MeshFigures = Schemas["MeshFigures"];
+export type Fault = Schemas["Fault"];
+
+/** What is done to one body; what is left out is as it came. */
+export interface BodyChange {
+  name: string;
+  left_out?: boolean;
+  mirror?: "" | "x" | "y" | "z";
+  turn_x?: number;
+  turn_y?: number;
+  turn_z?: number;
+  shift_x?: number;
+  shift_y?: number;
+  shift_z?: number;
+}
+
+/** Changes when what is taken from the file does, or how it stands. */
+export const meshKey = (plan: Plan): string =>
+  JSON.stringify([plan.part.id, plan.latest.spec.mesh ?? {}, plan.latest.spec.place ?? {}]);
+
+export function useMesh(plan: Plan, wanted = true) {
+  return useQuery({
+    queryKey: ["mesh", plan.id, meshKey(plan)],
+    queryFn: () =>
+      data(api.GET("/api/plans/{id}/mesh", { params: { path: { id: plan.id } } })),
+    enabled: wanted,
+    staleTime: Infinity,
+    placeholderData: (before) => before,
+  });
+}
+
+export const bodyChanges = (choice: Choice): BodyChange[] =>
+  (choice.settings.mesh?.bodies ?? []) as BodyChange[];
+
+/** The choice with something else said of one body; nothing said leaves it as it came. */
+export function withBody(choice: Choice, change: BodyChange): Choice {
+  const { name, ...said } = change;
+  const some = Object.fromEntries(Object.entries(said).filter(([, value]) => Boolean(value)));
+  const others = bodyChanges(choice).filter((other) => other.name !== name);
+  const all = Object.keys(some).length ? [...others, { name, ...some }] : others;
+  return withMesh(choice, "bodies", all.length ? all : undefined, undefined);
+}
+
+export function withMesh(
+  choice: Choice,
+  key: string,
+  value: unknown,
+  normal: unknown,
+): Choice {
+  const settings: Values = withValue(choice.settings, "mesh", key, value, normal);
+  return { ...choice, settings };
+}
