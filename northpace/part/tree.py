@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import NamedTuple
 
 import numba
 import numpy as np
+
+from northpace.geometry.polygons import threaded
 
 #: Triangles in a leaf of the tree.
 LEAF = 4
@@ -49,7 +52,7 @@ def tree_of(corners: np.ndarray) -> Tree:
 
 def distances(tree: Tree, points: np.ndarray) -> np.ndarray:
     """(N,) distance in mm of points (N, 3) from the nearest triangle."""
-    return np.asarray(_distances(tree, np.ascontiguousarray(points, np.float64)))
+    return threaded(partial(_distances, tree), np.ascontiguousarray(points, np.float64))
 
 
 def crossings(tree: Tree, most: int = 200_000) -> np.ndarray:
