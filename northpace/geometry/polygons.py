@@ -280,6 +280,15 @@ class Rings:
     starts: np.ndarray
     owner: np.ndarray
 
+    def some(self, mine: np.ndarray) -> Rings:
+        """Those (R,) that are chosen."""
+        size = np.diff(self.starts)
+        return Rings(
+            self.points[np.repeat(mine, size)],
+            np.r_[0, np.cumsum(size[mine])],
+            self.owner[mine],
+        )
+
 
 def rings_of(areas: np.ndarray) -> Rings:
     """All rings of an array of areas, outer ones counter-clockwise, holes clockwise. ``areas`` is

@@ -7,6 +7,7 @@ import numpy as np
 
 from northpace.outlines.volumes import inside
 from northpace.part.faces import marked_face, neighbours
+from northpace.part.place import Placed
 from northpace.spec import Region, Surface
 
 #: Longest edge (mm) of a facet that is judged as a whole.
@@ -26,7 +27,7 @@ def facet_weights(
     vertices: np.ndarray,
     faces: np.ndarray,
     normals: np.ndarray,
-    affine: np.ndarray,
+    placed: Placed,
     surface: Surface,
     regions: tuple[Region, ...] = (),
 ) -> np.ndarray:
@@ -41,10 +42,10 @@ def facet_weights(
     corners = vertices[faces]
     by = {"seen": surface.seen_weight, "ordinary": 1.0, "hidden": surface.hidden_weight}
     for region in regions:
-        weights[inside(region, corners.mean(axis=1) - UNDER_SKIN * normals, corners, affine)] = by[
+        weights[inside(region, corners.mean(axis=1) - UNDER_SKIN * normals, corners, placed)] = by[
             region.attention
         ]
     for mark in surface.marks:
-        face = marked_face(corners, normals, beside, affine, mark)
+        face = marked_face(corners, normals, beside, placed.affine, mark)
         weights[face] = by[mark.attention]
     return weights

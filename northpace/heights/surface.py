@@ -101,7 +101,7 @@ def facets(
     return facets_from(
         np.asarray(mesh.vert_properties)[:, :3],
         np.asarray(mesh.tri_verts).astype(np.int64),
-        placed.affine,
+        placed,
         surface,
         z_step,
         regions,
@@ -111,14 +111,12 @@ def facets(
 def facets_from(
     vertices: np.ndarray,
     faces: np.ndarray,
-    affine: np.ndarray,
+    placed: Placed,
     surface: Surface,
     z_step: float,
     regions: tuple[Region, ...] = (),
 ) -> Facets:
-    """The same from vertices (V, 3) mm and faces (F, 3); ``affine`` (3, 4) takes the file's
-    coordinates to theirs.
-    """
+    """The same from vertices (V, 3) mm and faces (F, 3) where a part stands."""
     normals, areas, angles, sizes = facets_of(vertices, faces)
     z = vertices[:, 2][faces]
     flat, flat_z = find_flats(z, faces, normals, areas, z_step)
@@ -131,7 +129,7 @@ def facets_from(
         slopes,
         flat,
         flat_z,
-        facet_weights(vertices, faces, normals, affine, surface, regions),
+        facet_weights(vertices, faces, normals, placed, surface, regions),
     )
 
 

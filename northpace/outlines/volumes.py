@@ -29,17 +29,22 @@ GRAIN = 0.05
 def volume_sections(region: Region, placed: Placed, levels: np.ndarray) -> np.ndarray:
     """(N,) areas of a region at heights (N,) in mm above the plate, beyond the part too."""
     vertices, faces, _ = mesh_arrays((placed.solid,))
-    return _sections(region, np.asarray(vertices, np.float64)[faces], placed.affine, levels)
+    return _sections(region, np.asarray(vertices, np.float64)[faces], placed, levels)
 
 
-def inside(
-    region: Region, points: np.ndarray, corners: np.ndarray, affine: np.ndarray
-) -> np.ndarray:
+def inside(region: Region, points: np.ndarray, corners: np.ndarray, placed: Placed) -> np.ndarray:
     """(K,) whether points (K, 3) mm lie in a region of a placed part with facets ``corners`` (F, 3,
     3).
     """
     level, place = np.unique(np.round(points[:, 2] / GRAIN).astype(np.int64), return_inverse=True)
-    areas = _sections(region, corners, affine, level * GRAIN)
+    heights = level * GRAIN
+    if region.shape == "body" and region.body in placed.named:
+        # what lies under the skin of its ends is rounded into it, not out of it
+        box = placed.named[region.body].bounding_box()
+        low, high = box[2] + GRAIN / 4, box[5] - GRAIN / 4
+        ends = (heights > low - GRAIN) & (heights < high + GRAIN)
+        heights = np.where(ends, np.clip(heights, low, max(low, high)), heights)
+    areas = _sections(region, corners, placed, heights)
     shapely.prepare(areas)
     return np.asarray(shapely.contains_xy(areas[place], points[:, 0], points[:, 1]))
 
@@ -52,8 +57,17 @@ def scale_of(affine: np.ndarray) -> float:
 
 
 def _sections(
-    region: Region, corners: np.ndarray, affine: np.ndarray, levels: np.ndarray
+    region: Region, corners: np.ndarray, placed: Placed, levels: np.ndarray
 ) -> np.ndarray:
+    affine = placed.affine
+    if region.shape == "body":
+        if region.body not in placed.named:
+            raise InputError(
+                f"{region.title}: there is no such body in the part; there is "
+                + ", ".join(f"'{name}'" for name in list(placed.named)[:8]),
+                "body.regions",
+            )
+        return sections(placed.named[region.body], levels)
     if region.shape in ("box", "cylinder", "ball", "outline"):
         return sections(_solid(region).transform(affine), levels)
     normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])

@@ -20,11 +20,16 @@ class Placed:
     """A part standing on the bed: z = 0 is the plate, x and y count from the middle of the bed."""
 
     solid: m3.Manifold
-    bodies: tuple[m3.Manifold, ...]
+    #: each body by itself, with its name
+    named: dict[str, m3.Manifold]
     size: tuple[float, float, float]
     low: tuple[float, float, float]
     #: (3, 4): takes file coordinates to bed coordinates.
     affine: np.ndarray
+
+    @property
+    def bodies(self) -> tuple[m3.Manifold, ...]:
+        return tuple(self.named.values())
 
     @property
     def height(self) -> float:
@@ -45,8 +50,10 @@ def place(part: Part, placement: Placement) -> Placed:
     """
     matrix = placement_matrix(placement)
     affine = np.c_[matrix, np.zeros(3)]
-    bodies = [body.transform(affine) for body in part.bodies]
-    boxes = np.array([body.bounding_box() for body in bodies])
+    named = {
+        name: body.transform(affine) for name, body in zip(part.names, part.bodies, strict=True)
+    }
+    boxes = np.array([body.bounding_box() for body in named.values()])
     low, high = boxes[:, :3].min(axis=0), boxes[:, 3:].max(axis=0)
     shift = np.array(
         [
@@ -55,12 +62,13 @@ def place(part: Part, placement: Placement) -> Placed:
             -low[2],
         ]
     )
-    bodies = [body.translate(tuple(shift)) for body in bodies]
+    named = {name: body.translate(tuple(shift)) for name, body in named.items()}
     if placement.sink or placement.trim_top:
-        bodies, shift = _trimmed(bodies, shift, placement, float(high[2] - low[2]))
-        boxes = np.array([body.bounding_box() for body in bodies])
+        named, shift = _trimmed(named, shift, placement, float(high[2] - low[2]))
+        boxes = np.array([body.bounding_box() for body in named.values()])
         # sunk and trimmed, the part keeps its place on the bed
         low, high = boxes[:, :3].min(axis=0) - shift, boxes[:, 3:].max(axis=0) - shift
+    bodies = list(named.values())
     if len(bodies) == 1:
         solid = bodies[0]
     elif _apart(boxes):
@@ -70,7 +78,7 @@ def place(part: Part, placement: Placement) -> Placed:
     size, origin = high - low, low + shift
     return Placed(
         solid,
-        tuple(bodies),
+        named,
         (float(size[0]), float(size[1]), float(size[2])),
         (float(origin[0]), float(origin[1]), float(origin[2])),
         np.c_[matrix, shift],
@@ -78,8 +86,8 @@ def place(part: Part, placement: Placement) -> Placed:
 
 
 def _trimmed(
-    bodies: list[m3.Manifold], shift: np.ndarray, placement: Placement, height: float
-) -> tuple[list[m3.Manifold], np.ndarray]:
+    named: dict[str, m3.Manifold], shift: np.ndarray, placement: Placement, height: float
+) -> tuple[dict[str, m3.Manifold], np.ndarray]:
     """Bodies without what lies below the plate and above the trimmed top, and the shift that goes
     with it.
     """
@@ -91,13 +99,13 @@ def _trimmed(
             "place.sink",
         )
     down = np.array([0.0, 0.0, -placement.sink])
-    cut = [
-        body.translate(tuple(down))
+    cut = {
+        name: body.translate(tuple(down))
         .trim_by_plane((0.0, 0.0, 1.0), 0.0)
         .trim_by_plane((0.0, 0.0, -1.0), -left)
-        for body in bodies
-    ]
-    cut = [body for body in cut if not body.is_empty()]
+        for name, body in named.items()
+    }
+    cut = {name: body for name, body in cut.items() if not body.is_empty()}
     if not cut:
         raise InputError("sunk and trimmed like this nothing is left of the part", "place.sink")
     return cut, shift + down

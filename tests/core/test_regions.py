@@ -106,7 +106,7 @@ class Volumes(unittest.TestCase):
         for entry, words in (
             ({"shape": "outline", "points": [[0, 0, 0], [1, 0, 0]]}, "at least three"),
             ({"shape": "ball"}, "radius"),
-            ({"shape": "box", "changes": {"body.walls": 2}}, "by a band, not by a region"),
+            ({"shape": "box", "changes": {"body.outer_width": 0.5}}, "by a band, not by a region"),
         ):
             with self.assertRaises(InputError) as caught:
                 with_settings(PlanSpec(), [regions(entry)])

@@ -26,6 +26,7 @@ from northpace.paths.places import Places
 from northpace.paths.table import PathTable
 from northpace.paths.walls.loops import nominal_height
 from northpace.spec import ByLayer, PlanSpec
+from northpace.spec.by_layer import value_of
 
 #: First layer and end of every stretch that is laid as one spiral.
 Turns = tuple[tuple[int, int], ...]
@@ -43,6 +44,7 @@ SKIN_SETTINGS = (
     "body.solid_width",
     "body.build",
 )
+PATTERN_SETTINGS = ("body.solid_pattern", "body.top_pattern")
 INFILL_SETTINGS = (
     DENSITY,
     "body.infill_pattern",
@@ -206,3 +208,27 @@ def local_infill(
             )
             tables.append(infill_paths(some, outlines, asked, room))
     return PathTable.joined(tables)
+
+
+def by_pattern(
+    pieces: Pieces, outlines: Outlines, local: ByLayer, places: Places, name: str
+) -> list[tuple[Pieces, np.ndarray, str]]:
+    """Solid pieces (S,) cut by the pattern that holds in each layer and region: for every pattern
+    its pieces (P,), the numbers (P,) of those they are of, and its name.
+    """
+    if not places.change(name) and not local.varies(name):
+        return [(pieces, np.arange(len(pieces)), str(value_of(local.spec, name)))]
+    # each is known by its number, so that it is known what it is of
+    numbered = Pieces(pieces.polygons, np.arange(len(pieces)))
+    layer = outlines.islands.owner[pieces.owner]
+    parts, case, cases = places.partition(numbered, layer, (name,))
+    pattern = local[name][layer][parts.owner].astype(object)
+    for number, changes in enumerate(cases):
+        if name in changes:
+            pattern[case == number] = changes[name]
+    out = []
+    for value in sorted(set(pattern.tolist())):
+        mine = pattern == value
+        of = parts.owner[mine]
+        out.append((Pieces(parts.polygons[mine], pieces.owner[of]), of, str(value)))
+    return out

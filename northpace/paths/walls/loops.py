@@ -14,19 +14,23 @@ from northpace.geometry.polygons import (
     EMPTY,
     NO_PIECES,
     Pieces,
+    Rings,
     difference,
     explode,
+    intersection,
     joined,
     memory,
     offset,
     only_areas,
     rings_of,
+    union,
 )
 from northpace.moves import INNER, OUTER
 from northpace.outlines.sections import Outlines
 from northpace.paths.bead import spacing
 from northpace.paths.table import PathTable, path_table
 from northpace.paths.walls.thin import narrowest, thin_paths
+from northpace.paths.walls.zones import Lines, Zones, clipped, kept_in
 from northpace.spec import Body, ByLayer, Surface
 
 #: Walls are laid where two of them fit side by side with at most this share of overlap taken away;
@@ -119,48 +123,51 @@ class Asked(NamedTuple):
     fit_thin: bool
 
 
-def walls(outlines: Outlines, asked: Asked) -> Walls:
+def walls(outlines: Outlines, asked: Asked, zones: Zones | None = None) -> Walls:
     """Lay the walls of every island.
 
     The centre line of wall 0 lies half its width inside the outline, each next one (s_k +
     s_{k+1})/2 further, s being the spacing of a wall's own width; the border of the fill lies half
     a spacing inside the last centre line. Where two sides of a wall would share a lane it is left
     out: thin parts of the outline get one bead of fitting width, what inner walls leave is reported
-    for the fill.
+    for the fill. In ``zones`` walls beyond those asked for there end at the border.
     """
     layer, free = outlines.islands.owner, outlines.islands.polygons
     height = outlines.heights[layer]
     tables, leftovers, missing = [], [], NO_PIECES
-    count, wanted = int(asked.counts.max(initial=0)), asked.counts[layer]
+    wanted = asked.counts[layer]
+    zones = zones or Zones(np.zeros(len(free), bool), {})
+    count = max(int(asked.counts.max(initial=0)), zones.most)
     if count:
         behind = (asked.outer - spacing(asked.outer, outlines.heights))[layer] / 2
-        free = offset(free, np.where(wanted > 0, -behind, 0.0))
+        some = (wanted > 0) | zones.varied
+        free = offset(free, np.where(some, -behind, 0.0))
     done = np.full(len(free), EMPTY, object)
     for k in range(count):
-        full = np.flatnonzero(wanted == k)
-        done[full], free[full] = free[full], EMPTY
+        _finish(done, free, wanted, k, zones)
         width = (asked.inner if k else asked.outer)[layer]
         lane = spacing(width, height)
         rank = k if asked.outside_first else count - 1 - k
         room = one_lane(free, lane)
+        laid = zones.beyond(k) if zones.areas else free
         if k == 0:
             usual = float(np.median(asked.outer))
             thin = thin_paths(room.left, outlines, usual, rank, OUTER, asked.fit_thin)
             tables.append(thin.paths)
             missing = thin.left
         else:
-            leftovers.append(room.left)
-        rings = rings_of(room.middle)
-        of = rings.owner
+            leftovers.append(kept_in(room.left, laid, zones.varied))
+        lines = _lines(rings_of(room.middle), laid, zones.varied)
+        of = lines.island
         tables.append(
             path_table(
-                rings.points,
-                rings.starts,
+                lines.points,
+                lines.starts,
                 layer=layer[of],
                 island=of,
                 rank=rank,
                 feature=INNER if k else OUTER,
-                closed=True,
+                closed=lines.closed,
                 width=width[of],
                 height=height[of],
             )
@@ -168,13 +175,37 @@ def walls(outlines: Outlines, asked: Asked) -> Walls:
         free = room.inside
     slivers = NO_PIECES
     if count:
-        without, last = np.flatnonzero(wanted == 0), np.flatnonzero(wanted == count)
+        without = np.flatnonzero((wanted == 0) & ~zones.varied)
         bare = done[without]
-        done[without], done[last] = EMPTY, free[last]
+        _finish(done, free, wanted, count, zones)
+        done[without] = EMPTY
         narrow = narrowest(asked.inner[layer], height) / 2
         free, slivers = where_it_fits(done, narrow, 1.0, 0.0)
         free[without] = bare
     return Walls(PathTable.joined(tables), free, joined(leftovers), slivers, missing)
+
+
+def _finish(
+    done: np.ndarray, free: np.ndarray, wanted: np.ndarray, count: int, zones: Zones
+) -> None:
+    """What is inside of the walls where so many are wanted belongs to the fill: islands as a whole,
+    and the zones of others.
+    """
+    full = np.flatnonzero((wanted == count) & ~zones.varied)
+    done[full], free[full] = free[full], EMPTY
+    if count in zones.areas:
+        area = zones.areas[count]
+        some = np.flatnonzero(~shapely.is_empty(area))
+        done[some] = union(done[some], intersection(free[some], area[some]))
+
+
+def _lines(rings: Rings, laid: np.ndarray, varied: np.ndarray) -> Lines:
+    """Walls as closed lines, those of varied islands (I,) only within areas (I,)."""
+    mine = varied[rings.owner]
+    whole = Lines(rings.points, rings.starts, rings.owner, np.ones(len(rings.owner), bool))
+    if not mine.any():
+        return whole
+    return Lines.joined(whole.some(~mine), clipped(rings.some(mine), laid))
 
 
 class Lane(NamedTuple):

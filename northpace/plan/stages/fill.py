@@ -12,7 +12,9 @@ from northpace.paths.fill.bridges import bridge_paths
 from northpace.paths.fill.by_place import (
     DENSITY,
     INFILL_SETTINGS,
+    PATTERN_SETTINGS,
     SKIN_SETTINGS,
+    by_pattern,
     laid_density,
     local_infill,
     split_areas,
@@ -38,7 +40,7 @@ from northpace.plan.stages.portions import (
     widths,
 )
 from northpace.plan.stages.supports import stands
-from northpace.plan.stages.walls import Turns, counts, shells, turns, walls
+from northpace.plan.stages.walls import Turns, most, shells, turns, walls
 from northpace.spec import PlanSpec
 
 
@@ -151,58 +153,45 @@ def why(
 
 @stage(
     outlines,
-    counts,
+    most,
     skins,
     why,
+    REGIONS,
     phase="paths",
     reads=(
         "body.solid_angles",
-        "body.solid_pattern",
-        "body.top_pattern",
         "body.bridge_width",
         "body.first_layer_width",
         "machine.nozzle",
     ),
-    local=("body.solid_width", "body.top_width"),
+    local=("body.solid_width", "body.top_width", *PATTERN_SETTINGS),
 )
 def solid(
-    spec: PlanSpec, outlines: Outlines, counts: np.ndarray, skins: Skins, why: Why
+    spec: PlanSpec, outlines: Outlines, most: int, skins: Skins, why: Why, regions: Places
 ) -> PathTable:
-    """Lines of solid layers, tops and bridges. ``counts`` (N,) are the walls of each layer."""
-    body, rank = spec.body, int(counts.max(initial=0)) + 1
+    """Lines of solid layers, tops and bridges; ``most`` is the most walls anywhere."""
+    body, rank, local = spec.body, most + 1, layered(spec, outlines)
+    here = regions.among(spec.body.regions)
     bridge = bridge_bead(body, spec.machine)
     inner = widths(spec, outlines, "body.solid_width")
     top = widths(spec, outlines, "body.top_width", "body.solid_width")
-    return PathTable.joined(
-        [
-            bridge_paths(skins.bridges, outlines, bridge, rank, why.of[skins.bridges_of]),
-            solid_paths(
-                skins.inner,
-                outlines,
-                inner,
-                body.solid_angles,
-                body.solid_pattern,
-                rank + 1,
-                SOLID,
-                why.of[skins.inner_of],
-            ),
-            solid_paths(
-                skins.tops,
-                outlines,
-                top,
-                body.solid_angles,
-                body.top_pattern,
-                rank + 2,
-                TOP,
-                why.of[skins.tops_of],
-            ),
-        ]
-    )
+    tables = [bridge_paths(skins.bridges, outlines, bridge, rank, why.of[skins.bridges_of])]
+    for pieces, cause, width, name, order, feature in (
+        (skins.inner, why.of[skins.inner_of], inner, "body.solid_pattern", rank + 1, SOLID),
+        (skins.tops, why.of[skins.tops_of], top, "body.top_pattern", rank + 2, TOP),
+    ):
+        for some, of, pattern in by_pattern(pieces, outlines, local, here, name):
+            tables.append(
+                solid_paths(
+                    some, outlines, width, body.solid_angles, pattern, order, feature, cause[of]
+                )
+            )
+    return PathTable.joined(tables)
 
 
 @stage(
     outlines,
-    counts,
+    most,
     turns,
     areas,
     REGIONS,
@@ -213,14 +202,14 @@ def solid(
 def infill(
     spec: PlanSpec,
     outlines: Outlines,
-    counts: np.ndarray,
+    most: int,
     turns: Turns,
     areas: FillAreas,
     regions: Places,
 ) -> PathTable:
-    """Infill, with the pattern and density that hold in every layer and region. ``counts`` (N,) are
-    the walls of each layer.
+    """Infill, with the pattern and density that hold in every layer and region; ``most`` is the
+    most walls anywhere.
     """
     here = regions.among(spec.body.regions)
-    rank = int(counts.max(initial=0)) + 4
+    rank = most + 4
     return local_infill(areas.sparse, outlines, layered(spec, outlines), here, turns, rank)

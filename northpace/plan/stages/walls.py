@@ -11,13 +11,17 @@ from northpace.paths.fill.by_place import (
     shelled,
 )
 from northpace.paths.fill.gaps import Gaps, compact, dabs, gap_paths
+from northpace.paths.places import Places
 from northpace.paths.spiral.stretches import spirals
 from northpace.paths.table import PathTable
 from northpace.paths.walls import loops
-from northpace.paths.walls.loops import Walls, nominal_height, wall_counts
+from northpace.paths.walls.by_region import zones_of
+from northpace.paths.walls.loops import Walls, nominal_height, wall_count, wall_counts
 from northpace.paths.walls.widen import widen
+from northpace.paths.walls.zones import Zones
 from northpace.plan.stage import stage
 from northpace.plan.stages.heights import outlines
+from northpace.plan.stages.places import REGIONS
 from northpace.plan.stages.portions import (
     NOMINAL,
     layered,
@@ -26,6 +30,8 @@ from northpace.plan.stages.portions import (
 from northpace.spec import PlanSpec
 
 Turns = tuple[tuple[int, int], ...]
+#: What says how many walls there are.
+HOW_MANY = ("body.walls", "body.wall_thickness", "body.outer_width", "body.inner_width")
 
 
 @stage(
@@ -44,7 +50,7 @@ def turns(spec: PlanSpec, outlines: Outlines) -> Turns:
     turns,
     phase="paths",
     reads=NOMINAL,
-    local=("body.walls", "body.wall_thickness", "body.outer_width", "body.inner_width"),
+    local=HOW_MANY,
     known_by=lambda counts: counts.tobytes().hex(),
 )
 def counts(spec: PlanSpec, outlines: Outlines, turns: Turns) -> np.ndarray:
@@ -55,14 +61,29 @@ def counts(spec: PlanSpec, outlines: Outlines, turns: Turns) -> np.ndarray:
     return found
 
 
+@stage(outlines, counts, REGIONS, phase="paths", reads=NOMINAL, local=HOW_MANY)
+def zones(spec: PlanSpec, outlines: Outlines, counts: np.ndarray, regions: Places) -> Zones | None:
+    """Where regions ask for another number of walls than the layer has (N,)."""
+    height = nominal_height(spec.surface, outlines)
+    here = regions.among(spec.body.regions)
+    return zones_of(outlines, counts, here, spec, lambda body: wall_count(body, height))
+
+
+@stage(counts, zones, phase="paths", known_by=lambda most: most)
+def most(spec: PlanSpec, counts: np.ndarray, zones: Zones | None) -> int:
+    """Most walls anywhere; ``counts`` (N,) are those of each layer."""
+    return max(int(counts.max(initial=0)), zones.most if zones else 0)
+
+
 @stage(
     outlines,
     counts,
+    zones,
     phase="paths",
     reads=("body.first_layer_width", "body.wall_order", "body.thin_beads"),
     local=("body.outer_width", "body.inner_width"),
 )
-def walls(spec: PlanSpec, outlines: Outlines, counts: np.ndarray) -> Walls:
+def walls(spec: PlanSpec, outlines: Outlines, counts: np.ndarray, zones: Zones | None) -> Walls:
     """Closed beads along the outlines, and what they leave. ``counts`` (N,) is how many in each
     layer.
     """
@@ -73,12 +94,12 @@ def walls(spec: PlanSpec, outlines: Outlines, counts: np.ndarray) -> Walls:
         spec.body.wall_order == "outside-first",
         spec.body.thin_beads,
     )
-    return loops.walls(outlines, asked)
+    return loops.walls(outlines, asked, zones)
 
 
 @stage(
     outlines,
-    counts,
+    most,
     walls,
     phase="paths",
     reads=(
@@ -90,11 +111,11 @@ def walls(spec: PlanSpec, outlines: Outlines, counts: np.ndarray) -> Walls:
     ),
     local=("body.solid_width",),
 )
-def gaps(spec: PlanSpec, outlines: Outlines, counts: np.ndarray, walls: Walls) -> Gaps:
-    """Beads of fitting width where walls leave room, and what no bead reaches. ``counts`` (N,) are
-    the walls of each layer.
+def gaps(spec: PlanSpec, outlines: Outlines, count: int, walls: Walls) -> Gaps:
+    """Beads of fitting width where walls leave room, and what no bead reaches; ``count`` is the
+    most walls anywhere.
     """
-    body, count = spec.body, int(counts.max(initial=0))
+    body = spec.body
     width = widths(spec, outlines, "body.solid_width")
     between, left = gap_paths(walls.leftover, outlines, width, count, body.fill_gaps)
     around, left = walls.paths, joined([left, walls.slivers])

@@ -79,7 +79,7 @@ class Body(Group):
         ge=0,
         le=50,
         moves=("time", "mass", "strength"),
-        within="band",
+        within="region",
     )
     wall_thickness: float | None = setting(
         None,
@@ -90,7 +90,7 @@ class Body(Group):
         le=50,
         moves=("time", "mass", "strength"),
         source="walls",
-        within="band",
+        within="region",
     )
     outer_width: float = setting(
         0.45,
@@ -231,6 +231,7 @@ class Body(Group):
         "Solid pattern",
         help="Of solid layers that do not show.",
         moves=("surface", "strength"),
+        within="region",
     )
     top_pattern: Literal["lines", "one-way", "concentric"] = setting(
         "lines",
@@ -239,6 +240,7 @@ class Body(Group):
         "sheen; concentric follows the "
         "outline.",
         moves=("surface", "time"),
+        within="region",
     )
     solid_angles: tuple[float, ...] = setting(
         (45.0, -45.0),

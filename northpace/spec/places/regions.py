@@ -19,11 +19,16 @@ class Region(Group):
         "Name",
         help="As the maker calls it.",
     )
-    shape: Literal["under", "over", "near", "outline", "box", "cylinder", "ball"] = setting(
+    shape: Literal["under", "over", "near", "outline", "box", "cylinder", "ball", "body"] = setting(
         "under",
         "Shape",
-        help="Under or over a face, within a distance of a face, inside a drawn outline; or "
-        "a plain solid.",
+        help="Under or over a face, within a distance of a face, inside a drawn outline; a plain "
+        "solid; or a body of the file.",
+    )
+    body: str = setting(
+        "",
+        "Body",
+        help="Name of the body it is, as the mesh lists it.",
     )
     x: float = setting(
         0.0,
@@ -118,6 +123,8 @@ class Region(Group):
     @property
     def title(self) -> str:
         """How a sentence calls it."""
+        if self.shape == "body" and not self.name:
+            return f"the region of body '{self.body}'"
         return (
             f"region '{self.name}'"
             if self.name
@@ -134,6 +141,8 @@ def region_contradictions(regions: tuple[Region, ...]) -> list[str]:
                 f"body.regions: {region.title} has an outline of {len(region.points)} "
                 "corners; it needs at least three"
             )
+        if region.shape == "body" and not region.body:
+            problems.append(f"body.regions: {region.title} needs the name of a body")
         if region.shape in ("near", "cylinder", "ball") and region.reach <= 0:
             problems.append(
                 f"body.regions: {region.title} needs a "

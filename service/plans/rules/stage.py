@@ -44,7 +44,7 @@ def stage_shape(plan: Plan, spec: PlanSpec) -> bytes:
     mesh = facets_from(
         vertices.astype(np.float64),
         faces.astype(np.int64),
-        placed.affine,
+        placed,
         spec.surface,
         spec.machine.z_step,
         spec.body.regions,

@@ -4389,10 +4389,12 @@ export interface components {
             /** @description As the maker calls it. */
             name?: string;
             /**
-             * @description Under or over a face, within a distance of a face, inside a drawn outline; or a plain solid.
+             * @description Under or over a face, within a distance of a face, inside a drawn outline; a plain solid; or a body of the file.
              * @enum {string}
              */
-            shape?: "under" | "over" | "near" | "outline" | "box" | "cylinder" | "ball";
+            shape?: "under" | "over" | "near" | "outline" | "box" | "cylinder" | "ball" | "body";
+            /** @description Name of the body it is, as the mesh lists it. */
+            body?: string;
             /** @description Of a point on the face, or of the middle. */
             x?: number;
             /** @description Of a point on the face, or of the middle. */

@@ -15,7 +15,10 @@ const SAYS: Record<RegionShape, string> = {
   ball:
     "Click on the part: the ball begins around that point. " +
     "Drag its middle, Shift for up and down.",
+  body: "Its settings are found with the bodies, under Mesh.",
 };
+/** A body is picked where bodies are listed. */
+const PLACED = (Object.keys(SHAPES) as RegionShape[]).filter((name) => name !== "body");
 
 /** Placing a region: which kind, and what the next click does. */
 export function Placing({
@@ -40,7 +43,7 @@ export function Placing({
       className="absolute top-11 left-3 z-[5] w-72 border border-edge bg-sheet p-2 text-[13px]"
     >
       <div className="flex flex-wrap">
-        {(Object.keys(SHAPES) as RegionShape[]).map((name) => (
+        {PLACED.map((name) => (
           <button
             key={name}
             className="quiet"

@@ -7,6 +7,7 @@ import { count, size } from "../../../format";
 import { BODY_TINTS } from "../../stage/surfaceMaterial";
 import { useRoom } from "../../state/room";
 import { NumberField } from "../NumberField";
+import { regionsOf, withRegions } from "../places/places";
 import { type BodyChange, bodyChanges, type MeshFigures, withBody } from "./useMesh";
 
 const AXES = ["x", "y", "z"] as const;
@@ -15,7 +16,7 @@ const SHOWN = 40;
 
 /** The bodies of the file: left out, moved, turned, mirrored, or made parts of their own. */
 export function Bodies({ figures }: { figures: MeshFigures }) {
-  const { desk, plan } = useRoom();
+  const { desk, plan, marks } = useRoom();
   const client = useQueryClient();
   const [open, setOpen] = useState<string | null>(null);
   const apart = useMutation({
@@ -28,6 +29,19 @@ export function Bodies({ figures }: { figures: MeshFigures }) {
       ),
     onSuccess: () => client.invalidateQueries({ queryKey: ["parts"] }),
   });
+  /** Its settings are those of a region that is the body; there is one at most. */
+  const own = (name: string) => {
+    const regions = regionsOf(desk.choice);
+    const known = regions.findIndex((one) => one.shape === "body" && one.body === name);
+    if (known < 0)
+      desk.change(
+        withRegions(desk.choice, [
+          ...regions,
+          { name, shape: "body", body: name, x: 0, y: 0, z: 0, changes: {} },
+        ]),
+      );
+    marks.pick({ kind: "region", n: known < 0 ? regions.length : known });
+  };
   const said = bodyChanges(desk.choice);
   if (figures.body_count < 2) return null;
   const shown = figures.bodies.slice(0, SHOWN);
@@ -85,6 +99,7 @@ export function Bodies({ figures }: { figures: MeshFigures }) {
                   change={change}
                   onChange={(next) => desk.change(withBody(desk.choice, next))}
                   onApart={() => apart.mutate([body.name])}
+                  onOwn={() => own(body.name)}
                 />
               )}
             </li>
@@ -116,10 +131,12 @@ function BodyEditor({
   change,
   onChange,
   onApart,
+  onOwn,
 }: {
   change: BodyChange;
   onChange: (change: BodyChange) => void;
   onApart: () => void;
+  onOwn: () => void;
 }) {
   return (
     <div className="mt-1 flex flex-col gap-1 pl-5">
@@ -180,6 +197,9 @@ function BodyEditor({
         </label>
         <button className="quiet" onClick={() => onChange({ name: change.name })}>
           back where it was drawn
+        </button>
+        <button className="quiet" onClick={onOwn}>
+          settings of its own …
         </button>
         <button className="quiet" onClick={onApart}>
           a part of its own

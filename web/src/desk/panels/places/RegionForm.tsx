@@ -22,6 +22,9 @@ const SAYS = {
   ],
 } as const;
 
+/** Shapes that are drawn or picked elsewhere, and stay what they are. */
+const FIXED = ["outline", "body"];
+
 /**
  * A region in figures, with everything it changes. Measures are the file's, so that it moves and
  * scales with the part.
@@ -92,13 +95,14 @@ export function RegionForm({
           }
         >
           {Object.entries(SHAPES)
-            .filter(([key]) => key !== "outline" || region.shape === "outline")
+            .filter(([key]) => !FIXED.includes(key) || region.shape === key)
             .map(([key, word]) => (
               <option key={key} value={key}>
                 {word}
               </option>
             ))}
         </select>
+        {region.shape === "body" && <b>{region.body}</b>}
         {(region.shape === "under" || region.shape === "over") && (
           <NumberField
             label={region.shape === "under" ? "Depth" : "Height"}
@@ -148,7 +152,7 @@ export function RegionForm({
           />
         )}
       </p>
-      {!face && (
+      {!face && region.shape !== "body" && (
         <p className="flex flex-wrap items-center gap-2">
           {region.shape === "box" && (
             <>

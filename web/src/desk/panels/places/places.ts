@@ -21,6 +21,7 @@ export const SHAPES: Record<RegionShape, string> = {
   box: "box",
   cylinder: "cylinder",
   ball: "ball",
+  body: "a body of the file",
 };
 export type RegionShape = NonNullable<Schemas["Region"]["shape"]>;
 /** Regions that hang on a face of the part; the others lie where they are put. */
