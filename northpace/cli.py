@@ -26,6 +26,7 @@ from northpace.plan.pipeline import Pipeline, Source
 from northpace.proposals.held import GIVE, Held, held_now
 from northpace.proposals.options import FAMILIES
 from northpace.proposals.search import Aim, propose
+from northpace.proposals.standing import FAMILY as STANDING
 from northpace.spec import PlanSpec, settings, spec_from, with_settings
 from northpace.ways import command as ways
 
@@ -149,7 +150,7 @@ def _proposing(command: argparse.ArgumentParser) -> None:
         "--families",
         nargs="+",
         default=[],
-        choices=list(FAMILIES),
+        choices=[*FAMILIES, STANDING],
         help="what may vary; all of it when left out",
     )
     command.add_argument("--seconds", type=float, default=50.0, help="how long to search")

@@ -50,11 +50,14 @@ def overhang(facts: Facts) -> list[Finding]:
     # a bead that hangs more than half beyond the one below droops; less is only rough
     reach = spec.body.outer_width
     severity: Severity = "look" if by_layer[k] > reach * reach else "note"
+    bed_only = spec.supports.enabled and spec.supports.origin == "bed"
     return [
         at_places(
             "overhang",
             severity,
-            f"{by_layer.sum():.0f} mm² lean out further than {spec.supports.angle:g}° from "
+            "Supports on the bed only do not reach it: "
+            * bed_only
+            + f"{by_layer.sum():.0f} mm² lean out further than {spec.supports.angle:g}° from "
             f"upright in {some(int((by_layer > 0).sum()), 'layer', 'layers')}, most at "
             f"{tops[k]:.2f} mm ({by_layer[k]:.1f} mm²).",
             pieces.polygons,

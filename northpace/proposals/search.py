@@ -20,6 +20,7 @@ from northpace.proposals.options import Option
 from northpace.proposals.proposal import WORTH, Proposal, Proposed, best_of_family, rest, totals
 from northpace.proposals.queue import Queue
 from northpace.proposals.rank import rank
+from northpace.proposals.standing import standing
 from northpace.proposals.trials import Trials
 from northpace.spec import PlanSpec
 
@@ -79,7 +80,7 @@ def propose(
         own_correction(exact, spec, report),
     )
     ranked_s = time.perf_counter() - clock
-    singles = [*search.singles(), *search.other_nozzles()]
+    singles = [*search.singles(), *search.other_nozzles(), *search.ways_up()]
     singles.sort(key=lambda one: one.seconds)
     steps, now, state = search.chain()
     return Proposed(
@@ -147,6 +148,20 @@ class _Search:
                 one = self._tried(option, other.spec)
                 if one is not None and self._worth_it(one):
                     found.append(one)
+        return found
+
+    def ways_up(self) -> list[Proposal]:
+        """Other ways up that are worth it."""
+        found: list[Proposal] = []
+        if not self.aim.single or self.left() <= 0.4 * self.aim.seconds:
+            return found
+        self.tell("ways up", 0.45)
+        for option in standing(self.exact, self.spec, self.trials.held, self._worth()):
+            if self.left() <= 0.3 * self.aim.seconds:
+                break
+            one = self._tried(option)
+            if one is not None and self._worth_it(one):
+                found.append(one)
         return found
 
     def chain(self) -> tuple[list[Proposal], PlanSpec, Report]:

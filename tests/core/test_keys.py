@@ -34,10 +34,13 @@ def shed() -> m3.Manifold:
 PART = source(shed())
 TOP_FACE = {"x": 6.0, "y": 5.0, "z": 5.6}
 FIT = {"surface.kind": "best-fit", "surface.target_um": 60.0}
+BRANCHING = {"supports.enabled": True, "supports.spare_bridges": 0.0, "supports.kind": "branching"}
 #: What else has to be so for a setting to show, by the setting or its group.
 WITH: dict[str, dict[str, Any]] = {
     "supports": {"supports.enabled": True, "supports.spare_bridges": 0.0},
     "supports.spare_bridges": {"supports.enabled": True},
+    "supports.branch_lean": BRANCHING,
+    "supports.branch_apart": BRANCHING,
     "surface.measure": FIT,
     "surface.target_um": FIT,
     "surface.time_cap_min": {"surface.kind": "best-fit"},

@@ -114,11 +114,13 @@ def _roof(lot: Lot, rules: Supports) -> list[PathTable]:
 
 
 def _body(lot: Lot, rules: Supports) -> list[PathTable]:
-    """Lines at a density, inside a wall where stands are strong.
+    """Lines at a density, inside a wall where stands are strong; branches are a wall alone.
 
     Where lines lie so far apart that hardly one meets a stand it becomes a post, a wall all around:
     so every layer of it has something to stand on.
     """
+    if rules.kind == "branching":
+        return _posts(lot, rules)
     tables, wall = [], 0.0
     room = rules.density / 100 * shapely.area(lot.polygons) / lot.lane
     if rules.strength == "strong":

@@ -22,6 +22,7 @@ from northpace.geometry.polygons import (
 from northpace.geometry.stacks import stacked
 from northpace.outlines.sections import Outlines
 from northpace.part.place import Placed
+from northpace.paths.supports.branches import branches
 from northpace.paths.supports.by_hand import asked_and_forbidden, painted
 from northpace.paths.supports.lay import lay_stands, spared
 from northpace.paths.supports.overhangs import SLOPE, Leaning
@@ -110,14 +111,16 @@ def stands(
     grown = offset(want, rules.width)
     for k in np.flatnonzero(~shapely.is_empty(want) & (ends_at >= 0)).tolist():
         demand[ends_at[k]] = union(demand[ends_at[k]], grown[k])
-    areas = _columns(demand, _beside(outlines, rules))
+    clear = _beside(outlines, rules)
+    branching = rules.kind == "branching"
+    areas = branches(demand, clear, outlines, rules) if branching else _columns(demand, clear)
     for back in range(1, count):
         under = bottoms[back:] - tops[:-back] < rules.gap_bottom - 1e-6
         if not under.any():
             break
         index = np.flatnonzero(under) + back
         areas[index] = difference(areas[index], outlines.areas[index - back])
-    if rules.origin == "bed":
+    if rules.origin == "bed" and not branching:
         _from_bed(areas)
     areas = only_areas(offset(offset(only_areas(areas), -rules.width / 2), rules.width / 2))
     areas = _worth_it(areas, outlines, ends_at, rules.least_area)

@@ -118,6 +118,31 @@ class Supports(Group):
         le=200,
         moves=("time", "surface"),
     )
+    kind: Literal["straight", "branching"] = setting(
+        "straight",
+        "Kind of stand",
+        help="Straight down; or branching: many points gathered to few feet, clear of the part. "
+        "Which takes less is said for both.",
+        moves=("time", "mass", "surface"),
+    )
+    branch_lean: float = setting(
+        40.0,
+        "Branches lean up to",
+        help="How far branches lean out from upright on their way down.",
+        unit="°",
+        ge=5,
+        le=60,
+        moves=("time", "mass"),
+    )
+    branch_apart: float = setting(
+        5.0,
+        "Branches apart",
+        help="Distance of the points at which branches hold a level face.",
+        unit="mm",
+        ge=2,
+        le=30,
+        moves=("time", "mass", "surface"),
+    )
     strength: Literal["light", "ordinary", "strong"] = setting(
         "ordinary",
         "Strength",

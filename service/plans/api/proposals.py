@@ -13,6 +13,7 @@ from rest_framework.views import APIView
 
 from northpace.proposals.held import GIVE
 from northpace.proposals.options import FAMILIES
+from northpace.proposals.standing import FAMILY as STANDING
 from service.accounts.api.auth import workshop_of
 from service.plans.api.asking import asked, plan_of
 from service.plans.models import Search
@@ -40,7 +41,9 @@ class HeldAskSerializer(serializers.Serializer[Any]):
         child=serializers.CharField(max_length=60), max_length=200, default=list
     )
     families = serializers.ListField(
-        child=serializers.ChoiceField(choices=[*FAMILIES, "nozzle"]), max_length=20, default=list
+        child=serializers.ChoiceField(choices=[*FAMILIES, STANDING, "nozzle"]),
+        max_length=20,
+        default=list,
     )
 
 

@@ -14,6 +14,7 @@ const FAMILIES = [
   ["supports", "supports"],
   ["footing", "footing"],
   ["nozzle", "nozzle"],
+  ["standing", "way up"],
 ] as const;
 type Family = (typeof FAMILIES)[number][0];
 
