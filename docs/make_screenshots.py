@@ -18,7 +18,8 @@ import manifold3d as m3
 from playwright.sync_api import Page, expect, sync_playwright
 
 from tests.browser.chromium import launch
-from tests.core.shapes import stl
+from tests.core.shapes import arrays, stl
+from tests.intake.shapes import both, stl_of, turned_in
 
 OUT = Path(__file__).resolve().parent / "screenshots"
 
@@ -46,6 +47,7 @@ def main(address: str) -> None:
         places(page, shot)
         proposals(page, shot)
         faulty(page, shot)
+        torn(page, shot)
         ways(page, shot)
         beds(page, shot)
         page.get_by_role("link", name="Workshop", exact=True).click()
@@ -122,6 +124,28 @@ def faulty(page: Page, shot: Callable[[str], None]) -> None:
     expect(found).to_contain_text("≈")
     found.get_by_role("button").first.click()
     shot("desk-findings")
+
+
+def torn(page: Page, shot: Callable[[str], None]) -> None:
+    """A housing without one of its sides, with a turned triangle and a ball with a hollow."""
+    housing = m3.Manifold.cube((60, 40, 30)) - m3.Manifold.cube((52, 32, 30)).translate((4, 4, 4))
+    v, f = arrays(housing)
+    f = f[v[f].mean(axis=1)[:, 0] < 59.99]
+    first = int((v[f].mean(axis=1)[:, 1] < 0.01).argmax())
+    f[first] = f[first][::-1]
+    ball = m3.Manifold.sphere(9, 48).translate((30, 20, 8))
+    hollow = turned_in(arrays(m3.Manifold.sphere(4, 32).translate((30, 20, 8))))
+    lid = m3.Manifold.cylinder(3, 14, 14, 64).translate((90, 20, 0))
+    page.get_by_role("link", name="Parts", exact=True).click()
+    data = stl_of(both((v, f), arrays(ball), hollow, arrays(lid)))
+    page.locator("input[type=file]").first.set_input_files(
+        {"name": "torn-housing.stl", "mimeType": "model/stl", "buffer": data}
+    )
+    planned(page, "torn-housing")
+    page.get_by_role("tab", name="Mesh").click()
+    page.get_by_role("button", name=re.compile("Show where: open edges")).click()
+    page.get_by_role("figure", name="The mesh before and after mending").wait_for()
+    shot("mesh")
 
 
 def ways(page: Page, shot: Callable[[str], None]) -> None:
@@ -264,16 +288,13 @@ def beds(page: Page, shot: Callable[[str], None]) -> None:
 
 
 def people(page: Page, shot: Callable[[str], None]) -> None:
-    """Who works here, and how the service is."""
+    """Who works here."""
     page.get_by_role("button", name="People").click()
     page.get_by_label("Who the invitation is for").fill("Dunlin, evenings")
     page.get_by_role("button", name="Make a link").click()
     expect(page.get_by_label("Link of the invitation")).to_be_visible()
     expect(page.get_by_role("row", name=re.compile("invited a person"))).to_be_visible()
     shot("people")
-    page.get_by_role("button", name="State").click()
-    expect(page.get_by_text("workers answer")).to_be_visible()
-    shot("state")
 
 
 def planned(page: Page, part: str) -> None:

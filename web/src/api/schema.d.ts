@@ -2447,10 +2447,11 @@ export interface components {
          *     * `pace` - pace
          *     * `supports` - supports
          *     * `footing` - footing
+         *     * `standing` - standing
          *     * `nozzle` - nozzle
          * @enum {string}
          */
-        FamiliesEnum: "heights" | "walls" | "skins" | "solid" | "infill" | "pace" | "supports" | "footing" | "nozzle";
+        FamiliesEnum: "heights" | "walls" | "skins" | "solid" | "infill" | "pace" | "supports" | "footing" | "standing" | "nozzle";
         /** @description One kind of fault: how often, the largest (mm), where, largest first. */
         Fault: {
             kind: components["schemas"]["FaultKindEnum"];

@@ -12,6 +12,7 @@ export function Legend({
   colours,
   format,
   placed = true,
+  aside = false,
 }: {
   title: string;
   from: number;
@@ -20,13 +21,15 @@ export function Legend({
   colours: string[];
   format: (v: number) => string;
   placed?: boolean;
+  /** On the right, where a tool lies over the left. */
+  aside?: boolean;
 }) {
   const ticks = [0, 0.25, 0.5, 0.75, 1];
   return (
     <figure
       className={clsx(
         "narrow m-0 bg-paper/85 p-1 text-[12px]",
-        placed ? "absolute bottom-8 left-3" : "",
+        placed && (aside ? "absolute top-11 right-3" : "absolute bottom-8 left-3"),
       )}
       aria-label={`${title}: ${format(from)} to ${format(to)} ${unit}`}
     >

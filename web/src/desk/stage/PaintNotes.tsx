@@ -12,7 +12,9 @@ export function PaintNotes({
   angle,
   bead,
   spot,
+  aside,
 }: {
+  aside: boolean;
   view: View;
   /** End of the scale of step errors, µm. */
   most: number;
@@ -52,6 +54,7 @@ export function PaintNotes({
           from={angle}
           to={90}
           colours={LEAN_RAMP}
+          aside={aside}
           format={(v) => String(Math.round(v))}
         />
       )}

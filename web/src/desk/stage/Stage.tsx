@@ -150,6 +150,7 @@ export function Stage() {
         angle={angle}
         bead={Number(now.body?.outer_width ?? 0.45)}
         spot={beads ? null : spot}
+        aside={marking !== null}
       />
       <StageWords room={room} view={view} beads={beads} />
       {beads && beadView.answer && (

@@ -3,6 +3,7 @@ import { grams, span } from "../../../format";
 import { toFile, useShape } from "../../stage/useShape";
 import { withValue } from "../../state/choice";
 import type { Desk } from "../../state/useDesk";
+import { KindOfStand } from "./KindOfStand";
 
 export interface SupportMark {
   x: number;
@@ -31,6 +32,9 @@ export function withSupportMarks(desk: Desk, marks: SupportMark[]) {
     ),
   };
 }
+
+/** Findings that say something hangs. */
+const LEFT = ["overhang", "open-bottom", "starts-in-air", "floats"];
 
 /**
  * Every stand of support: why it is there, what it costs and touches, and dropped with one press.
@@ -100,6 +104,7 @@ export function Stands({
           </span>
         )}
       </p>
+      {on && <KindOfStand plan={plan} desk={desk} />}
       <ul className="narrow mt-1">
         {report.stands.slice(0, 20).map((stand) => (
           <li
@@ -125,7 +130,11 @@ export function Stands({
         ))}
       </ul>
       {on && report.stands.length === 0 && (
-        <p className="text-ink-2">nothing leans out far enough to need them</p>
+        <p className="text-ink-2">
+          {report.findings.some((finding) => LEFT.includes(finding.code))
+            ? "none can stand where it is needed: Findings say what is left hanging"
+            : "nothing leans out far enough to need them"}
+        </p>
       )}
     </section>
   );
