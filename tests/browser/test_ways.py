@@ -72,6 +72,33 @@ class Ways(BrowserCase):
         place = Plan.objects.get().latest.settings["place"]
         self.assertEqual((place["down_x"], place["down_y"], place["down_z"]), (0, 0, 1))
 
+    def test_it_is_turned_on_the_stage_while_what_leans_out_is_said(self):
+        page = self.page
+        self.plan(stl(BOARD), "board.stl")
+        self.tab("Placement")
+        page.get_by_role("button", name="by a handle on the stage").click()
+        said = page.locator("[data-leans-out]")
+        # all of the board but its post
+        expect(said).to_have_text("3564 mm² lean out beyond 50°")
+        page.get_by_role("button", name="Turn by 15° about x").click()
+        self.exact()
+        page.get_by_role("button", name="Turn by 15° about y").click()
+        self.exact()
+        expect(said).not_to_have_text(re.compile("^3564 mm²"))
+        page.get_by_role("button", name="1°", exact=True).click()
+        page.get_by_role("button", name="Turn by −1° about z").click()
+        self.exact()
+        self.assertAlmostEqual(Plan.objects.get().latest.settings["place"]["turn_z"], -1, 3)
+        turned = page.get_by_label("Turn about z", exact=True)
+        expect(turned).to_have_value("-1")
+        page.get_by_role("button", name="Undo").click()
+        expect(turned).to_have_value("0")
+        self.exact()
+        place = Plan.objects.get().latest.settings["place"]
+        self.assertAlmostEqual(place["turn_x"], 15, 3)
+        self.assertAlmostEqual(place["turn_y"], 15, 3)
+        self.assertAlmostEqual(place["turn_z"], 0, 3)
+
     def test_support_is_painted_from_below_and_erased(self):
         page = self.page
         self.plan(stl(BOARD), "board.stl")

@@ -114,6 +114,13 @@ export function Placement() {
       </fieldset>
       <fieldset>
         <legend className="font-semibold">Turn</legend>
+        <button
+          className="quiet mt-1"
+          aria-pressed={marks.marking === "turn"}
+          onClick={() => marks.onMarking(marks.marking === "turn" ? null : "turn")}
+        >
+          by a handle on the stage
+        </button>
         <div className="mt-1 flex flex-col gap-1">
           {AXES.map((axis) => (
             <span key={axis} className="flex items-center gap-1">

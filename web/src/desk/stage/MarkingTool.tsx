@@ -6,10 +6,23 @@ import { Placing } from "./Placing";
 import { SeamAreas } from "./SeamAreas";
 import { Supporting } from "./Supporting";
 import type { Brushes } from "./useBrushes";
+import { TurnTool } from "./turn/TurnTool";
+import type { TurnControl } from "./turn/useTurn";
 import type { RegionTools } from "./useRegionTools";
 
 /** The words and values beside whatever clicks on the part mark at the moment. */
-export function MarkingTool({ brushes, regions }: { brushes: Brushes; regions: RegionTools }) {
+export function MarkingTool({
+  brushes,
+  regions,
+  turn,
+  angle,
+}: {
+  brushes: Brushes;
+  regions: RegionTools;
+  turn: TurnControl;
+  /** Degrees from upright beyond which what leans out is held. */
+  angle: number;
+}) {
   const { desk, marks } = useRoom();
   const surface = desk.figures?.surface;
   switch (marks.marking) {
@@ -52,6 +65,8 @@ export function MarkingTool({ brushes, regions }: { brushes: Brushes; regions: R
           Click the face it shall stand on, from below too.
         </p>
       );
+    case "turn":
+      return <TurnTool turn={turn} angle={angle} />;
     case null:
       return null;
   }

@@ -24,6 +24,8 @@ import { RegionMarks } from "./RegionMarks";
 import { seamMarksOf } from "./SeamAreas";
 import { Shape, type Spot } from "./Shape";
 import { StageBar } from "./StageBar";
+import { TurningShape } from "./turn/TurningShape";
+import { useTurn } from "./turn/useTurn";
 import { useBeadView } from "./useBeadView";
 import { useBrushes } from "./useBrushes";
 import { useRegionTools } from "./useRegionTools";
@@ -49,11 +51,12 @@ export function Stage() {
   const beadView = useBeadView(room);
   const regions = useRegionTools(room);
   const brushes = useBrushes(room);
+  const turn = useTurn(room);
   // faces are marked on the shape, not on its beads
   const beads = view === "beads" && path !== undefined && marking === null;
   const mending = useMending(room, view === "mesh" && marking === null);
   // supports are painted where it is seen what leans out
-  const paint = marking === "supports" ? "leans" : view;
+  const paint = marking === "supports" || marking === "turn" ? "leans" : view;
   const layers = ghost.shown && ghost.base ? ghost.base.report.layers : desk.figures?.layers;
   const most = useMemo(() => scaleEnd(layers ?? null), [layers]);
   const { least_height: least, greatest_height: greatest } = desk.now.resolved;
@@ -98,7 +101,18 @@ export function Stage() {
           <GhostPath path={ghost.path} z={room.top} origin={bed.origin} />
         )}
         {mending.shown && <Mending mending={mending} />}
-        {shape && !mending.shown && (
+        {shape && marking === "turn" && (
+          <TurningShape
+            shape={shape}
+            size={size}
+            angle={angle}
+            turning={turn.turning}
+            snap={turn.snap}
+            onTurning={turn.onTurning}
+            onTurned={turn.onTurned}
+          />
+        )}
+        {shape && !mending.shown && marking !== "turn" && (
           <Shape
             shape={shape}
             layers={layers ?? null}
@@ -141,7 +155,7 @@ export function Stage() {
         onMarking={mark}
         onWhole={() => setFit(fit + 1)}
       />
-      <MarkingTool brushes={brushes} regions={regions} />
+      <MarkingTool brushes={brushes} regions={regions} turn={turn} angle={angle} />
       <MendingNotes mending={mending} />
       <PaintNotes
         view={paint}

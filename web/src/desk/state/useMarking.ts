@@ -9,7 +9,7 @@ import type { Desk } from "./useDesk";
 import type { Placed } from "./usePlaced";
 
 /** What clicks on the part mark. */
-export type Marking = "attention" | "supports" | "seam" | "regions" | "stand" | null;
+export type Marking = "attention" | "supports" | "seam" | "regions" | "stand" | "turn" | null;
 
 export interface Marks {
   marking: Marking;
