@@ -176,6 +176,10 @@ def _support(profile: Profile, spec: PlanSpec, at: np.ndarray, heights: np.ndarr
     return np.minimum(above, free)[at] * spec.supports.density / 100 / lane
 
 
+#: A share of the inside that is open counts from here on: less is the grain of the table.
+LEAST_OPEN = 0.004
+
+
 def _open(
     profile: Profile, at: np.ndarray, heights: np.ndarray, body: Any, depth: np.ndarray
 ) -> np.ndarray:
@@ -190,11 +194,16 @@ def _open(
         reach = np.maximum(np.ceil(thickness / heights - 1e-6), layers) * heights
         r, far = _between(REACHES, reach)
         w, deep = _between(WALL_DEPTHS, depth)
-        near = table[at, r, w] * (1 - deep) + table[at, r, w + 1] * deep
-        free += (
-            near * (1 - far)
-            + (table[at, r + 1, w] * (1 - deep) + table[at, r + 1, w + 1] * deep) * far
+        # what is open reaches further in by the tie, where anything is open at all
+        tied, back = _between(WALL_DEPTHS, np.maximum(depth - body.tie_length, WALL_DEPTHS[0]))
+
+        there = table[at, r] * (1 - far)[:, None] + table[at, r + 1] * far[:, None]
+        open_, further = (
+            np.take_along_axis(there, k[:, None], 1)[:, 0] * (1 - part)
+            + np.take_along_axis(there, k[:, None] + 1, 1)[:, 0] * part
+            for k, part in ((w, deep), (tied, back))
         )
+        free += np.where(open_ > LEAST_OPEN, np.maximum(further, open_), open_)
     return np.clip(free, 0, 1)
 
 

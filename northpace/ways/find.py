@@ -15,7 +15,7 @@ from northpace.part.solid import Part
 from northpace.spec import PlanSpec
 from northpace.ways.candidates import Candidate, candidates
 from northpace.ways.figures import WayFigures
-from northpace.ways.judge import judged
+from northpace.ways.judge import judged, slow_now
 from northpace.ways.stands import Needed
 
 #: Ways looked at at the same moment: what takes long leaves the interpreter free.
@@ -45,12 +45,13 @@ def find_ways(
     the file.
     """
     all_ = candidates(part, spec.place)
+    known = slow_now(part, spec) if correction else 1.0
 
     def look(candidate: Candidate) -> tuple[WayFigures, Placed, Needed] | None:
         if cancelled and cancelled():
             return None
         try:
-            return judged(part, candidate, spec, correction, pull)
+            return judged(part, candidate, spec, correction, pull, known)
         except InputError:
             if candidate.kind == "now":
                 raise

@@ -17,7 +17,7 @@ from northpace.heights.measure import SurfaceError, measure
 from northpace.heights.surface import SurfaceTable, facets, surface_table
 from northpace.material.amounts import amounts
 from northpace.motion.derive import derived
-from northpace.outlines.profile import profile
+from northpace.outlines.profile import Profile, profile
 from northpace.outlines.sections import sections
 from northpace.part.place import Placed, misfits, place
 from northpace.part.plate import plate
@@ -31,6 +31,9 @@ from northpace.ways.stands import Needed, needed
 #: Levels at which a way is looked at, and those at which it is looked at behind the outline: fewer
 #: than for a plan, because many are looked at.
 LEVELS, DEPTH_LEVELS = 160, 24
+#: How many times as long again the lines of solid strips under slopes take, ways to them included,
+#: as exact plans of generated parts have it.
+STRIPS = 1.2
 #: Turns about z that are tried where a part does not fit the bed (°).
 TURNS = (0.0, 90.0, 45.0, 15.0, 30.0, 60.0, 75.0)
 
@@ -41,9 +44,12 @@ def judged(
     spec: PlanSpec,
     correction: Correction | None = None,
     pull: np.ndarray | None = None,
+    known: float = 1.0,
 ) -> tuple[WayFigures, Placed, Needed]:
     """The figures of a way, the part as it stands, and what supports it needs. ``pull`` (3,) is a
-    load in the file. Raises `InputError` where no stack of layers keeps the plan's rules.
+    load in the file; ``known`` is how slow the solid lines were that the correction is from.
+
+    Raises `InputError` where no stack of layers keeps the plan's rules.
     """
     placed, candidate = fitted(part, candidate, spec)
     own = derived(_with_supports(spec, candidate))
@@ -57,7 +63,9 @@ def judged(
     error, heights = _stack(task, table, own, placed)
     found = quick(shape, own, heights, correction)
     length = sum(found.filament.values())
+    slow = solid_slow(shape) / known - 1
     seconds = sum(found.seconds.values()) + found.seconds.get("support", 0.0) * (held.slow - 1)
+    seconds += found.seconds.get("solid", 0.0) * slow
     stuff = amounts(length, seconds, own.material, own.machine)
     contact, slender, tips = _footing(placed, own)
     wrong = misfits(placed, own.machine)
@@ -87,6 +95,24 @@ def judged(
         "misfit": wrong[0][1] if wrong else "",
     }
     return figures, placed, held
+
+
+def solid_slow(shape: Profile) -> float:
+    """How many times as long solid lines take as those of wide faces: by the share that lies in
+    strips along walls, as under slopes: what opens within a few layers just inside the outline, but
+    not further in.
+    """
+    tables = (shape.open_up[:, 3], shape.open_down[:, 3])
+    outer, inner = (
+        sum(float((table[:, depth] * shape.area).sum()) for table in tables) for depth in (0, -1)
+    )
+    return 1 + STRIPS * (1 - min(inner / outer, 1.0)) if outer > 0 else 1.0
+
+
+def slow_now(part: Part, spec: PlanSpec) -> float:
+    """The same of a part as it stands."""
+    placed = place(part, spec.place)
+    return solid_slow(profile(placed, spec.machine.z_step, LEVELS, DEPTH_LEVELS))
 
 
 def _change(candidate: Candidate, spec: PlanSpec, held: Needed) -> dict[str, float | bool | str]:

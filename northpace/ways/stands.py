@@ -71,10 +71,12 @@ def needed(cut: Rays, mesh: Facets, edges: np.ndarray, spec: PlanSpec) -> Needed
     # on a slope the roofs of a stand are narrow strips, one a layer
     lean = np.abs(mesh.normals[at.facet[held], 2])
     strip = np.minimum(wide, roof * lean / np.sqrt(np.maximum(1 - lean**2, 1e-9)))
-    laid = np.r_[(high - low - roof) * grown * slim * rules.density / 100, roof * grown]
+    # and each of them as wide as a bead beyond what it holds
+    broad = np.where(strip < wide, 1 + rules.width / np.maximum(strip, rules.width / 4), 1.0)
+    laid = np.r_[(high - low - roof) * grown * slim * rules.density / 100, roof * grown * broad]
     slow = WAYS * (1 + SHORT / np.maximum(np.r_[wide, strip], NARROW))
     counts = _levels(edges, low, high, grown * slim) * flat
-    solid = _levels(edges, high - roof, high, grown) * flat
+    solid = _levels(edges, high - roof, high, grown * broad) * flat
     area = counts + solid * max(100 / rules.density - 1, 0.0)
     slope = np.abs(mesh.normals[:, 2])
     facets = [at.facet[held], at.below_facet[held & on_part]]

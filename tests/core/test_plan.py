@@ -120,14 +120,16 @@ class Stages(unittest.TestCase):
         # is built on them, stay
         choice, moves = {"task", "stack"}, {"timed", "amounts"}
         late = {"laid", "order", "spanned", "parted", "rows", "resting", "strength"} | moves
-        inside = {"walls", "counts", "gaps", "areas", "skins", "why", "solid", "infill"} | late
+        inside = {"walls", "counts", "zones", "most", "gaps", "areas", "skins", "why"}
+        inside |= {"solid", "infill"} | late
         paths = (
             {"outlines", "turns", "shells", "full", "skin_rules", "regions", "leaning", "stands"}
             | {"footing", "split", "voids"}
             | inside
         )
         placed = {"placed", "profile", "facets", "surface"}
-        everything = {"part", "heights"} | placed | choice | paths
+        file = {"mended", "thinned", "part"}
+        everything = file | {"heights"} | placed | choice | paths
         self.assertEqual(after(), everything)
         self.assertEqual(after(), set())
         self.assertEqual(after("pace.outer_wall_speed=30"), choice | moves)
@@ -141,7 +143,7 @@ class Stages(unittest.TestCase):
         self.assertEqual(after("surface.outline_offset=-0.1"), {"stack", "heights"} | paths)
         self.assertEqual(after("surface.layer_height=0.1"), {"stack", "heights"} | paths)
         self.assertEqual(after("surface.target_um=50"), {"stack", "heights"})
-        self.assertEqual(after("place.turn_z=30"), everything - {"part"})
+        self.assertEqual(after("place.turn_z=30"), everything - file)
 
     def test_a_request_whose_stages_are_all_known_reads_no_file(self):
         pipeline, data, reads = Pipeline(), stl(cube()), []
