@@ -17,7 +17,7 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 import manifold3d as m3
 from playwright.sync_api import Page, expect, sync_playwright
 
-from tests.browser.chromium import launch
+from tests.browser.chromium import launch, open_tab
 from tests.core.shapes import arrays, stl
 from tests.intake.shapes import both, stl_of, turned_in
 
@@ -86,12 +86,12 @@ def desk(page: Page, shot: Callable[[str], None]) -> None:
     expect(page.get_by_role("dialog")).to_contain_text("what differs")
     page.keyboard.press("Escape")
     page.get_by_role("button", name="Close", exact=True).click()
-    page.get_by_role("tab", name="Paths").click()
+    open_tab(page, "Paths")
     page.get_by_role("button", name="Try each pattern").click()
     expect(page.locator("[data-pattern=vault]")).to_be_visible()
     page.get_by_label("Ask the beads").select_option("what nears the flow limit")
     shot("desk-paths")
-    page.get_by_role("tab", name="Findings").click()
+    open_tab(page, "Findings")
     page.get_by_label("Ask the beads").select_option("what it is")
     page.locator("[data-finding=overhang]").get_by_role("button").first.click()
     page.get_by_label("Close the callout").click()
@@ -119,7 +119,7 @@ def faulty(page: Page, shot: Callable[[str], None]) -> None:
         {"name": "neck.stl", "mimeType": "model/stl", "buffer": stl(solid)}
     )
     planned(page, "neck")
-    page.get_by_role("tab", name="Findings").click()
+    open_tab(page, "Findings")
     found = page.locator("[data-finding=starts-in-air]")
     expect(found).to_contain_text("≈")
     found.get_by_role("button").first.click()
@@ -142,7 +142,7 @@ def torn(page: Page, shot: Callable[[str], None]) -> None:
         {"name": "torn-housing.stl", "mimeType": "model/stl", "buffer": data}
     )
     planned(page, "torn-housing")
-    page.get_by_role("tab", name="Mesh").click()
+    open_tab(page, "Mesh")
     page.get_by_role("button", name=re.compile("Show where: open edges")).click()
     page.get_by_role("figure", name="The mesh before and after mending").wait_for()
     shot("mesh")
@@ -151,7 +151,7 @@ def torn(page: Page, shot: Callable[[str], None]) -> None:
 def ways(page: Page, shot: Callable[[str], None]) -> None:
     """How the anemometer's cup may stand, and what each way costs."""
     planned(page, "anemometer-cup")
-    page.get_by_role("tab", name="Placement").click()
+    open_tab(page, "Placement")
     page.get_by_role("link", name=re.compile("Ways up")).click()
     page.locator("[data-ways=done]").wait_for()
     shot("ways")
@@ -205,12 +205,12 @@ def jobs(page: Page, shot: Callable[[str], None]) -> None:
     """Pace, ledger, review, the board with three jobs done and one under way, and a slip."""
     exact = page.locator("dl[data-state=exact]")
     page.get_by_label("Ask the beads").select_option("what it is")
-    page.get_by_role("tab", name="Pace").click()
+    open_tab(page, "Pace")
     page.get_by_role("button", name="from limits").click()
     expect(page.locator("[data-pace=exact] [data-row='outer wall']")).to_contain_text("derived")
     shot("pace")
     page.get_by_role("button", name="typed").click()
-    page.get_by_role("tab", name="Time ledger").click()
+    open_tab(page, "Time ledger")
     page.get_by_label("Time cap", exact=True).fill("60")
     page.keyboard.press("Enter")
     expect(page.locator("[data-over=over-time]")).to_be_visible()
@@ -241,17 +241,17 @@ def proposals(page: Page, shot: Callable[[str], None]) -> None:
     """Proposals of a plan, a deadline, and three plans side by side."""
     exact = page.locator("dl[data-state=exact]")
     planned(page, "dome-cap")
-    page.get_by_role("tab", name="Next", exact=True).click()
+    open_tab(page, "Next")
     page.get_by_role("button", name="Find changes").click()
     expect(page.locator("[data-search=done]")).to_be_visible(timeout=180_000)
     page.locator("[data-chain]").scroll_into_view_if_needed()
     shot("next")
     page.locator("[data-proposal=heights]").get_by_role("button", name="take").first.click()
     expect(page.locator("dl[data-version='2'][data-state=exact]")).to_be_visible()
-    page.get_by_role("tab", name="Trade-off").click()
+    open_tab(page, "Trade-off")
     page.get_by_role("button", name="keep as a plan").click()
     expect(page.get_by_text("kept as plan")).to_be_visible()
-    page.get_by_role("tab", name="Next", exact=True).click()
+    open_tab(page, "Next")
     page.locator("[data-chain]").get_by_role("button", name="take all").click()
     expect(page.locator("dl[data-version='3'][data-state=exact]")).to_be_visible()
     page.get_by_label("Free until").fill("06:30")
@@ -260,7 +260,7 @@ def proposals(page: Page, shot: Callable[[str], None]) -> None:
     page.get_by_role("button", name="What fits?").click()
     expect(page.locator("[data-deadline]")).to_be_visible()
     expect(exact).to_be_visible()
-    page.get_by_role("tab", name="Compare").click()
+    open_tab(page, "Compare")
     page.get_by_role("link", name="plans side by side").click()
     page.get_by_label("Stages").locator("canvas").first.wait_for()
     shot("compare")
@@ -314,7 +314,7 @@ def places(page: Page, shot: Callable[[str], None]) -> None:
         page.keyboard.press("Enter")
 
     planned(page, "mast-clamp")
-    page.get_by_role("tab", name="Places").click()
+    open_tab(page, "Places")
     infill = ("body.infill_density", "Infill density")
     for low, high, changes in (
         ("2", "8", ((*infill, "40"),)),
@@ -333,7 +333,7 @@ def places(page: Page, shot: Callable[[str], None]) -> None:
     expect(page.locator("[data-lane=fan]")).to_be_visible()
     expect(exact).to_be_visible()
     planned(page, "gauge-body")
-    page.get_by_role("tab", name="Places").click()
+    open_tab(page, "Places")
     page.get_by_role("button", name="+ region: click on the part").click()
     page.get_by_label("Cursor height").fill("40")
     page.keyboard.press("Enter")
@@ -349,7 +349,7 @@ def places(page: Page, shot: Callable[[str], None]) -> None:
     page.get_by_role("button", name="shape", exact=True).click()
     shot("regions")
     planned(page, "fluted-sleeve")
-    page.get_by_role("tab", name="Paths").click()
+    open_tab(page, "Paths")
     page.get_by_role("button", name="one spiral", exact=True).click()
     expect(page.locator("dl[data-version='2'][data-state=exact]")).to_be_visible()
     page.get_by_role("button", name="Compare the ways").click()

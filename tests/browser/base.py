@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import functools
 import os
-import re
 import subprocess
 import sys
 import tempfile
@@ -18,7 +17,7 @@ from django.test import override_settings
 from playwright.sync_api import Browser, expect, sync_playwright
 
 from service import hands
-from tests.browser.chromium import launch
+from tests.browser.chromium import launch, open_tab
 from tests.runner import KEPT
 from tests.service.base import Emptied, make_workshop
 
@@ -200,4 +199,4 @@ class BrowserCase(Emptied, StaticLiveServerTestCase):
 
     def tab(self, name: str):
         """Open an instrument beside the stage."""
-        self.page.get_by_role("tab", name=re.compile(name)).click()
+        open_tab(self.page, name)

@@ -172,7 +172,7 @@ class Journeys(BrowserCase):
         page.get_by_role("button", name="Undo", exact=True).click()
         expect(page.locator("[data-figure=layers]")).to_have_text("100")
         self.exact()
-        page.get_by_role("tab", name="Placement").click()
+        self.tab("Placement")
         page.get_by_label("Size z").fill("40")
         page.keyboard.press("Enter")
         expect(page.locator("[data-figure=layers]")).to_have_text("200")

@@ -1,6 +1,6 @@
 import { clsx } from "clsx";
 import { Tabs } from "radix-ui";
-import type { ReactElement } from "react";
+import { type ReactElement, useState } from "react";
 
 import { ComparePanel } from "../../compare/ComparePanel";
 import { type Room, useRoom } from "../state/room";
@@ -21,54 +21,108 @@ interface Instrument {
   shown: (room: Room) => ReactElement;
 }
 
-/** The instruments beside the stage, in the order of the work. */
-const INSTRUMENTS: readonly Instrument[] = [
-  { key: "tradeoff", name: () => "Trade-off", shown: () => <TradeOff /> },
-  { key: "next", name: () => "Next", shown: () => <ProposePanel /> },
-  { key: "compare", name: () => "Compare", shown: ({ plan }) => <ComparePanel plan={plan} /> },
-  { key: "ledger", name: () => "Time ledger", shown: () => <LedgerPanel /> },
-  { key: "pace", name: () => "Pace", shown: () => <PaceTable /> },
-  {
-    key: "findings",
-    name: ({ findings }) => `Findings ${findings.length || ""}`,
-    shown: () => <Findings />,
-  },
-  { key: "paths", name: () => "Paths", shown: () => <PathsPanel /> },
-  {
-    key: "places",
-    name: ({ desk }) =>
-      `Places ${bandsOf(desk.choice).length + regionsOf(desk.choice).length || ""}`,
-    shown: () => <PlacesPanel />,
-  },
-  { key: "place", name: () => "Placement", shown: () => <Placement /> },
-  { key: "mesh", name: () => "Mesh", shown: () => <MeshPanel /> },
-];
+interface Group {
+  name: string;
+  instruments: readonly Instrument[];
+}
 
+/** The instruments beside the stage, in the order of the work. */
+const GROUPS: readonly Group[] = [
+  {
+    name: "decide",
+    instruments: [
+      { key: "tradeoff", name: () => "Trade-off", shown: () => <TradeOff /> },
+      { key: "next", name: () => "Next", shown: () => <ProposePanel /> },
+      {
+        key: "compare",
+        name: () => "Compare",
+        shown: ({ plan }) => <ComparePanel plan={plan} />,
+      },
+    ],
+  },
+  {
+    name: "account",
+    instruments: [
+      { key: "ledger", name: () => "Time ledger", shown: () => <LedgerPanel /> },
+      {
+        key: "findings",
+        // counted as the header counts them: notes are no work
+        name: ({ findings }) =>
+          `Findings ${findings.filter((one) => one.severity !== "note").length || ""}`,
+        shown: () => <Findings />,
+      },
+    ],
+  },
+  {
+    name: "shape",
+    instruments: [
+      { key: "place", name: () => "Placement", shown: () => <Placement /> },
+      { key: "mesh", name: () => "Mesh", shown: () => <MeshPanel /> },
+      { key: "paths", name: () => "Paths", shown: () => <PathsPanel /> },
+      { key: "pace", name: () => "Pace", shown: () => <PaceTable /> },
+      {
+        key: "places",
+        name: ({ desk }) =>
+          `Places ${bandsOf(desk.choice).length + regionsOf(desk.choice).length || ""}`,
+        shown: () => <PlacesPanel />,
+      },
+    ],
+  },
+];
+const holds = (group: Group, tab: string) =>
+  group.instruments.some((instrument) => instrument.key === tab);
+
+/** One row: kinds of instruments, and those of the kind that is open. */
 export function Instruments({ tab, onTab }: { tab: string; onTab: (tab: string) => void }) {
   const room = useRoom();
+  const open = GROUPS.find((group) => holds(group, tab)) ?? GROUPS[0];
+  // a kind opens where it was left
+  const [left, setLeft] = useState<Record<string, string>>({});
+  const choose = (key: string) => {
+    const group = GROUPS.find((one) => holds(one, key));
+    if (group) setLeft({ ...left, [group.name]: key });
+    onTab(key);
+  };
   return (
-    <Tabs.Root value={tab} onValueChange={onTab} className="flex min-h-0 flex-col bg-sheet">
-      <Tabs.List
-        className="flex flex-wrap border-b border-hairline px-1"
-        aria-label="Instruments"
-      >
-        {INSTRUMENTS.map(({ key, name }) => (
-          <Tabs.Trigger
-            key={key}
-            value={key}
-            className={clsx(
-              "min-h-8 border-0 border-b-2 border-transparent bg-transparent px-1.5",
-              "text-[13px] font-medium whitespace-nowrap",
-              "data-[state=active]:border-north data-[state=active]:font-semibold",
-              "lg:px-2",
-            )}
-          >
-            {name(room)}
-          </Tabs.Trigger>
-        ))}
-      </Tabs.List>
+    <Tabs.Root value={tab} onValueChange={choose} className="flex min-h-0 flex-col bg-sheet">
+      <div className="flex border-b border-hairline">
+        <div
+          role="group"
+          aria-label="Kinds of instruments"
+          className="flex border-r border-hairline bg-paper px-1"
+        >
+          {GROUPS.map((group) => (
+            <button
+              key={group.name}
+              aria-pressed={group === open}
+              className={clsx(
+                "min-h-8 border-0 bg-transparent px-1.5 text-[12px] text-ink-2",
+                "aria-pressed:font-semibold aria-pressed:text-ink",
+              )}
+              onClick={() => choose(left[group.name] ?? group.instruments[0]?.key ?? tab)}
+            >
+              {group.name}
+            </button>
+          ))}
+        </div>
+        <Tabs.List className="flex min-w-0 flex-1 px-0.5" aria-label="Instruments">
+          {open?.instruments.map(({ key, name }) => (
+            <Tabs.Trigger
+              key={key}
+              value={key}
+              className={clsx(
+                "min-h-8 border-0 border-b-2 border-transparent bg-transparent px-1.5",
+                "text-[13px] font-medium whitespace-nowrap",
+                "data-[state=active]:border-north data-[state=active]:font-semibold",
+              )}
+            >
+              {name(room)}
+            </Tabs.Trigger>
+          ))}
+        </Tabs.List>
+      </div>
       <div className="min-h-0 flex-1 overflow-auto">
-        {INSTRUMENTS.map(({ key, shown }) => (
+        {open?.instruments.map(({ key, shown }) => (
           <Tabs.Content
             key={key}
             value={key}
