@@ -120,9 +120,11 @@ class Beds(BrowserCase):
         ended.locator("summary").click()
         job = Job.objects.get()
         self.assertEqual(job.state, "done")
-        expect(page.get_by_label(f"Copy 2 of job {job.number}")).to_have_value("given-up")
-        page.get_by_label(f"Copy 1 of job {job.number}").select_option("failed")
-        expect(page.get_by_label(f"Copy 1 of job {job.number}")).to_have_value("failed")
+        expect(page.get_by_label(f"Copy 2 of job {job.number}", exact=True)).to_have_value(
+            "given-up"
+        )
+        page.get_by_label(f"Copy 1 of job {job.number}", exact=True).select_option("failed")
+        expect(page.get_by_label(f"Copy 1 of job {job.number}", exact=True)).to_have_value("failed")
         job.refresh_from_db()
         self.assertEqual([copy["state"] for copy in job.copies], ["failed", "given-up"])
         # what was not laid was not taken off the spool
