@@ -53,7 +53,7 @@ def turned_in(mesh):
     return mesh[0], mesh[1][:, ::-1]
 
 
-def apart(one, two, count=4000, seed=3):
+def apart(one, two, count=2500, seed=3):
     """How far two surfaces are apart at most, by points scattered over both and distances worked
     out triangle by triangle, without any tree.
     """

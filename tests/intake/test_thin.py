@@ -50,8 +50,8 @@ class Thinning(unittest.TestCase):
         return small
 
     def test_a_ball(self):
-        for most, triangles in ((0.01, 4608), (0.1, 2400), (0.5, 700)):
-            small = self.check(M.sphere(20.0, 96), most)
+        for most, triangles in ((0.02, 1152), (0.6, 300), (1.0, 260)):
+            small = self.check(M.sphere(20.0, 48), most)
             self.assertLessEqual(small.num_tri(), triangles)
 
     def test_flat_sides_need_no_more_than_their_corners(self):
