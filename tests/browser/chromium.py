@@ -34,7 +34,7 @@ def launch(playwright):
 KINDS = {
     "decide": ("Trade-off", "Next", "Compare"),
     "account": ("Time ledger", "Findings"),
-    "shape": ("Placement", "Mesh", "Paths", "Pace", "Places"),
+    "set up": ("Placement", "Mesh", "Paths", "Pace", "Places"),
 }
 
 

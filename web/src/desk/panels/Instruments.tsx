@@ -54,7 +54,7 @@ const GROUPS: readonly Group[] = [
     ],
   },
   {
-    name: "shape",
+    name: "set up",
     instruments: [
       { key: "place", name: () => "Placement", shown: () => <Placement /> },
       { key: "mesh", name: () => "Mesh", shown: () => <MeshPanel /> },
@@ -88,7 +88,7 @@ export function Instruments({ tab, onTab }: { tab: string; onTab: (tab: string) 
       <div className="flex border-b border-hairline">
         <div
           role="group"
-          aria-label="Kinds of instruments"
+          aria-label="Kinds"
           className="flex border-r border-hairline bg-paper px-1"
         >
           {GROUPS.map((group) => (
