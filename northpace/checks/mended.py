@@ -2,16 +2,10 @@
 
 from __future__ import annotations
 
-import numpy as np
-
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding
 from northpace.figures import Severity
-
-#: An opening wider than this (mm) is closed by guessing, and one wider than this share of the part
-#: may make another part of it.
-WIDE, SHARE = 1.0, 0.1
 
 
 @check(
@@ -23,11 +17,10 @@ def mended(facts: Facts) -> list[Finding]:
     part = facts.part
     if not part.mended:
         return []
-    size = float(np.ptp(part.box, axis=0).max())
     severity: Severity = "note"
     helps = ""
-    if part.widest_opening > WIDE and not facts.spec.mesh.looked_at:
-        severity = "stop" if part.widest_opening > SHARE * size else "look"
+    if part.guessed and not facts.spec.mesh.looked_at:
+        severity = "stop" if part.guessed == "much" else "look"
         helps = (
             f"The widest opening was {part.widest_opening:.1f} mm across and closed by guessing: "
             "look at the shape there (Mesh), then say that it is meant so, or mend it where it "

@@ -19,17 +19,24 @@ def shape_table(mesh: Facets, owner: np.ndarray, affine: np.ndarray) -> bytes:
     """
     corners = mesh.vertices[mesh.faces].reshape(-1, 3).astype(np.float32)
     attention = np.where(mesh.weights < 1, 0, np.where(mesh.weights > 1, 2, 1)).astype(np.uint8)
-    table = pa.table(
+    return streamed(
+        corners,
         {
-            "x": corners[:, 0],
-            "y": corners[:, 1],
-            "z": corners[:, 2],
             "slope": mesh.slopes.ravel().astype(np.float32),
             "body": np.repeat(owner.astype(np.uint8), 3),
             "flat": np.repeat((mesh.flat >= 0).astype(np.uint8), 3),
             "attention": np.repeat(attention, 3),
-        }
+        },
+        affine,
     )
+
+
+def streamed(points: np.ndarray, columns: dict[str, np.ndarray], affine: np.ndarray) -> bytes:
+    """Triangles, three rows (3 T, 3) each in mm, with more columns (3 T,), as an Arrow IPC stream;
+    ``affine`` (3, 4) goes into the metadata.
+    """
+    places = {axis: points[:, k].astype(np.float32) for k, axis in enumerate("xyz")}
+    table = pa.table({**places, **columns})
     table = table.replace_schema_metadata({"affine": json.dumps(affine.tolist())})
     sink = pa.BufferOutputStream()
     with pa.ipc.new_stream(sink, table.schema) as writer:

@@ -10,6 +10,7 @@ import numpy as np
 from northpace.part.body import Body
 from northpace.part.solid import Part
 from northpace.part.tree import distances, tree_of
+from northpace.part.triangles import face_numbers, runs_forward, welded_exactly
 
 #: What became of a triangle.
 KEPT, ADDED, DROPPED, TURNED = range(4)
@@ -44,14 +45,15 @@ def differences(bodies: list[Body], part: Part) -> Differences:
     before = np.concatenate([body.vertices[body.faces] for body in bodies])
     after = np.concatenate([_corners(solid) for solid in part.bodies])
     grid = max(float(np.ptp(before.reshape(-1, 3), axis=0).max()), 1e-9) * SAME
-    named, way = _names(np.concatenate([before, after]), grid)
-    _, number = np.unique(named, axis=0, return_inverse=True)
+    every = np.concatenate([before, after]).reshape(-1, 3)
+    _, faces = welded_exactly(np.round(every / grid), np.arange(len(every)).reshape(-1, 3))
+    _, number = np.unique(face_numbers(faces), return_inverse=True)
     one, two = np.split(number.reshape(-1), [len(before)])
-    old_way, new_way = np.split(way, [len(before)])
+    old_way, new_way = np.split(runs_forward(faces), [len(before)])
     there = np.isin(two, one)
     state = np.where(there, KEPT, ADDED)
     # the same corners the other way round
-    ways = np.zeros(int(number.max()) + 1, np.int8)
+    ways = np.zeros(int(number.max()) + 1, bool)
     ways[one] = old_way
     state[there & (ways[two] != new_way)] = TURNED
     gone = np.flatnonzero(~np.isin(one, two))
@@ -86,14 +88,3 @@ def _apart(triangles: np.ndarray, surface: np.ndarray, near: float) -> np.ndarra
 def _corners(solid: m3.Manifold) -> np.ndarray:
     mesh = solid.to_mesh64()
     return np.asarray(mesh.vert_properties, np.float64)[:, :3][np.asarray(mesh.tri_verts)]
-
-
-def _names(corners: np.ndarray, grid: float) -> tuple[np.ndarray, np.ndarray]:
-    """(T, 3) the corners of each triangle by number, in order, and (T,) which way round they were
-    named.
-    """
-    points = np.round(corners.reshape(-1, 3) / grid).astype(np.int64)
-    _, number = np.unique(points, axis=0, return_inverse=True)
-    number = number.reshape(-1, 3)
-    rolled = np.take_along_axis(number, (number.argmin(axis=1)[:, None] + np.arange(3)) % 3, axis=1)
-    return np.sort(number, axis=1), (rolled[:, 1] < rolled[:, 2]).astype(np.int8)

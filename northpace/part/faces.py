@@ -7,6 +7,8 @@ from typing import Protocol
 import numba
 import numpy as np
 
+from northpace.part.tree import nearest
+
 
 class OnFace(Protocol):
     """A point in the file's coordinates and how far its face spreads, in degrees."""
@@ -28,7 +30,7 @@ def marked_face(
     by no more than its spread.
     """
     point = affine[:, :3] @ np.array([mark.x, mark.y, mark.z]) + affine[:, 3]
-    start = _nearest(corners, point)
+    start = nearest(corners, point)
     return _spread(normals, beside, start, np.cos(np.radians(mark.spread)) - 1e-9)
 
 
@@ -68,25 +70,3 @@ def _spread(normals, beside, start, least):  # type: ignore[no-untyped-def]
                 queue[tail] = g
                 tail += 1
     return inside
-
-
-def _nearest(corners: np.ndarray, point: np.ndarray) -> int:
-    """The facet (F, 3, 3) nearest to a point, by the closest point of each triangle.
-
-    After Ericson, "Real-time collision detection", 2004, section 5.1.5.
-    """
-    a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
-    ab, ac, ap = b - a, c - a, point - a
-    d00, d01, d11 = (ab * ab).sum(1), (ab * ac).sum(1), (ac * ac).sum(1)
-    d20, d21 = (ap * ab).sum(1), (ap * ac).sum(1)
-    scale = np.maximum(d00 * d11 - d01 * d01, 1e-300)
-    v, w = (d11 * d20 - d01 * d21) / scale, (d00 * d21 - d01 * d20) / scale
-    inside = (v >= 0) & (w >= 0) & (v + w <= 1)
-    plane = ((a + v[:, None] * ab + w[:, None] * ac - point) ** 2).sum(1)
-    edges = np.full(len(corners), np.inf)
-    for start, along in ((a, ab), (a, ac), (b, c - b)):
-        share = np.clip(
-            ((point - start) * along).sum(1) / np.maximum((along * along).sum(1), 1e-300), 0, 1
-        )
-        edges = np.minimum(edges, ((start + share[:, None] * along - point) ** 2).sum(1))
-    return int(np.argmin(np.where(inside, plane, edges)))

@@ -9,8 +9,16 @@ import scipy.sparse as sparse
 from typing_extensions import TypedDict
 
 from northpace.part.body import Body
-from northpace.part.mend import Notes, make_consistent, shell_of_each, weld
+from northpace.part.mend import weld
+from northpace.part.notes import Notes
+from northpace.part.shells import holding, too_small
 from northpace.part.tree import crossings, tree_of
+from northpace.part.triangles import (
+    edge_numbers,
+    face_numbers,
+    make_consistent,
+    shell_of_each,
+)
 
 Kind = Literal[
     "open",
@@ -31,10 +39,8 @@ MOST_PLACES = 60
 FLAT = 1e-5
 #: Greatest extents (mm) below and above which a file was hardly drawn in millimetres.
 SMALL, LARGE = 3.0, 2000.0
-#: Shells that are looked at for what lies in what.
-MOST_SHELLS = 300
-#: A shell this small of the whole, in extent, is a splinter.
-SPLINTER = 0.02
+#: Up to so many shells it is looked at what lies in what.
+MOST_SHELLS = 3000
 
 
 class Fault(TypedDict):
@@ -128,11 +134,7 @@ def _flat(corners: np.ndarray) -> Found:
 
 def _double(faces: np.ndarray) -> np.ndarray:
     """(F,) whether a triangle has the corners of one before it."""
-    low, middle, high = np.sort(faces, axis=1).T
-    count = np.int64(faces.max() + 1)
-    # by single numbers, which are sorted several times as fast as rows
-    _, edge = np.unique(low * count + middle, return_inverse=True)
-    _, first = np.unique(edge.reshape(-1) * count + high, return_index=True)
+    _, first = np.unique(face_numbers(faces), return_index=True)
     out = np.ones(len(faces), bool)
     out[first] = False
     return out
@@ -140,9 +142,8 @@ def _double(faces: np.ndarray) -> np.ndarray:
 
 def _edges(vertices: np.ndarray, faces: np.ndarray) -> list[Found]:
     """Openings, each a chain of edges that belong to one triangle alone; and crowded edges."""
-    edges = np.sort(np.concatenate([faces[:, [0, 1]], faces[:, [1, 2]], faces[:, [2, 0]]]), axis=1)
     size = np.int64(faces.max() + 1)
-    keys, counts = np.unique(edges[:, 0] * size + edges[:, 1], return_counts=True)
+    keys, counts = np.unique(edge_numbers(faces), return_counts=True)
     alone, crowded = (
         np.stack([some // size, some % size], axis=1)
         for some in (keys[counts == 1], keys[counts > 2])
@@ -190,20 +191,11 @@ def _shells(vertices: np.ndarray, faces: np.ndarray, whole: float) -> list[Found
         )
         / 6
     )
-    small = (
-        (count > 1) & (extent < SPLINTER * whole) & (np.abs(volume) < 1e-4 * np.abs(volume).sum())
-    )
+    small = (count > 1) & too_small(extent, volume, whole)
     out: list[Found] = [("splinter", extent[small], middle[small])]
-    if count == 1 or count > MOST_SHELLS:
-        inward = (volume < 0) & ~small
-        return [*out, ("inward", extent[inward], middle[inward])]
-    inside = np.zeros(count, bool)
-    for outer in np.argsort(-extent)[:MOST_SHELLS]:
-        within = (low >= low[outer]).all(axis=1) & (high <= high[outer]).all(axis=1)
-        within[outer] = False
-        for inner in np.flatnonzero(within & ~inside):
-            point = corners[np.argmax(shell == inner), 0]
-            inside[inner] = abs(_winding(corners[shell == outer], point)) > 0.5
+    if count > MOST_SHELLS:
+        return out
+    inside = _inside(corners, shell, np.concatenate([low, high], axis=1))
     for kind, which in (
         ("cavity", inside & (volume < 0)),
         ("nested", inside & (volume > 0)),
@@ -211,6 +203,23 @@ def _shells(vertices: np.ndarray, faces: np.ndarray, whole: float) -> list[Found
     ):
         which = which & ~small
         out.append((kind, extent[which], middle[which]))  # type: ignore[arg-type]
+    return out
+
+
+def _inside(corners: np.ndarray, shell: np.ndarray, boxes: np.ndarray) -> np.ndarray:
+    """(S,) whether a shell lies in another. ``corners`` is (F, 3, 3), ``shell`` (F,) the number of
+    the one each triangle belongs to, ``boxes`` (S, 6) are theirs.
+    """
+    order = np.argsort(shell, kind="stable")
+    own = np.split(order, np.cumsum(np.bincount(shell))[:-1])
+    out = np.zeros(len(boxes), bool)
+    for inner in range(len(boxes)):
+        point = corners[own[inner][0], 0]
+        around = holding(boxes, boxes[inner])
+        out[inner] = any(
+            abs(_winding(corners[own[outer]], point)) > 0.5
+            for outer in around[around != inner].tolist()
+        )
     return out
 
 

@@ -9,6 +9,12 @@ import numpy as np
 import scipy.sparse as sparse
 import shapely
 
+from northpace.part.notes import Notes
+from northpace.spec import Mesh
+
+#: A body smaller than these shares of the part's greatest extent, and of its volume, is a splinter.
+SPLINTER = (0.02, 1e-4)
+
 
 def shells_of(solid: m3.Manifold) -> list[m3.Manifold]:
     """Every connected shell as a solid of its own, cavities with negative volume. The kernel's own
@@ -119,3 +125,59 @@ def with_cavities(pieces: list[m3.Manifold]) -> list[m3.Manifold]:
         else group[0]
         for group in grouped
     ]
+
+
+def order_shells(solid: m3.Manifold, notes: Notes, mesh: Mesh = Mesh()) -> list[m3.Manifold]:
+    """Decide for every shell whether it is a solid, a cavity or turned inside out; unite solids
+    that meet and subtract cavities, unless ``mesh`` says otherwise. One solid for every body.
+    """
+    shells = shells_of(solid)
+    if len(shells) == 1:
+        if shells[0].volume() < 0:
+            notes.append("turned the surface outside out", -shells[0].volume())
+            return [inverted(shells[0])]
+        # A shell may still run through itself; uniting it with nothing changes nothing, so it is
+        # left as it is.
+        return shells
+    volumes = np.array([shell.volume() for shell in shells])
+    solids = [shell for shell, volume in zip(shells, volumes, strict=True) if volume > 0]
+    boxes, sizes = boxes_of(solids), volumes[volumes > 0]
+    cavities, turned, outward = [], 0, 0.0
+    for shell, volume in zip(shells, volumes, strict=True):
+        if volume >= 0:
+            continue
+        outside_out = inverted(shell)
+        around = holding(boxes, np.array(shell.bounding_box()), 1e-9)
+        if any(_holds(solids[k], outside_out) for k in around[sizes[around] > -volume]):
+            cavities.append(outside_out)
+        else:
+            solids.append(outside_out)
+            turned, outward = turned + 1, outward - volume
+    if turned:
+        notes.append(f"turned {turned} shell{'s' * (turned > 1)} outside out", outward)
+    if cavities:
+        word = f"{len(cavities)} {'cavities' if len(cavities) > 1 else 'cavity'} inside"
+        if mesh.cavities == "solid":
+            notes.append(f"filled {word}", sum(cavity.volume() for cavity in cavities))
+            cavities = []
+        else:
+            notes.append(f"kept {word}")
+    if mesh.meeting == "apart":
+        return with_cavities([*solids, *map(inverted, cavities)])
+    bodies = united(solids)
+    return without(bodies, cavities) if cavities else bodies
+
+
+def _holds(outer: m3.Manifold, inner: m3.Manifold) -> bool:
+    """Whether the larger shell encloses the smaller: what is left of the inner one outside is next
+    to nothing.
+    """
+    return (inner - outer).volume() < 0.01 * inner.volume()
+
+
+def too_small(extent: np.ndarray, volume: np.ndarray, whole: float) -> np.ndarray:
+    """(N,) whether bodies are too small to be meant: by their greatest extents (N,) beside that of
+    the ``whole`` (mm), and by their volumes (N,) beside the sum of them.
+    """
+    size = np.abs(volume)
+    return np.asarray((extent < SPLINTER[0] * whole) & (size < SPLINTER[1] * size.sum()))

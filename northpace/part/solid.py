@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import Literal
 
 import manifold3d as m3
 import numpy as np
 
 from northpace.errors import InputError
 from northpace.part.load import load_bodies
-from northpace.part.mend import Mending, mend
-from northpace.part.shells import boxes_of
+from northpace.part.mend import mend
+from northpace.part.notes import Mending
+from northpace.part.shells import boxes_of, too_small
 from northpace.spec import Mesh
 
-#: A body smaller than this share of the part's greatest extent, and of its volume, is a splinter.
-SPLINTER = (0.02, 1e-4)
+#: An opening wider than this (mm) is closed by guessing, and one wider than this share of the part
+#: may make another part of it.
+WIDE, SHARE = 1.0, 0.1
 
 
 @dataclass(frozen=True)
@@ -51,6 +54,18 @@ class Part:
         """(2, 3) least and greatest corner in mm."""
         boxes = np.array([body.bounding_box() for body in self.bodies])
         return np.stack([boxes[:, :3].min(axis=0), boxes[:, 3:].max(axis=0)])
+
+    @property
+    def extent(self) -> float:
+        """Its greatest extent along an axis (mm)."""
+        return float(np.ptp(self.box, axis=0).max())
+
+    @property
+    def guessed(self) -> Literal["", "a little", "much"]:
+        """How much closing its openings was a guess: not at all where none is wide."""
+        if self.widest_opening <= WIDE:
+            return ""
+        return "much" if self.widest_opening > SHARE * self.extent else "a little"
 
     @property
     def triangles(self) -> int:
@@ -122,8 +137,7 @@ def splinters(part: Part) -> np.ndarray:
     boxes = boxes_of(part.bodies)
     extent = (boxes[:, 3:] - boxes[:, :3]).max(axis=1)
     volume = np.array([body.volume() for body in part.bodies])
-    whole = float(np.ptp(part.box, axis=0).max())
-    return np.asarray((extent < SPLINTER[0] * whole) & (volume < SPLINTER[1] * volume.sum()))
+    return too_small(extent, volume, part.extent)
 
 
 def _without_splinters(part: Part) -> Part:

@@ -116,19 +116,27 @@ def _points(vertices: np.ndarray, faces: np.ndarray) -> np.ndarray:
     return np.concatenate([vertices, inner.reshape(-1, 3)])
 
 
-def _merged(mesh: tuple[np.ndarray, np.ndarray], count: int) -> m3.Manifold | None:
-    """The body with about so many triangles, or None where that is no closed surface."""
-    vertices, faces = mesh
-    if count >= len(faces):
-        return None
+def merged(vertices: np.ndarray, faces: np.ndarray, count: int) -> tuple[np.ndarray, np.ndarray]:
+    """Vertices (V, 3) in mm and faces (F, 3) of a surface with about so many triangles, fewer than
+    it has; how far it moves is not looked at.
+    """
     # the library works in single precision: near zero it has the most of it
     middle = vertices.mean(axis=0)
     points, triangles = fast_simplification.simplify(
         (vertices - middle).astype("f4"), faces.astype("i4"), target_count=count
     )
+    return points.astype(np.float64) + middle, triangles.astype(np.int64)
+
+
+def _merged(mesh: tuple[np.ndarray, np.ndarray], count: int) -> m3.Manifold | None:
+    """The body with about so many triangles, or None where that is no closed surface."""
+    vertices, faces = mesh
+    if count >= len(faces):
+        return None
+    points, triangles = merged(vertices, faces, count)
     if len(triangles) < 4:
         return None
-    solid = to_solid(points.astype(np.float64) + middle, triangles.astype(np.int64))
+    solid = to_solid(points, triangles)
     return solid if solid is not None and solid.volume() > 0 else None
 
 

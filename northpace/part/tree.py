@@ -55,6 +55,11 @@ def distances(tree: Tree, points: np.ndarray) -> np.ndarray:
     return threaded(partial(_distances, tree), np.ascontiguousarray(points, np.float64))
 
 
+def nearest(corners: np.ndarray, point: np.ndarray) -> int:
+    """The triangle (F, 3, 3) nearest to a point (3,); the first of those that are as near."""
+    return int(_nearest(np.ascontiguousarray(corners, np.float64), point))
+
+
 def crossings(tree: Tree, most: int = 200_000) -> np.ndarray:
     """(P, 2) numbers of triangles that run through each other; at most so many pairs."""
     return np.asarray(tree.number[_crossings(tree, most)])
@@ -134,6 +139,16 @@ def _to_triangle(corners, f, p):  # type: ignore[no-untyped-def]
         a = corners[f, 0, k]
         out += (a + v * (corners[f, 1, k] - a) + w * (corners[f, 2, k] - a) - p[k]) ** 2
     return out
+
+
+@numba.njit(cache=True, nogil=True)
+def _nearest(corners, p):  # type: ignore[no-untyped-def]
+    best, which = np.inf, 0
+    for f in range(len(corners)):
+        away = _to_triangle(corners, f, p)
+        if away < best:
+            best, which = away, f
+    return which
 
 
 @numba.njit(cache=True, nogil=True)

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import time
+from typing import Literal
 
 import numpy as np
 from typing_extensions import TypedDict
 
 from northpace.heights.measure import measure
-from northpace.outlines.profile import profile
+from northpace.outlines.sections import sections
 from northpace.part.differences import ADDED, DROPPED, TURNED
 from northpace.part.faults import Fault
+from northpace.part.place import Placed
 from northpace.part.solid import Part, splinters
 from northpace.plan.pipeline import Pipeline
 from northpace.plan.source import Source
@@ -18,6 +20,8 @@ from northpace.spec import PlanSpec
 
 #: Bodies that are listed; a file of thousands is only counted.
 MOST_BODIES = 200
+#: Layers by which it is told how long the outlines of all take.
+SOME = 24
 
 
 class MendingFigures(TypedDict):
@@ -60,6 +64,8 @@ class MeshFigures(TypedDict):
     mended: list[MendingFigures]
     rebuilt: bool
     widest_opening_mm: float
+    #: how much closing openings was a guess
+    guessed: Literal["", "a little", "much"]
     #: areas of the triangles that were added, dropped and turned
     added_mm2: float
     dropped_mm2: float
@@ -80,6 +86,7 @@ def mesh_figures(pipeline: Pipeline, source: Source, spec: PlanSpec) -> MeshFigu
         "mended": [{"words": one.words, "volume_mm3": one.volume} for one in mended.done],
         "rebuilt": mended.doubtful,
         "widest_opening_mm": mended.widest_opening,
+        "guessed": mended.guessed,
         "added_mm2": changed.area(ADDED),
         "dropped_mm2": changed.area(DROPPED),
         "turned_mm2": changed.area(TURNED),
@@ -122,9 +129,7 @@ def _thinned(pipeline: Pipeline, source: Source, spec: PlanSpec, part: Part) -> 
         # the same heights for both, so that the surface alone is compared
         even = np.full(_layers(pipeline, source, one), _steps(one))
         errors.append(measure(pipeline.surface(source, one), even))
-        begun = time.perf_counter()
-        profile(pipeline.placed(source, one), spec.machine.z_step)
-        seconds.append(time.perf_counter() - begun)
+        seconds.append(_outline_seconds(pipeline.placed(source, one), len(even)))
     before, after = errors
     return {
         "triangles_before": part.triangles + part.merged,
@@ -137,6 +142,16 @@ def _thinned(pipeline: Pipeline, source: Source, spec: PlanSpec, part: Part) -> 
         "outlines_before_s": seconds[0],
         "outlines_after_s": seconds[1],
     }
+
+
+def _outline_seconds(placed: Placed, layers: int) -> float:
+    """Seconds the outlines of so many layers take, from some of them: all would take as long as a
+    plan's.
+    """
+    levels = (np.arange(SOME) + 0.5) / SOME * placed.height
+    begun = time.perf_counter()
+    sections(placed.solid, levels)
+    return (time.perf_counter() - begun) * layers / SOME
 
 
 def _steps(spec: PlanSpec) -> int:

@@ -33,9 +33,10 @@ def add_cutting(mesh: argparse.ArgumentParser, cutting: argparse.ArgumentParser)
 def show(options: argparse.Namespace, spec: PlanSpec) -> None:
     """Print what was taken from a file."""
     pipeline, source = Pipeline(), Source.at(options.part)
-    found = mesh_figures(pipeline, source, spec)
-    for fault in found["faults"]:
+    # a file that cannot be mended is refused after this, in one line
+    for fault in pipeline.faults(source):
         print(f"fault   {fault['words']}")
+    found = mesh_figures(pipeline, source, spec)
     for done in found["mended"]:
         print(f"mended  {done['words']} ({done['volume_mm3']:+.2f} mm³)")
     print(

@@ -156,8 +156,13 @@ class _Search:
         if not self.aim.single or self.left() <= 0.4 * self.aim.seconds:
             return found
         self.tell("ways up", 0.45)
-        for option in standing(self.exact, self.spec, self.trials.held, self._worth()):
-            if self.left() <= 0.3 * self.aim.seconds:
+
+        def late() -> bool:
+            return self.left() <= 0.3 * self.aim.seconds
+
+        held = self.trials.held
+        for option in standing(self.exact, self.spec, held, self._worth(), late):
+            if late():
                 break
             one = self._tried(option)
             if one is not None and self._worth_it(one):

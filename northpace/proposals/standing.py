@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from northpace.proposals.exact import Exact
 from northpace.proposals.held import Held
 from northpace.proposals.options import Option
@@ -19,9 +21,11 @@ STEADY = 8.0
 SLACK = 1.1
 
 
-def standing(exact: Exact, spec: PlanSpec, held: Held, worth: float) -> list[Option]:
-    """Ways up that promise more than ``worth`` seconds, the quickest first. None where the maker
-    keeps the way it stands.
+def standing(
+    exact: Exact, spec: PlanSpec, held: Held, worth: float, over: Callable[[], bool]
+) -> list[Option]:
+    """Ways up that promise more than ``worth`` seconds, the quickest first, of those that were
+    looked at before the time was ``over()``. None where the maker keeps the way it stands.
     """
     if held.families and FAMILY not in held.families:
         return []
@@ -31,7 +35,7 @@ def standing(exact: Exact, spec: PlanSpec, held: Held, worth: float) -> list[Opt
             exact.pipeline.part(exact.source, spec),
             spec,
             exact.correction,
-            cancelled=exact.cancelled,
+            cancelled=lambda: over() or bool(exact.cancelled and exact.cancelled()),
         )
     ]
     if not ways:

@@ -11,7 +11,7 @@ import numpy as np
 from northpace.checks.facts import Facts
 from northpace.checks.mended import mended
 from northpace.checks.rebuilt import rebuilt
-from northpace.part.mend import Mending
+from northpace.part.notes import Mending
 from northpace.plan.source import Source
 from northpace.spec import Mesh, PlanSpec, with_settings
 from tests.core.shapes import PIPELINE, cube, knob, source, stl

@@ -51,17 +51,10 @@ class Mesh(Planned):
     def test_a_choice_is_a_new_version(self):
         changed = self.change(self.plan_id, mesh={"openings": "drop"})
         self.assertEqual(changed["latest"]["report"]["part"]["bodies"], 1)
-        answer = self.client.patch(
-            f"/api/plans/{self.plan_id}",
-            {"settings": {"mesh": {"bodies": [{"name": "body 7"}]}}},
-            content_type=JSON,
-        )
-        self.assertIn("body 7", str(self.taken_or_said(answer)))
-
-    def taken_or_said(self, answer):
-        """What is said of a body there is not: at once, or by the version that failed."""
-        work()
-        return answer.json(), self.client.get(f"/api/plans/{self.plan_id}").json()
+        # a body there is not is said by the version that asks for it
+        failed = self.change(self.plan_id, mesh={"bodies": [{"name": "body 7"}]})["latest"]
+        self.assertEqual(failed["state"], "failed")
+        self.assertIn("there is no body 'body 7' in the file", failed["message"])
 
     def test_bodies_and_halves_become_parts(self):
         made = self.post("apart", {"bodies": ["body 2"]}, 201)
@@ -90,9 +83,11 @@ class Mesh(Planned):
         done = self.post("mesh", {"part": other}, 200)
         self.assertEqual(done["left_out"], [])
         self.assertEqual(done["plan"]["latest"]["settings"]["mesh"], {"bodies": bodies})
+        # settings of a body of its own go with the body
+        own = {"name": "lid", "shape": "body", "body": "body 2", "changes": {"body.walls": 4}}
+        self.change(self.plan_id, mesh={"bodies": bodies[:1]}, body={"regions": [own]})
         alone = self.make_part(stl_of(arrays(cube(12))))
         done = self.post("mesh", {"part": alone}, 200)
-        self.assertEqual(
-            done["left_out"], [f"body 'body {n}': the new part has none" for n in (1, 2)]
-        )
+        self.assertEqual(done["left_out"][0], "body 'body 1': the new part has none")
+        self.assertIn("region 'lid': there is no such body in the part", done["left_out"][1])
         self.assertNotIn("mesh", done["plan"]["latest"]["settings"])

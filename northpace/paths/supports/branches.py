@@ -137,7 +137,7 @@ class _Growing:
         self.number, self.free = np.empty(0, np.int64), np.empty(0, bool)
         self.count = 0
         #: which branch each goes on in
-        self.into: list[int] = []
+        self.into = np.empty(0, np.int64)
         self.cuts: list[tuple[int, np.ndarray, np.ndarray, np.ndarray]] = []
 
     def begin(self, area: shapely.Geometry, closed: shapely.Geometry) -> None:
@@ -149,14 +149,14 @@ class _Growing:
         known = shapely.multipoints(np.concatenate([self.at, grid]))
         bare = pieces[~shapely.intersects(pieces, known)]
         kept = np.concatenate([grid, shapely.get_coordinates(shapely.point_on_surface(bare))])
-        free = shapely.distance(closed, shapely.points(kept)) > 0
+        free = ~_within(closed, kept)
         if self.bed_only:
             kept, free = kept[free], free[free]
         self.at = np.concatenate([self.at, kept])
         self.radius = np.concatenate([self.radius, np.full(len(kept), TIP)])
         self.number = np.concatenate([self.number, self.count + np.arange(len(kept))])
         self.free = np.concatenate([self.free, free])
-        self.into += range(self.count, self.count + len(kept))
+        self.into = np.concatenate([self.into, self.count + np.arange(len(kept))])
         self.count += len(kept)
 
     def gather(self, step: float, z: float, height: float) -> None:
@@ -182,8 +182,7 @@ class _Growing:
         self.at[one] = (self.at[one] + self.at[two]) / 2
         self.radius[one] = np.minimum(np.hypot(self.radius[one], self.radius[two]), THICKEST)
         self.free[one] &= self.free[two]
-        for a, b in zip(self.number[one].tolist(), self.number[two].tolist(), strict=True):
-            self.into[b] = a
+        self.into[self.number[two]] = self.number[one]
         self._drop(two)
 
     def keep_clear(
@@ -198,13 +197,12 @@ class _Growing:
         """
         if not len(self.at):
             return
-        inside = self.free & (shapely.distance(closed, shapely.points(self.at)) <= 0)
+        inside = self.free & _within(closed, self.at)
         self.free[self._moved_out(inside, closed, 2 * step + 2 * GRAIN)] = False
-        inside = ~self.free & (shapely.distance(beside, shapely.points(self.at)) <= 0)
-        inside &= shapely.distance(part, shapely.points(self.at)) > 0
+        inside = ~self.free & _within(beside, self.at) & ~_within(part, self.at)
         self._moved_out(inside, beside, 0.75 * TIP)
         # over the part it stands, and where it cannot go past it neither
-        self._drop(~self.free & (shapely.distance(beside, shapely.points(self.at)) <= 0))
+        self._drop(~self.free & _within(beside, self.at))
 
     def _moved_out(self, which: np.ndarray, area: shapely.Geometry, most: float) -> np.ndarray:
         """Move branches (B,) out of an area, each by no more than so many mm; the numbers (K,) of
@@ -233,12 +231,9 @@ class _Growing:
 
     def course(self) -> Course:
         """All that was noted; who is still under way ends on the bed."""
-        root = np.arange(self.count)
-        for k in range(self.count - 1, -1, -1):
-            end = k
-            while self.into[end] != end:
-                end = self.into[end]
-            root[k] = end
+        root = self.into
+        while (root != root[root]).any():
+            root = root[root]
         bed = np.zeros(self.count, bool)
         bed[self.number] = True
         if not self.cuts:
@@ -254,6 +249,14 @@ class _Growing:
             np.concatenate([number for _, _, _, number in self.cuts]),
             bed[root],
         )
+
+
+def _within(area: shapely.Geometry, points: np.ndarray) -> np.ndarray:
+    """(P,) whether points (P, 2) lie in an area or on its border; none lies in one that is
+    empty.
+    """
+    # the distance from what is empty is no number, and no comparison with it holds
+    return np.asarray(shapely.distance(area, shapely.points(points)) <= 0)
 
 
 def _grid(area: shapely.Geometry, apart: float) -> np.ndarray:

@@ -12,7 +12,8 @@ from northpace.errors import InputError
 from northpace.geometry.polygons import intersection
 from northpace.outlines.sections import sections
 from northpace.outlines.volumes import volume_sections
-from northpace.spec import PlanSpec, spec_from
+from northpace.part.place import Placed
+from northpace.spec import PlanSpec, Region, spec_from
 from service.core import pipeline
 from service.limits import figuring
 from service.parts.models import Part
@@ -117,7 +118,7 @@ def _heights(settings: dict[str, Any], top: float) -> list[str]:
     return left_out
 
 
-def _volumes(settings: dict[str, Any], spec: PlanSpec, placed: Any) -> list[str]:
+def _volumes(settings: dict[str, Any], spec: PlanSpec, placed: Placed) -> list[str]:
     """Regions that lie outside the new part, and marks on faces: a point on a face is only kept
     where the new part has one there.
     """
@@ -126,12 +127,9 @@ def _volumes(settings: dict[str, Any], spec: PlanSpec, placed: Any) -> list[str]
     outlines = sections(placed.solid, levels)
     kept = []
     for raw, region in zip(body.get("regions", []), spec.body.regions, strict=False):
-        shared = shapely.area(intersection(volume_sections(region, placed, levels), outlines))
-        if shared.max(initial=0.0) <= 0:
-            left_out.append(
-                f"region '{raw.get('name') or raw.get('shape', 'region')}': it lies outside "
-                "the new part"
-            )
+        wrong = _misses(region, placed, levels, outlines)
+        if wrong:
+            left_out.append(f"region '{raw.get('name') or raw.get('shape', 'region')}': {wrong}")
         else:
             kept.append(raw)
     if "regions" in body:
@@ -153,6 +151,18 @@ def _volumes(settings: dict[str, Any], spec: PlanSpec, placed: Any) -> list[str]
             if not near:
                 settings[group].pop(key)
     return left_out
+
+
+def _misses(region: Region, placed: Placed, levels: np.ndarray, outlines: np.ndarray) -> str:
+    """Why a region makes no sense for a part with these outlines (L,) at heights (L,) in mm; ""
+    where it does.
+    """
+    try:
+        areas = volume_sections(region, placed, levels)
+    except InputError as error:
+        return error.message.removeprefix(f"{region.title}: ")
+    shared = shapely.area(intersection(areas, outlines))
+    return "" if shared.max(initial=0.0) > 0 else "it lies outside the new part"
 
 
 def _near(

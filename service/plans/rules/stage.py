@@ -9,6 +9,7 @@ from northpace.heights.attention import told_apart
 from northpace.heights.shape import shape_table
 from northpace.heights.surface import facets_from
 from northpace.part.stl import mesh_arrays
+from northpace.part.thin import merged
 from northpace.spec import PlanSpec
 from service.core import pipeline
 from service.limits import figuring
@@ -33,13 +34,7 @@ def stage_shape(plan: Plan, spec: PlanSpec) -> bytes:
         tuple(told_apart(body, spec.body.regions) for body in placed.bodies)
     )
     if len(faces) > STAGE_TRIANGLES:
-        import fast_simplification
-
-        vertices, faces = fast_simplification.simplify(
-            vertices.astype("f4"),
-            faces.astype("i4"),
-            target_reduction=1 - STAGE_TRIANGLES / len(faces),
-        )
+        vertices, faces = merged(vertices, faces, STAGE_TRIANGLES)
         owner = np.zeros(len(faces), np.int32)  # thinning mixes the faces of bodies
     mesh = facets_from(
         vertices.astype(np.float64),

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-import json
 from typing import Any
 
 import numpy as np
-import pyarrow as pa
 
 from northpace.errors import InputError
+from northpace.heights.shape import streamed
 from northpace.part.cut import cut
 from northpace.part.differences import KEPT, Differences
 from northpace.part.faults import Fault
 from northpace.part.stl import binary_stl, mesh_arrays
+from northpace.part.thin import merged
+from northpace.part.triangles import welded_exactly
 from northpace.plan.mesh import MeshFigures, mesh_figures
 from northpace.spec import PlanSpec
 from service.core import pipeline
@@ -55,18 +56,8 @@ def mesh_changes(plan: Plan, spec: PlanSpec) -> bytes:
     changed = pipeline().differences(source, spec)
     corners, state = _fewer(changed)
     affine = pipeline().placed(source, spec).affine
-    points = (corners.reshape(-1, 3) @ affine[:, :3].T + affine[:, 3]).astype(np.float32)
-    table = pa.table(
-        {
-            **{axis: points[:, k] for k, axis in enumerate("xyz")},
-            "state": np.repeat(state.astype(np.uint8), 3),
-        }
-    )
-    table = table.replace_schema_metadata({"affine": json.dumps(affine.tolist())})
-    sink = pa.BufferOutputStream()
-    with pa.ipc.new_stream(sink, table.schema) as writer:
-        writer.write_table(table)
-    return bytes(sink.getvalue())
+    points = corners.reshape(-1, 3) @ affine[:, :3].T + affine[:, 3]
+    return streamed(points, {"state": np.repeat(state.astype(np.uint8), 3)}, affine)
 
 
 def _fewer(changed: Differences) -> tuple[np.ndarray, np.ndarray]:
@@ -74,15 +65,9 @@ def _fewer(changed: Differences) -> tuple[np.ndarray, np.ndarray]:
     kept = changed.state == KEPT
     if kept.sum() <= MOST_KEPT:
         return changed.corners, changed.state
-    import fast_simplification
-
     flat = changed.corners[kept].reshape(-1, 3)
-    points, number = np.unique(flat, axis=0, return_inverse=True)
-    vertices, faces = fast_simplification.simplify(
-        points.astype("f4"),
-        number.reshape(-1, 3).astype("i4"),
-        target_reduction=1 - MOST_KEPT / int(kept.sum()),
-    )
+    points, faces = welded_exactly(flat, np.arange(len(flat)).reshape(-1, 3))
+    vertices, faces = merged(points, faces, MOST_KEPT)
     own = vertices[faces]
     return (
         np.concatenate([own, changed.corners[~kept]]),

@@ -2563,6 +2563,8 @@ export interface components {
             layers: number;
             breaks: string[];
         };
+        /** @enum {string} */
+        GuessedEnum: "a little" | "much";
         HeightRow: {
             /** Format: double */
             from_mm: number;
@@ -3013,6 +3015,7 @@ export interface components {
             mended: components["schemas"]["MendingFigures"][];
             rebuilt: boolean;
             widest_opening_mm: number;
+            guessed: components["schemas"]["GuessedEnum"] | components["schemas"]["BlankEnum"];
             added_mm2: number;
             dropped_mm2: number;
             turned_mm2: number;

@@ -3,14 +3,10 @@ import { useState } from "react";
 import { useRoom } from "../../state/room";
 import { type Fault, type MeshFigures, withMesh } from "./useMesh";
 
-/** An opening wider than this (mm) was closed by guessing. */
-const WIDE = 1;
-
 /** What is wrong with the file, each kind with its places, and what mending did about it. */
 export function Faults({ figures }: { figures: MeshFigures }) {
   const { desk, sight } = useRoom();
   const looked = desk.choice.settings.mesh?.looked_at === true;
-  const wide = figures.widest_opening_mm > WIDE;
   return (
     <fieldset>
       <legend className="font-semibold">Faults of the file</legend>
@@ -54,7 +50,7 @@ export function Faults({ figures }: { figures: MeshFigures }) {
           {figures.turned_mm2.toFixed(0)} turned
         </span>
       </p>
-      {wide && (
+      {figures.guessed && (
         <p className={looked ? "mt-1 text-ink-2" : "mt-1 text-look"}>
           The widest opening was <b>{figures.widest_opening_mm.toFixed(1)} mm</b> across and
           closed by guessing.{" "}

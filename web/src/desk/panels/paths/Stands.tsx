@@ -34,7 +34,7 @@ export function withSupportMarks(desk: Desk, marks: SupportMark[]) {
 }
 
 /** Findings that say something hangs. */
-const LEFT = ["overhang", "open-bottom", "starts-in-air", "floats"];
+const LEFT = ["overhang", "open-bottom", "starts-in-air"];
 
 /**
  * Every stand of support: why it is there, what it costs and touches, and dropped with one press.
