@@ -7,8 +7,10 @@ import fcntl
 from demo.shapes import sample_stl
 from northpace.errors import InputError
 from northpace.gcode.read import read_gcode
+from northpace.plan.mesh import mesh_figures
 from northpace.plan.pipeline import Pipeline, Source
 from northpace.spec import PlanSpec, with_settings
+from northpace.ways.find import find_ways
 from ops.steps import VAR
 from standin.drive import drive
 from standin.limits import Limits
@@ -39,13 +41,18 @@ def main() -> None:
         _run(pipeline, *PLANS[0])
     for name, pairs in PLANS:
         _run(pipeline, name, pairs)
+    source, spec = _sample(PLANS[0][0]), with_settings(PlanSpec(), ["mesh.thin=20"])
+    mesh_figures(pipeline, source, spec)
+    next(find_ways(pipeline.part(source), spec))
+
+
+def _sample(name: str) -> Source:
+    return Source.of(sample_stl(name), f"{name}.stl")
 
 
 def _run(pipeline: Pipeline, name: str, pairs: tuple[str, ...]) -> None:
     try:
-        gcode = pipeline.plan(
-            Source.of(sample_stl(name), f"{name}.stl"), with_settings(PlanSpec(), list(pairs))
-        ).gcode
+        gcode = pipeline.plan(_sample(name), with_settings(PlanSpec(), list(pairs))).gcode
     except InputError:
         return  # compiling is only a help; what is wrong shows in the tests
     read_gcode(gcode)

@@ -105,7 +105,7 @@ export function Instruments({ tab, onTab }: { tab: string; onTab: (tab: string) 
             </button>
           ))}
         </div>
-        <Tabs.List className="flex min-w-0 flex-1 px-0.5" aria-label="Instruments">
+        <Tabs.List className="flex min-w-0 flex-1 flex-wrap px-0.5" aria-label="Instruments">
           {open?.instruments.map(({ key, name }) => (
             <Tabs.Trigger
               key={key}

@@ -24,7 +24,7 @@ export function StageBar({
     <div
       className={clsx(
         "absolute top-2 left-3 flex gap-1 whitespace-nowrap xl:gap-2",
-        "max-xl:[&_.quiet]:px-1.5",
+        "max-xl:[&_.quiet]:px-1.5 max-lg:[&_.quiet]:px-1 max-lg:[&_.quiet]:text-[12px]",
       )}
       role="group"
       aria-label="What the stage shows"

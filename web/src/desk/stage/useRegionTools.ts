@@ -70,7 +70,10 @@ export function useRegionTools({ desk, placed, marks }: Room) {
   const grips = useMemo<Grip[]>(() => {
     if (!affine) return [];
     return regions.flatMap((region, n) =>
-      ON_FACE.includes(region.shape) ? [] : [{ n, at: toBed(affine, middleOf(region)) }],
+      // what hangs on a face goes with it, and a body is moved where bodies are
+      ON_FACE.includes(region.shape) || region.shape === "body"
+        ? []
+        : [{ n, at: toBed(affine, middleOf(region)) }],
     );
   }, [affine, regions]);
   const drop = (n: number, by: Point) => {
