@@ -34,6 +34,11 @@ LEVELS, DEPTH_LEVELS = 160, 24
 #: How many times as long again the lines of solid strips under slopes take, ways to them included,
 #: as exact plans of generated parts have it.
 STRIPS = 1.2
+#: Ways to stands and back, as a share of the seconds their lines take and in seconds for every layer
+#: that has some, as exact plans of generated parts have it.
+TO_LINES, TO_STANDS = 0.12, 0.47
+#: Area of stands in a level from which on they count as some (mm²).
+LEAST = 1.0
 #: Turns about z that are tried where a part does not fit the bed (°).
 TURNS = (0.0, 90.0, 45.0, 15.0, 30.0, 60.0, 75.0)
 
@@ -64,8 +69,11 @@ def judged(
     found = quick(shape, own, heights, correction)
     length = sum(found.filament.values())
     slow = solid_slow(shape) / known - 1
-    seconds = sum(found.seconds.values()) + found.seconds.get("support", 0.0) * (held.slow - 1)
+    stands = found.seconds.get("support", 0.0) * held.slow
+    seconds = sum(found.seconds.values()) - found.seconds.get("support", 0.0) + stands
     seconds += found.seconds.get("solid", 0.0) * slow
+    if not (correction and spec.supports.by_angle):  # else the exact plan knows
+        seconds += TO_LINES * stands + TO_STANDS * len(heights) * float((held.area > LEAST).mean())
     stuff = amounts(length, seconds, own.material, own.machine)
     contact, slender, tips = _footing(placed, own)
     wrong = misfits(placed, own.machine)

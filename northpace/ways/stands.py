@@ -10,6 +10,7 @@ import numpy as np
 import scipy.ndimage
 
 from northpace.heights.surface import Facets
+from northpace.paths.supports.overhangs import found_from
 from northpace.spec import PlanSpec
 from northpace.ways.rays import Rays
 
@@ -52,7 +53,7 @@ def needed(cut: Rays, mesh: Facets, edges: np.ndarray, spec: PlanSpec) -> Needed
     """
     rules, at = spec.supports, cut.entries()
     flat = cut.cell**2
-    leans = mesh.normals[at.facet, 2] < -np.sin(np.radians(rules.angle))
+    leans = mesh.normals[at.facet, 2] < -np.sin(np.radians(found_from(rules.angle)))
     open_ = leans & (at.z > ON_BED)
     spared, bridges = _bridged(cut, at.cell, at.z, open_ & _level(mesh, at.facet), spec)
     open_ &= ~spared

@@ -101,6 +101,15 @@ def overhangs(outlines: Outlines, placed: Placed, angle: float) -> Leaning:
     return Leaning(Pieces(pieces.polygons, layer), area, body, len(areas))
 
 
+def found_from(angle: float) -> float:
+    """The lean in degrees from upright from which on `overhangs` finds what leans out by more than
+    ``angle``: a little more, by the grain of the outlines.
+    """
+    if angle > STEEP:
+        return angle
+    return float(np.degrees(np.arctan(np.tan(np.radians(angle)) + GRAIN / BASIS)))
+
+
 def _shadows(
     facets: np.ndarray, first: np.ndarray, last: np.ndarray, index: np.ndarray
 ) -> np.ndarray:
