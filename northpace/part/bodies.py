@@ -37,7 +37,8 @@ def with_bodies(part: Part, changes: tuple[BodyChange, ...]) -> Part:
     return replace(part, bodies=bodies, names=names)
 
 
-def _changed(body: m3.Manifold, change: BodyChange) -> m3.Manifold:
+def moved_by(body: m3.Manifold, change: BodyChange) -> np.ndarray:
+    """(3, 4) where points of a body go, from where it was drawn (mm)."""
     matrix = np.eye(3)
     if change.mirror:
         axis = "xyz".index(change.mirror)
@@ -47,4 +48,8 @@ def _changed(body: m3.Manifold, change: BodyChange) -> m3.Manifold:
     box = np.array(body.bounding_box())
     middle = (box[:3] + box[3:]) / 2
     shift = np.array([change.shift_x, change.shift_y, change.shift_z])
-    return body.transform(np.c_[matrix, middle - matrix @ middle + shift])
+    return np.c_[matrix, middle - matrix @ middle + shift]
+
+
+def _changed(body: m3.Manifold, change: BodyChange) -> m3.Manifold:
+    return body.transform(moved_by(body, change))

@@ -34,8 +34,8 @@ LEVELS, DEPTH_LEVELS = 160, 24
 #: How many times as long again the lines of solid strips under slopes take, ways to them included,
 #: as exact plans of generated parts have it.
 STRIPS = 1.2
-#: Ways to stands and back, as a share of the seconds their lines take and in seconds for every layer
-#: that has some, as exact plans of generated parts have it.
+#: Ways to stands and back, as a share of the seconds their lines take and in seconds for every
+#: layer that has some, as exact plans of generated parts have it.
 TO_LINES, TO_STANDS = 0.12, 0.47
 #: Area of stands in a level from which on they count as some (mm²).
 LEAST = 1.0

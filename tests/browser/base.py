@@ -10,6 +10,7 @@ import tempfile
 import threading
 from pathlib import Path
 
+import numpy as np
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.core.files.storage import default_storage
 from django.db import connection
@@ -17,6 +18,7 @@ from django.test import override_settings
 from playwright.sync_api import Browser, expect, sync_playwright
 
 from service import hands
+from service.plans.models import Plan
 from tests.browser.chromium import launch, open_tab
 from tests.runner import KEPT
 from tests.service.base import Emptied, make_workshop
@@ -177,6 +179,21 @@ class BrowserCase(Emptied, StaticLiveServerTestCase):
         """Wait until the exact figures stand."""
         expect(self.page.locator("dl[data-state=exact]")).to_be_visible()
 
+    def saved(self, do, words=""):
+        """Do something that keeps a new version; return its settings once the exact
+        figures stand.
+        """
+        with self.page.expect_response(
+            lambda answer: (
+                (answer.request.method == "PATCH" or answer.url.endswith("/undo"))
+                and words in (answer.request.post_data or "")
+            )
+        ) as kept:
+            do()
+        number = kept.value.json()["latest"]["number"]
+        expect(self.page.locator(f"dl[data-state=exact][data-version='{number}']")).to_be_visible()
+        return Plan.objects.get().latest.settings
+
     def plan(self, data: bytes, name: str):
         """Sign in, drop a file, plan it, and wait for the exact figures."""
         self.sign_in()
@@ -186,6 +203,30 @@ class BrowserCase(Emptied, StaticLiveServerTestCase):
         ).click()
         self.page.get_by_role("dialog").get_by_role("button", name="Plan it").click()
         self.exact()
+
+    def on_stage(self, point, size):
+        """Where a point of the bed (mm) is on the page, as the stage looks at a part of a size when
+        it comes.
+        """
+        box = self.page.get_by_label("The part on the bed").bounding_box()
+        target = np.array([0, 0, 0.45 * size[2]])
+        from_ = np.array([0.55, -1, 0.72])
+        away = np.linalg.norm(size) / 2 * 4.1 / min(1, box["width"] / box["height"])
+        at = target + from_ / np.linalg.norm(from_) * away
+        look = (target - at) / np.linalg.norm(target - at)
+        right = np.cross(look, [0, 0, 1])
+        right /= np.linalg.norm(right)
+        way = np.asarray(point, float) - at
+        scale = box["height"] / 2 / np.tan(np.radians(16)) / (way @ look)
+        x, y = way @ right * scale, way @ np.cross(right, look) * scale
+        return box["x"] + box["width"] / 2 + x, box["y"] + box["height"] / 2 - y
+
+    def drag(self, from_, to):
+        """Drag from one place of the page to another."""
+        self.page.mouse.move(*from_)
+        self.page.mouse.down()
+        self.page.mouse.move(*to, steps=6)
+        self.page.mouse.up()
 
     def commit(self, button: str = "Commit job"):
         """Tick everything on the review and commit."""

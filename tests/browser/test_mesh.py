@@ -99,6 +99,32 @@ class Mesh(BrowserCase):
         expect(page.get_by_text("two lower half, two upper half: now among the")).to_be_visible()
         self.assertEqual(Part.objects.count(), 5)
 
+    def test_a_body_is_dragged_on_the_stage_and_takes_its_marks_along(self):
+        page = self.page
+        balls = both(moved(BALL, 0, 0, 8), moved(BALL, 30, 0, 8))
+        self.plan(stl_of(balls), "two.stl")
+        size = (46, 16, 16)
+        # seen on top of the second
+        page.get_by_role("button", name="attention", exact=True).click()
+        expect(page.get_by_text(re.compile("Fetching the part.s shape"))).to_have_count(0)
+        made = self.saved(lambda: page.mouse.click(*self.on_stage((15, 0, 16), size)))
+        (mark,) = made["surface"]["marks"]
+        self.assertAlmostEqual(mark["x"], 30, delta=1)
+        self.tab("Mesh")
+        page.get_by_role("button", name="drag them on the stage").click()
+        expect(page.get_by_text("Drag a body along the bed")).to_be_visible()
+        # 10 mm back along y at the height it is held at
+        ends = [self.on_stage((15, y, 16), size) for y in (0, 10)]
+        settings = self.saved(lambda: self.drag(*ends))
+        (body,) = settings["mesh"]["bodies"]
+        self.assertEqual(body["name"], "body 2")
+        self.assertAlmostEqual(body["shift_y"], 10, delta=0.7)
+        (went,) = settings["surface"]["marks"]
+        self.assertAlmostEqual(went["y"] - mark["y"], body["shift_y"], 2)
+        self.assertAlmostEqual(went["x"] - mark["x"], body.get("shift_x", 0), 2)
+        settings = self.saved(page.get_by_role("button", name="Undo").click)
+        self.assertEqual((settings["surface"]["marks"], "mesh" in settings), ([mark], False))
+
     def wide(self):
         """Millimetres along x of the newest exact plan."""
         return Plan.objects.get().latest.report["part"]["size_mm"][0]

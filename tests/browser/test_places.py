@@ -28,21 +28,6 @@ class Places(BrowserCase):
         field.fill(text)
         field.press("Enter")
 
-    def saved(self, do, words=""):
-        """Do something that keeps a new version; return its settings once the exact
-        figures stand.
-        """
-        with self.page.expect_response(
-            lambda answer: (
-                (answer.request.method == "PATCH" or answer.url.endswith("/undo"))
-                and words in (answer.request.post_data or "")
-            )
-        ) as kept:
-            do()
-        number = kept.value.json()["latest"]["number"]
-        expect(self.page.locator(f"dl[data-state=exact][data-version='{number}']")).to_be_visible()
-        return Plan.objects.get().latest.settings
-
     def report(self):
         return Plan.objects.get().latest.report
 

@@ -5,6 +5,7 @@ below, and erased.
 import re
 
 import manifold3d as m3
+import numpy as np
 from playwright.sync_api import expect
 
 from service.plans.models import Plan
@@ -98,6 +99,22 @@ class Ways(BrowserCase):
         self.assertAlmostEqual(place["turn_x"], 15, 3)
         self.assertAlmostEqual(place["turn_y"], 15, 3)
         self.assertAlmostEqual(place["turn_z"], 0, 3)
+
+    def test_a_ring_is_dragged(self):
+        page = self.page
+        self.plan(stl(m3.Manifold.cube((30, 20, 10))), "slab.stl")
+        self.tab("Placement")
+        page.get_by_role("button", name="by a handle on the stage").click()
+        expect(page.locator("[data-leans-out]")).to_be_visible()
+        size = (30, 20, 10)
+        reach = 0.55 * np.hypot(np.hypot(*size[:2]), size[2])
+        around = [
+            (reach * np.cos(a), reach * np.sin(a), size[2] / 2) for a in np.radians([-60, -32])
+        ]
+        self.drag(*(self.on_stage(at, size) for at in around))
+        expect(page.locator("[data-leans-out]")).to_contain_text("about z: 30°")
+        self.exact()
+        self.assertAlmostEqual(Plan.objects.get().latest.settings["place"]["turn_z"], 30, 3)
 
     def test_support_is_painted_from_below_and_erased(self):
         page = self.page

@@ -66,6 +66,16 @@ class Mesh(Planned):
         # each stands on the cut
         self.assertEqual([part.facts["size_mm"][2] for part in parts], [4, 6])
 
+    def test_what_is_marked_on_a_body_goes_with_it(self):
+        marks = [{"x": 24, "y": 4, "z": 8, "attention": "seen"}]
+        said = {"settings": {"surface": {"marks": marks}}}
+        moves = {"bodies": [{"name": "body 2", "shift_x": 3}]}
+        values = self.post("bodies", said | moves, 200)["values"]
+        self.assertEqual(values["mesh.bodies"], moves["bodies"])
+        self.assertEqual(values["surface.marks"][0]["x"], 27)
+        refused = self.post("bodies", said | {"bodies": [{"name": "body 2", "turn_x": 999}]}, 422)
+        self.assertIn("turn_x", str(refused))
+
     def test_what_cannot_be_says_so(self):
         said = self.post("apart", {"bodies": ["lid"]}, 422)
         self.assertIn("there is no body 'lid'", said["detail"])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from typing import Any
 
 from django.http import HttpResponse
@@ -13,13 +14,20 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from northpace.plan.mesh import MeshFigures
+from northpace.spec import with_settings
 from service.accounts.api.auth import workshop_of
 from service.parts.api.parts import PartSerializer
 from service.parts.models import Part
-from service.plans.api.asking import BINARY, asked, plan_of
-from service.plans.api.serializers import PlanSerializer
+from service.plans.api.asking import BINARY, asked, plan_of, spec_asked
+from service.plans.api.serializers import PlanChangeSerializer, PlanSerializer
 from service.plans.rules.meshes import change_mesh
-from service.plans.rules.taken import bodies_apart, cut_apart, mesh_changes, mesh_taken
+from service.plans.rules.taken import (
+    bodies_apart,
+    bodies_moved,
+    cut_apart,
+    mesh_changes,
+    mesh_taken,
+)
 
 
 class MeshAskSerializer(serializers.Serializer[Any]):
@@ -36,6 +44,18 @@ class MeshDoneSerializer(serializers.Serializer[Any]):
 
 class ApartSerializer(serializers.Serializer[Any]):
     bodies = serializers.ListField(child=serializers.CharField(), required=False, default=list)
+
+
+class BodiesMovedSerializer(PlanChangeSerializer):
+    """Settings as they are being changed, and what is to be done to bodies."""
+
+    bodies = serializers.ListField(child=serializers.DictField())
+
+
+class MovedSerializer(serializers.Serializer[Any]):
+    """Values of settings by name."""
+
+    values = serializers.DictField(child=serializers.ListField(child=serializers.DictField()))
 
 
 class CutSerializer(serializers.Serializer[Any]):
@@ -79,6 +99,24 @@ class PlanMeshChanges(APIView):
         return HttpResponse(
             mesh_changes(plan, plan.latest.whole_spec), content_type="application/octet-stream"
         )
+
+
+class PlanBodies(APIView):
+    @extend_schema(
+        operation_id="plan_bodies",
+        request=BodiesMovedSerializer,
+        responses=MovedSerializer,
+    )
+    def post(self, request: Request, pk: int) -> Response:
+        """Values of settings by name when bodies are moved so: marks and regions on a body go with
+        it. Nothing is kept.
+        """
+        plan = plan_of(request, pk)
+        values = asked(BodiesMovedSerializer, request)
+        said = values.pop("bodies")
+        spec = spec_asked(request, plan, values)
+        bodies = with_settings(spec, [f"mesh.bodies={json.dumps(said)}"]).mesh.bodies
+        return Response({"values": bodies_moved(plan, spec, bodies)})
 
 
 class PlanApart(APIView):

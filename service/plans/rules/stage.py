@@ -33,9 +33,11 @@ def stage_shape(plan: Plan, spec: PlanSpec) -> bytes:
     vertices, faces, owner = mesh_arrays(
         tuple(told_apart(body, spec.body.regions) for body in placed.bodies)
     )
+    names = list(placed.named)
     if len(faces) > STAGE_TRIANGLES:
         vertices, faces = merged(vertices, faces, STAGE_TRIANGLES)
-        owner = np.zeros(len(faces), np.int32)  # thinning mixes the faces of bodies
+        # thinning mixes the faces of bodies
+        owner, names = np.zeros(len(faces), np.int32), []
     mesh = facets_from(
         vertices.astype(np.float64),
         faces.astype(np.int64),
@@ -44,7 +46,7 @@ def stage_shape(plan: Plan, spec: PlanSpec) -> bytes:
         spec.machine.z_step,
         spec.body.regions,
     )
-    return shape_table(mesh, owner, placed.affine)
+    return shape_table(mesh, owner, placed.affine, names)
 
 
 def moves_of(version: PlanVersion) -> pa.Table:

@@ -8,14 +8,15 @@ import numpy as np
 
 from northpace.errors import InputError
 from northpace.heights.shape import streamed
+from northpace.part.carried import with_bodies_moved
 from northpace.part.cut import cut
 from northpace.part.differences import KEPT, Differences
 from northpace.part.faults import Fault
 from northpace.part.stl import binary_stl, mesh_arrays
 from northpace.part.thin import merged
 from northpace.part.triangles import welded_exactly
-from northpace.plan.mesh import MeshFigures, mesh_figures
-from northpace.spec import PlanSpec
+from northpace.plan.mesh import MeshFigures, mesh_figures, with_all
+from northpace.spec import BodyChange, PlanSpec
 from service.core import pipeline
 from service.limits import figuring
 from service.parts.models import Part
@@ -73,6 +74,17 @@ def _fewer(changed: Differences) -> tuple[np.ndarray, np.ndarray]:
         np.concatenate([own, changed.corners[~kept]]),
         np.concatenate([np.full(len(own), KEPT), changed.state[~kept]]),
     )
+
+
+@beside("quick", figuring)
+def bodies_moved(
+    plan: Plan, spec: PlanSpec, bodies: tuple[BodyChange, ...]
+) -> dict[str, list[Any]]:
+    """Values of settings by name that a spec has when its bodies are moved so: what is marked on
+    them goes with them.
+    """
+    part = pipeline().part(plan.part.source, with_all(spec))
+    return with_bodies_moved(spec, part, bodies)
 
 
 def bodies_apart(plan: Plan, names: list[str]) -> list[Part]:

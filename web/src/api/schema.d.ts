@@ -942,6 +942,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{id}/bodies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * @description Values of settings by name when bodies are moved so: marks and regions on a body go with
+         *     it. Nothing is kept.
+         */
+        post: operations["plan_bodies"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{id}/cancel": {
         parameters: {
             query?: never;
@@ -2152,6 +2172,28 @@ export interface components {
             free_at: string;
             jobs: components["schemas"]["Job"][];
         };
+        /** @description Settings as they are being changed, and what is to be done to bodies. */
+        BodiesMovedRequest: {
+            settings?: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            nozzle?: number;
+            material?: number;
+            spool?: number | null;
+            name?: string;
+            verdict?: string;
+            baseline?: number | null;
+            recipe?: number | null;
+            /** @description the number of the version the change was made on */
+            base?: number;
+            /** @description where others changed the same since, keep this */
+            mine?: boolean;
+            bodies: {
+                [key: string]: unknown;
+            }[];
+        };
         /** @description A body of the file as it came. */
         BodyFigures: {
             name: string;
@@ -3024,6 +3066,14 @@ export interface components {
             bodies: components["schemas"]["BodyFigures"][];
             body_count: number;
             thinned: components["schemas"]["ThinFigures"] | null;
+        };
+        /** @description Values of settings by name. */
+        Moved: {
+            values: {
+                [key: string]: {
+                    [key: string]: unknown;
+                }[];
+            };
         };
         /** @description What moves with the tip, drawn around it, and from how far above it. */
         Moving: {
@@ -6108,6 +6158,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Part"][];
+                };
+            };
+        };
+    };
+    plan_bodies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BodiesMovedRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["BodiesMovedRequest"];
+                "multipart/form-data": components["schemas"]["BodiesMovedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Moved"];
                 };
             };
         };

@@ -1,7 +1,9 @@
 import { clsx } from "clsx";
+import type { ReactNode } from "react";
 
 import { useRoom } from "../state/room";
 import { Attention } from "./Attention";
+import type { BodyWay } from "./mesh/MovingBodies";
 import { Placing } from "./Placing";
 import { SeamAreas } from "./SeamAreas";
 import { Supporting } from "./Supporting";
@@ -16,14 +18,16 @@ export function MarkingTool({
   regions,
   turn,
   angle,
+  moved,
 }: {
   brushes: Brushes;
   regions: RegionTools;
   turn: TurnControl;
   /** Degrees from upright beyond which what leans out is held. */
   angle: number;
+  moved: BodyWay | null;
 }) {
-  const { desk, marks } = useRoom();
+  const { desk, marks, placed } = useRoom();
   const surface = desk.figures?.surface;
   switch (marks.marking) {
     case "regions":
@@ -54,20 +58,37 @@ export function MarkingTool({
         />
       );
     case "stand":
+      return <Note>Click the face it shall stand on, from below too.</Note>;
+    case "bodies":
       return (
-        <p
-          role="status"
-          className={clsx(
-            "absolute top-11 left-3 z-[5] w-72 border border-edge bg-sheet p-2",
-            "text-[13px]",
+        <Note>
+          {placed.shape && !placed.shape.bodies.length
+            ? "Too many triangles to drag a body; type where it goes, beside its name."
+            : "Drag a body along the bed, with Shift up and down; what is marked on it goes " +
+              "with it."}
+          {moved && (
+            <span className="block" data-body-way>
+              {moved.name}: {moved.by.map((v) => v.toFixed(1)).join(" · ")} mm
+            </span>
           )}
-        >
-          Click the face it shall stand on, from below too.
-        </p>
+        </Note>
       );
     case "turn":
       return <TurnTool turn={turn} angle={angle} />;
     case null:
       return null;
   }
+}
+
+function Note({ children }: { children: ReactNode }) {
+  return (
+    <p
+      role="status"
+      className={clsx(
+        "absolute top-11 left-3 z-[5] w-72 border border-edge bg-sheet p-2 text-[13px]",
+      )}
+    >
+      {children}
+    </p>
+  );
 }

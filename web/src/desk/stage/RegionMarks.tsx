@@ -1,9 +1,10 @@
-import { type ThreeEvent, useThree } from "@react-three/fiber";
-import { useEffect, useMemo, useRef, useState } from "react";
-import { BufferAttribute, BufferGeometry, Plane, Vector3 } from "three";
+import { useThree } from "@react-three/fiber";
+import { useEffect, useMemo, useState } from "react";
+import { BufferAttribute, BufferGeometry, Vector3 } from "three";
 
 import { FJORD, NORTH } from "../../tokens";
 import type { RegionLines } from "../panels/places/useRegionLines";
+import { useFreeDrag, type Way } from "./useFreeDrag";
 
 export interface Grip {
   n: number;
@@ -82,7 +83,7 @@ export function RegionMarks({
             invalidate();
           }}
           onDrop={(by) => {
-            onDrop(grip.n, by);
+            if (by.some(Boolean)) onDrop(grip.n, by);
             setMoved(null);
           }}
         />
@@ -106,61 +107,24 @@ function Handle({
   onMove: (by: [number, number, number]) => void;
   onDrop: (by: [number, number, number]) => void;
 }) {
-  const { controls, camera } = useThree();
-  const from = useRef<{
-    plane: Plane;
-    start: Vector3;
-    up: boolean;
-    by: [number, number, number];
-  } | null>(null);
-  const [by, setBy] = useState<[number, number, number]>([0, 0, 0]);
-  const still = (down: boolean) => {
-    if (controls && "enabled" in controls) (controls as { enabled: boolean }).enabled = !down;
-  };
-  const down = (event: ThreeEvent<PointerEvent>) => {
-    event.stopPropagation();
-    (event.target as Element).setPointerCapture(event.pointerId);
-    still(true);
-    const at = new Vector3(...grip.at);
-    const side = camera.getWorldDirection(new Vector3()).setZ(0).normalize();
-    const plane = new Plane().setFromNormalAndCoplanarPoint(
-      event.shiftKey ? side : new Vector3(0, 0, 1),
-      at,
-    );
-    from.current = {
-      plane,
-      start: event.ray.intersectPlane(plane, new Vector3()) ?? at,
-      up: event.shiftKey,
-      by: [0, 0, 0],
-    };
-    onPick(grip.n);
-  };
-  const move = (event: ThreeEvent<PointerEvent>) => {
-    const now = from.current;
-    const hit = now && event.ray.intersectPlane(now.plane, new Vector3());
-    if (!now || !hit) return;
-    event.stopPropagation();
-    hit.sub(now.start);
-    now.by = now.up ? [0, 0, hit.z] : [hit.x, hit.y, 0];
-    setBy(now.by);
-    onMove(now.by);
-  };
-  const up = (event: ThreeEvent<PointerEvent>) => {
-    const now = from.current;
-    if (!now) return;
-    event.stopPropagation();
-    still(false);
-    from.current = null;
-    setBy([0, 0, 0]);
-    if (Math.hypot(...now.by) > 0.05) onDrop(now.by);
-  };
+  const [by, setBy] = useState<Way>([0, 0, 0]);
+  const drag = useFreeDrag({
+    onHold: () => onPick(grip.n),
+    onMove: (way) => {
+      setBy(way);
+      onMove(way);
+    },
+    onDrop: (way) => {
+      setBy([0, 0, 0]);
+      onDrop(way);
+    },
+  });
   return (
     <mesh
       position={grip.at.map((v, k) => v + (by[k] ?? 0)) as [number, number, number]}
       renderOrder={8}
-      onPointerDown={down}
-      onPointerMove={move}
-      onPointerUp={up}
+      {...drag}
+      onPointerDown={(event) => drag.onPointerDown(event, new Vector3(...grip.at))}
       onClick={(event) => event.stopPropagation()}
     >
       <sphereGeometry args={[0.02 * size, 20, 14]} />

@@ -18,6 +18,8 @@ import { GhostPath } from "./GhostPath";
 import { SOFTWARE } from "./graphics";
 import { MarkDots } from "./MarkDots";
 import { Mending, MendingNotes, useMending } from "./mesh/Mending";
+import { MovingBodies } from "./mesh/MovingBodies";
+import { useMoveBodies } from "./mesh/useMoveBodies";
 import { MarkingTool } from "./MarkingTool";
 import { PaintNotes, scaleEnd } from "./PaintNotes";
 import { RegionMarks } from "./RegionMarks";
@@ -52,6 +54,7 @@ export function Stage() {
   const regions = useRegionTools(room);
   const brushes = useBrushes(room);
   const turn = useTurn(room);
+  const bodies = useMoveBodies(room);
   // faces are marked on the shape, not on its beads
   const beads = view === "beads" && path !== undefined && marking === null;
   const mending = useMending(room, view === "mesh" && marking === null);
@@ -112,7 +115,15 @@ export function Stage() {
             onTurned={turn.onTurned}
           />
         )}
-        {shape && !mending.shown && marking !== "turn" && (
+        {shape && marking === "bodies" && (
+          <MovingBodies
+            shape={shape}
+            way={bodies.way}
+            onWay={bodies.onWay}
+            onDrop={bodies.drop}
+          />
+        )}
+        {shape && !mending.shown && marking !== "turn" && marking !== "bodies" && (
           <Shape
             shape={shape}
             layers={layers ?? null}
@@ -155,7 +166,13 @@ export function Stage() {
         onMarking={mark}
         onWhole={() => setFit(fit + 1)}
       />
-      <MarkingTool brushes={brushes} regions={regions} turn={turn} angle={angle} />
+      <MarkingTool
+        brushes={brushes}
+        regions={regions}
+        turn={turn}
+        angle={angle}
+        moved={bodies.way}
+      />
       <MendingNotes mending={mending} />
       <PaintNotes
         view={paint}

@@ -9,6 +9,8 @@ export interface PartShape {
   geometry: BufferGeometry;
   /** (3, 4) from file to bed coordinates, rows. */
   affine: number[][];
+  /** Names of the bodies, by the number facets have. */
+  bodies: string[];
 }
 
 function readShape(buffer: ArrayBuffer): PartShape {
@@ -16,7 +18,7 @@ function readShape(buffer: ArrayBuffer): PartShape {
   const column = (name: string) => {
     const found = table.getChild(name);
     if (!found) throw new Error(`the shape lacks the column ${name}`);
-    return found.toArray() as Float32Array | Uint8Array;
+    return found.toArray() as Float32Array | Uint8Array | Uint16Array;
   };
   const [x, y, z] = [column("x"), column("y"), column("z")];
   const position = new Float32Array(3 * x.length);
@@ -35,6 +37,7 @@ function readShape(buffer: ArrayBuffer): PartShape {
   return {
     geometry,
     affine: JSON.parse(table.schema.metadata.get("affine") ?? "[]") as number[][],
+    bodies: JSON.parse(table.schema.metadata.get("bodies") ?? "[]") as string[],
   };
 }
 

@@ -9,7 +9,8 @@ import type { Desk } from "./useDesk";
 import type { Placed } from "./usePlaced";
 
 /** What clicks on the part mark. */
-export type Marking = "attention" | "supports" | "seam" | "regions" | "stand" | "turn" | null;
+export type Marking =
+  "attention" | "supports" | "seam" | "regions" | "stand" | "turn" | "bodies" | null;
 
 export interface Marks {
   marking: Marking;

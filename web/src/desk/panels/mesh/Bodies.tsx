@@ -8,7 +8,7 @@ import { BODY_TINTS } from "../../stage/surfaceMaterial";
 import { useRoom } from "../../state/room";
 import { NumberField } from "../NumberField";
 import { regionsOf, withRegions } from "../places/places";
-import { type BodyChange, bodyChanges, type MeshFigures, withBody } from "./useMesh";
+import { type BodyChange, bodyChanges, type MeshFigures, useBodyChange } from "./useMesh";
 
 const AXES = ["x", "y", "z"] as const;
 /** Further bodies are named by the command line. */
@@ -16,7 +16,9 @@ const SHOWN = 40;
 
 /** The bodies of the file: left out, moved, turned, mirrored, or made parts of their own. */
 export function Bodies({ figures }: { figures: MeshFigures }) {
-  const { desk, plan, marks } = useRoom();
+  const room = useRoom();
+  const { desk, plan, marks } = room;
+  const change = useBodyChange(room);
   const client = useQueryClient();
   const [open, setOpen] = useState<string | null>(null);
   const apart = useMutation({
@@ -30,7 +32,7 @@ export function Bodies({ figures }: { figures: MeshFigures }) {
     onSuccess: () => client.invalidateQueries({ queryKey: ["parts"] }),
   });
   /** Its settings are those of a region that is the body; there is one at most. */
-  const own = (name: string) => {
+  const settle = (name: string) => {
     const regions = regionsOf(desk.choice);
     const known = regions.findIndex((one) => one.shape === "body" && one.body === name);
     if (known < 0)
@@ -50,7 +52,7 @@ export function Bodies({ figures }: { figures: MeshFigures }) {
       <legend className="font-semibold">Bodies</legend>
       <ul className="mt-1 flex flex-col" aria-label="Bodies of the file">
         {shown.map((body, k) => {
-          const change = said.find((one) => one.name === body.name) ?? { name: body.name };
+          const own = said.find((one) => one.name === body.name) ?? { name: body.name };
           return (
             <li
               key={body.name}
@@ -73,15 +75,8 @@ export function Bodies({ figures }: { figures: MeshFigures }) {
                     type="checkbox"
                     className="accent-ink"
                     aria-label={`Lay ${body.name}`}
-                    checked={!change.left_out}
-                    onChange={(event) =>
-                      desk.change(
-                        withBody(desk.choice, {
-                          ...change,
-                          left_out: !event.target.checked,
-                        }),
-                      )
-                    }
+                    checked={!own.left_out}
+                    onChange={(event) => change({ ...own, left_out: !event.target.checked })}
                   />{" "}
                   laid
                 </label>
@@ -96,10 +91,10 @@ export function Bodies({ figures }: { figures: MeshFigures }) {
               </span>
               {open === body.name && (
                 <BodyEditor
-                  change={change}
-                  onChange={(next) => desk.change(withBody(desk.choice, next))}
+                  change={own}
+                  onChange={change}
                   onApart={() => apart.mutate([body.name])}
-                  onOwn={() => own(body.name)}
+                  onOwn={() => settle(body.name)}
                 />
               )}
             </li>
@@ -112,6 +107,13 @@ export function Bodies({ figures }: { figures: MeshFigures }) {
         </p>
       )}
       <p className="mt-1 flex flex-wrap items-center gap-2">
+        <button
+          className="quiet"
+          aria-pressed={marks.marking === "bodies"}
+          onClick={() => marks.onMarking(marks.marking === "bodies" ? null : "bodies")}
+        >
+          drag them on the stage
+        </button>
         <button className="quiet" disabled={apart.isPending} onClick={() => apart.mutate([])}>
           every body a part of its own
         </button>

@@ -1,8 +1,9 @@
 /** What was taken from a plan's file, and what the maker says about it. */
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 
 import { api, data, type Plan, type Schemas } from "../../../api/client";
 import { type Choice, type Values, withValue } from "../../state/choice";
+import type { Room } from "../../state/room";
 
 export type MeshFigures = Schemas["MeshFigures"];
 export type Fault = Schemas["Fault"];
@@ -55,4 +56,46 @@ export function withMesh(
 ): Choice {
   const settings: Values = withValue(choice.settings, "mesh", key, value, normal);
   return { ...choice, settings };
+}
+
+/** Whether something is marked on the part. */
+const hasPlaces = ({ settings }: Choice): boolean =>
+  [
+    settings.surface?.marks,
+    settings.surface?.seam_marks,
+    settings.supports?.marks,
+    settings.body?.regions,
+  ].some((places) => Array.isArray(places) && places.length > 0);
+
+/** Changes one body; what is marked on it goes with it, which the core tells. */
+export function useBodyChange({ desk, plan }: Pick<Room, "desk" | "plan">) {
+  const ask = useMutation({
+    mutationFn: ({ choice, next }: { choice: Choice; next: Choice }) =>
+      data(
+        api.POST("/api/plans/{id}/bodies", {
+          params: { path: { id: plan.id } },
+          body: {
+            ...choice,
+            bodies: bodyChanges(next) as unknown as Record<string, unknown>[],
+          },
+        }),
+      ),
+    onSuccess: ({ values }, { next }) =>
+      desk.change(
+        Object.entries(values).reduce((choice, [name, value]) => {
+          const [group = "", key = ""] = name.split(".");
+          // nothing said of any body is the default
+          const some = value.length ? value : undefined;
+          return {
+            ...choice,
+            settings: withValue(choice.settings, group, key, some, undefined),
+          };
+        }, next),
+      ),
+  });
+  return (change: BodyChange) => {
+    const next = withBody(desk.choice, change);
+    if (hasPlaces(desk.choice)) ask.mutate({ choice: desk.choice, next });
+    else desk.change(next);
+  };
 }
