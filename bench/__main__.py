@@ -1,4 +1,5 @@
-"""Time every stage as a ratio to the bare floor: ``python -m bench [--big | --beds] [FOLDER]``.
+"""Time every stage as a ratio to the bare floor: ``python -m bench``, with --big, --beds, --ways or a
+FOLDER of meshes.
 
 The floor is what a library kernel needs for the least that must be done: manifold3d's sections of
 all layers, and shapely's offsets for the same walls. Timings depend on the machine, ratios much
@@ -17,6 +18,7 @@ import numpy as np
 import shapely
 
 from bench.beds import beds
+from bench.ways import ways
 from northpace.errors import InputError
 from northpace.estimate.quick import quick
 from northpace.heights.fit import HeightTask, least_time
@@ -124,6 +126,7 @@ def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("--big", action="store_true", help="the mesh of 809,000 triangles too")
     parser.add_argument("--beds", action="store_true", help="beds instead")
+    parser.add_argument("--ways", action="store_true", help="how well ways up are ranked instead")
     parser.add_argument("--every", type=int, default=1, help="of the folder's meshes, every n-th")
     parser.add_argument("folder", nargs="?", type=Path, help="meshes to plan instead")
     options = parser.parse_args()
@@ -131,6 +134,9 @@ def main() -> None:
     Pipeline().plan(Source.of(stl(organic(40, 30)), "warm.stl"), spec)  # compile
     if options.beds:
         beds(timed)
+        return
+    if options.ways:
+        ways()
         return
     if options.folder:
         kinds = (".stl", ".obj", ".3mf")

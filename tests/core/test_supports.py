@@ -10,10 +10,11 @@ import shapely
 from northpace.errors import InputError
 from northpace.moves import FOOTING, ROOF, SUPPORT
 from northpace.paths.bead import area
+from northpace.paths.supports.by_hand import painted_area
 from northpace.plan.pipeline import Pipeline, Source
 from northpace.spec import PlanSpec, with_settings
 from tests.core.paths import lay_out
-from tests.core.shapes import cube, source
+from tests.core.shapes import PIPELINE, cube, source
 from tests.core.test_findings import box, mushroom, table
 
 ON = "supports.enabled=true"
@@ -180,6 +181,27 @@ class Supports(unittest.TestCase):
             np.pi * 25,
             delta=0.03 * np.pi * 25,
         )
+
+    def test_the_painted_area_is_that_of_the_surface(self):
+        top = box(60, 60, 3, (0, 0, 12)) + box(4, 4, 12)
+        dot = {"x": 35.0, "y": 30.0, "z": 12.0, "radius": 10.0}
+        inner = {**dot, "radius": 6.0}
+        circle = np.pi * 100
+
+        def area_of(*marks, solid=top):
+            spec = with_settings(PlanSpec(), [f"supports.marks={json.dumps(marks)}"])
+            return painted_area(PIPELINE.placed(source(solid), spec), spec.supports)
+
+        for solid in (top, top.refine(5)):
+            found = area_of(dot, dot, {**inner, "want": False}, solid=solid)
+            self.assertAlmostEqual(found["asked_mm2"], 0.64 * circle, delta=0.01 * circle)
+            self.assertAlmostEqual(found["forbidden_mm2"], 0.36 * circle, delta=0.01 * circle)
+        found = area_of({**dot, "want": False}, {**inner, "erase": True})
+        self.assertEqual(found["asked_mm2"], 0)
+        self.assertAlmostEqual(found["forbidden_mm2"], 0.64 * circle, delta=0.01 * circle)
+        # a face as a whole; what looks up is not held
+        self.assertAlmostEqual(area_of({**dot, "radius": 0})["asked_mm2"], 3600 - 16, 2)
+        self.assertEqual(area_of({**dot, "z": 15.0, "radius": 0})["asked_mm2"], 0)
 
     def test_a_stroke_is_a_band_and_what_is_erased_is_gone(self):
         top = box(60, 60, 3, (0, 0, 12)) + box(4, 4, 12)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import manifold3d as m3
 
 from northpace.part.solid import load_part
@@ -20,7 +22,9 @@ BRACKET = (
 )
 
 
-def ways_of(solid, *pairs: str, turned=(0, 0, 0), **said) -> list[WayFigures]:
+def ways_of(
+    solid: Any, *pairs: str, turned: tuple[float, float, float] = (0, 0, 0), **said: Any
+) -> list[WayFigures]:
     data = solid if isinstance(solid, bytes) else stl(solid.rotate(turned))
     spec = with_settings(PlanSpec(), list(pairs))
     return [way.figures for way in find_ways(load_part(data, "part.stl"), spec, **said)]
@@ -32,5 +36,5 @@ def standing_so(spec: PlanSpec, way: WayFigures) -> PlanSpec:
     return with_settings(spec, pairs)
 
 
-def _typed(value) -> str:
+def _typed(value: Any) -> str:
     return str(value).lower() if isinstance(value, bool) else str(value)

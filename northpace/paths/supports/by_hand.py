@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+from collections import deque
 from typing import NamedTuple
 
 import numpy as np
 import shapely
+from typing_extensions import TypedDict
 
 from northpace.geometry.polygons import (
     EMPTY,
+    Pieces,
     difference,
     intersection,
     only_areas,
     rounded,
     together,
     union,
+    united,
 )
 from northpace.outlines.sections import Outlines
 from northpace.part.faces import marked_face, neighbours
@@ -35,26 +39,89 @@ class Painted(NamedTuple):
     forbid: np.ndarray
 
 
+class PaintedArea(TypedDict):
+    """What is painted of the part's surface (mm²)."""
+
+    asked_mm2: float
+    forbidden_mm2: float
+
+
+class _Surface(NamedTuple):
+    """Facets of a part as it stands, and what marks cover of them, which is asked again after every
+    stroke.
+    """
+
+    placed: Placed
+
+    #: (F, 3, 3) corners in mm, (F, 3) normals, neighbours of `neighbours`, (F,) what leans out
+    corners: np.ndarray
+    normals: np.ndarray
+    beside: np.ndarray
+    leaning: np.ndarray
+    covered: dict[SupportMark, tuple[np.ndarray, np.ndarray]]
+
+
+#: Surfaces that were painted last, and so many of them are kept.
+_LAST: deque[_Surface] = deque(maxlen=2)
+
+
+def _surface(placed: Placed) -> _Surface:
+    for known in _LAST:
+        if known.placed is placed:
+            return known
+    vertices, faces, _ = mesh_arrays((placed.solid,))
+    corners = np.asarray(vertices[faces], np.float64)
+    cross = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    normals = cross / np.maximum(np.linalg.norm(cross, axis=1, keepdims=True), 1e-30)
+    leaning = normals[:, 2] < -UPRIGHT
+    _LAST.append(_Surface(placed, corners, normals, neighbours(faces), leaning, {}))
+    return _LAST[-1]
+
+
+def _covered(mark: SupportMark, on: _Surface) -> tuple[np.ndarray, np.ndarray]:
+    """Facets (P,) a mark covers, and the piece of each, seen from above."""
+    if mark not in on.covered:
+        on.covered[mark] = _cut_out(mark, on)
+    return on.covered[mark]
+
+
+def _cut_out(mark: SupportMark, on: _Surface) -> tuple[np.ndarray, np.ndarray]:
+    if mark.radius > 0:
+        stroke = _stroke(mark, on.placed)
+        return _brushed(on.corners, on.normals, on.leaning, stroke, mark.radius)
+    face = marked_face(on.corners, on.normals, on.beside, on.placed.affine, mark)
+    which = np.flatnonzero(face & on.leaning)
+    return which, shapely.polygons(on.corners[which][:, :, :2])
+
+
+def painted_area(placed: Placed, rules: Supports) -> PaintedArea:
+    """How much of the surface marks ask for and forbid, each later one over those before."""
+    on = _surface(placed)
+    ask, forbid = (np.full(len(on.corners), EMPTY, object) for _ in range(2))
+    for mark in rules.marks:
+        which, pieces = _covered(mark, on)
+        facets, place = np.unique(which, return_inverse=True)
+        face = united(Pieces(pieces, place), len(facets))
+        wanted = mark.want and not mark.erase
+        for kind, grows in ((ask, wanted), (forbid, not mark.want and not mark.erase)):
+            kind[facets] = (union if grows else difference)(kind[facets], face)
+    slope = np.abs(on.normals[:, 2])
+    asked, forbidden = (
+        float((shapely.area(kind[on.leaning]) / slope[on.leaning]).sum()) for kind in (ask, forbid)
+    )
+    return {"asked_mm2": asked, "forbidden_mm2": forbidden}
+
+
 def painted(outlines: Outlines, placed: Placed, rules: Supports) -> Painted | None:
     """What marks ask for and forbid, each later one over those before; None where nothing is."""
     if not rules.marks or rules.decided == "itself":
         return None
     count = len(outlines.tops)
     out = Painted(np.full(count, EMPTY, object), np.full(count, EMPTY, object))
-    vertices, faces, _ = mesh_arrays((placed.solid,))
-    corners = np.asarray(vertices[faces], np.float64)
-    cross = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    normals = cross / np.maximum(np.linalg.norm(cross, axis=1, keepdims=True), 1e-30)
-    beside = neighbours(faces)
-    leaning = normals[:, 2] < -UPRIGHT
+    on = _surface(placed)
     for mark in rules.marks:
-        if mark.radius > 0:
-            which, pieces = _brushed(corners, normals, leaning, _stroke(mark, placed), mark.radius)
-        else:
-            chosen = marked_face(corners, normals, beside, placed.affine, mark) & leaning
-            which = np.flatnonzero(chosen)
-            pieces = shapely.polygons(corners[which][:, :, :2])
-        _paint(out, mark, outlines, corners[which][:, :, 2], pieces)
+        which, pieces = _covered(mark, on)
+        _paint(out, mark, outlines, on.corners[which][:, :, 2], pieces)
     over = np.full(count, EMPTY, object)
     over[1:] = intersection(difference(outlines.areas[1:], outlines.areas[:-1]), out.ask[1:])
     return out._replace(ask=only_areas(over))
@@ -112,6 +179,11 @@ def _brushed(
         which = np.flatnonzero(near)
         pairs.append(np.stack([which, np.full(len(which), n)], axis=1))
     facet, step = np.concatenate(pairs).T
+    # a facet whose corners all lie within one step is covered whole: most are, of a fine mesh
+    away = _from_step(corners[facet], first[step], last[step])
+    whole = np.unique(facet[(away <= radius).all(axis=1)])
+    cut = ~np.isin(facet, whole)
+    facet, step = facet[cut], step[cut]
     rings = np.stack(
         [_circles(corners[facet, 0], normals[facet], ends[step], radius) for ends in (first, last)],
         axis=1,
@@ -121,10 +193,22 @@ def _brushed(
     # an end that does not reach the plane adds nothing to the hull of the other's circle
     known = np.isfinite(rings[:, :, :1])
     some = np.take_along_axis(rings, known.argmax(axis=1)[:, None], axis=1)
-    hulls = shapely.convex_hull(shapely.multipoints(np.where(known, rings, some)))
+    hulls = shapely.convex_hull(shapely.linestrings(np.where(known, rings, some)))
     pieces = intersection(hulls, shapely.polygons(corners[facet][:, :, :2]))
     kept = shapely.area(pieces) > 0
-    return facet[kept], pieces[kept]
+    return (
+        np.r_[whole, facet[kept]],
+        np.r_[shapely.polygons(corners[whole][:, :, :2]), pieces[kept]],
+    )
+
+
+def _from_step(corners: np.ndarray, first: np.ndarray, last: np.ndarray) -> np.ndarray:
+    """(P, 3) distance in mm of the corners (P, 3, 3) of facets from steps between points (P, 3)."""
+    way = last - first
+    along = np.einsum("pcd,pd->pc", corners - first[:, None], way)
+    share = np.clip(along / np.maximum((way * way).sum(axis=1), 1e-12)[:, None], 0, 1)
+    near = first[:, None] + share[:, :, None] * way[:, None]
+    return np.asarray(np.linalg.norm(corners - near, axis=2))
 
 
 def _circles(

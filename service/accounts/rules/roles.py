@@ -89,6 +89,7 @@ RULES: dict[str, dict[str, Rule]] = {
     "plans/<int:pk>/proposals": {"POST": Rule(PLANNER)},
     "searches/<int:pk>": {"DELETE": Rule(PLANNER)},
     "plans/<int:pk>/mesh": {"POST": Rule(PLANNER)},
+    "plans/<int:pk>/painted": {"POST": Rule(OPERATOR)},
     "plans/<int:pk>/bodies": {"POST": Rule(OPERATOR)},
     "plans/<int:pk>/apart": {"POST": Rule(PLANNER)},
     "plans/<int:pk>/cut": {"POST": Rule(PLANNER)},

@@ -1,4 +1,4 @@
-"""Regions as contours."""
+"""Regions as contours, and how much is painted by hand."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from northpace.paths.supports.by_hand import PaintedArea
 from service.plans.api.asking import asked, plan_of, spec_asked
 from service.plans.api.serializers import PlanChangeSerializer
 from service.plans.rules import places
@@ -37,3 +38,12 @@ class PlanRegions(APIView):
         plan = plan_of(request, pk)
         spec = spec_asked(request, plan, asked(PlanChangeSerializer, request))
         return Response(places.regions_drawn(plan, spec))
+
+
+class PlanPainted(APIView):
+    @extend_schema(operation_id="plan_painted", request=PlanChangeSerializer, responses=PaintedArea)
+    def post(self, request: Request, pk: int) -> Response:
+        """How much of the surface the support marks of these settings ask for and forbid."""
+        plan = plan_of(request, pk)
+        spec = spec_asked(request, plan, asked(PlanChangeSerializer, request))
+        return Response(places.painted_here(plan, spec))

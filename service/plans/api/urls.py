@@ -44,6 +44,7 @@ urlpatterns = [
     path("searches/<int:pk>", proposals.SearchDetail.as_view()),
     path("plans/<int:pk>/mesh", meshes.PlanMesh.as_view()),
     path("plans/<int:pk>/mesh/changes", meshes.PlanMeshChanges.as_view()),
+    path("plans/<int:pk>/painted", regions.PlanPainted.as_view()),
     path("plans/<int:pk>/bodies", meshes.PlanBodies.as_view()),
     path("plans/<int:pk>/apart", meshes.PlanApart.as_view()),
     path("plans/<int:pk>/cut", meshes.PlanCut.as_view()),

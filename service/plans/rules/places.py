@@ -9,6 +9,7 @@ import shapely
 
 from northpace.errors import InputError
 from northpace.outlines.volumes import volume_sections
+from northpace.paths.supports.by_hand import PaintedArea, painted_area
 from northpace.plan.lanes import differs_at
 from northpace.spec import PlanSpec, Region
 from service.core import pipeline
@@ -26,6 +27,12 @@ def regions_drawn(plan: Plan, spec: PlanSpec) -> list[dict[str, Any]]:
     """The regions of a spec as contour lines for the stage."""
     placed = pipeline().placed(plan.part.source, spec)
     return [_contours(region, placed) for region in spec.body.regions]
+
+
+@beside("quick", figuring)
+def painted_here(plan: Plan, spec: PlanSpec) -> PaintedArea:
+    """How much of the surface the support marks of a spec ask for and forbid."""
+    return painted_area(pipeline().placed(plan.part.source, spec), spec.supports)
 
 
 @beside("quick", figuring)

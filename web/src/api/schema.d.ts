@@ -1131,6 +1131,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{id}/painted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description How much of the surface the support marks of these settings ask for and forbid. */
+        post: operations["plan_painted"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{id}/progress": {
         parameters: {
             query?: never;
@@ -3209,6 +3226,11 @@ export interface components {
             reached: number | null;
             seconds: number | null;
             held_by: string;
+        };
+        /** @description What is painted of the part's surface (mm²). */
+        PaintedArea: {
+            asked_mm2: number;
+            forbidden_mm2: number;
         };
         Part: {
             readonly id: number;
@@ -6425,6 +6447,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Others"];
+                };
+            };
+        };
+    };
+    plan_painted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PlanChangeRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["PlanChangeRequest"];
+                "multipart/form-data": components["schemas"]["PlanChangeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaintedArea"];
                 };
             };
         };

@@ -1,6 +1,10 @@
+import { useQuery } from "@tanstack/react-query";
+
+import { api, data } from "../../api/client";
 import { NumberField } from "../panels/NumberField";
 import { supportMarksOf, withSupportMarks } from "../panels/paths/Stands";
 import { withValue } from "../state/choice";
+import { useRoom } from "../state/room";
 import type { Desk } from "../state/useDesk";
 
 export interface SupportBrush {
@@ -9,6 +13,29 @@ export interface SupportBrush {
   radius: number;
   /** Edges (degrees) over which a fill goes on. */
   spread: number;
+}
+
+/** How much of the surface is painted, cut exactly. */
+function usePainted(desk: Desk, some: boolean) {
+  const { plan } = useRoom();
+  const { choice } = desk;
+  const { place, mesh, supports } = choice.settings;
+  const found = useQuery({
+    queryKey: ["painted", plan.id, JSON.stringify([place, mesh, supports?.marks])],
+    queryFn: () =>
+      data(
+        api.POST("/api/plans/{id}/painted", {
+          params: { path: { id: plan.id } },
+          body: choice,
+        }),
+      ),
+    enabled: some,
+    retry: false,
+    staleTime: Infinity,
+    gcTime: 60_000,
+    placeholderData: (before) => before,
+  });
+  return some ? found.data : undefined;
 }
 
 /**
@@ -25,6 +52,7 @@ export function Supporting({
   onBrush: (brush: SupportBrush) => void;
 }) {
   const marks = supportMarksOf(desk);
+  const painted = usePainted(desk, marks.length > 0);
   const on = desk.choice.settings.supports?.enabled === true;
   const said = desk.choice.settings.supports?.decided;
   const decided = typeof said === "string" ? said : "both";
@@ -120,6 +148,12 @@ export function Supporting({
           <option value="hand">only by hand</option>
         </select>
       </label>
+      {painted && (
+        <p role="status" className="mt-1" data-painted>
+          {painted.asked_mm2.toFixed(0)} mm² asked for, {painted.forbidden_mm2.toFixed(0)} mm²
+          kept clear
+        </p>
+      )}
       <ul className="max-h-40 overflow-auto">
         {marks.map((mark, n) => (
           <li key={n} className="mt-1 flex items-center gap-1">
