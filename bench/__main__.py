@@ -1,5 +1,5 @@
-"""Time every stage as a ratio to the bare floor: ``python -m bench``, with --big, --beds, --ways or a
-FOLDER of meshes.
+"""Time every stage as a ratio to the bare floor: ``python -m bench``, with --big, --beds, --ways
+or a FOLDER of meshes.
 
 The floor is what a library kernel needs for the least that must be done: manifold3d's sections of
 all layers, and shapely's offsets for the same walls. Timings depend on the machine, ratios much
