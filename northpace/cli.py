@@ -304,13 +304,18 @@ def _settings(options: argparse.Namespace) -> None:
             if low is not None
             else entry["type"]
         )
-        default = (
-            entry["default"] if entry["default"] is not None else f"from the {entry['source']}"
-        )
         print(
-            f"{entry['name']:32} {str(default)[:24]!r:28} {entry['unit']:6} {allowed:24} "
+            f"{entry['name']:32} {_default(entry):34} {entry['unit']:6} {allowed:24} "
             f"{entry['help']}"
         )
+
+
+def _default(entry: dict[str, Any]) -> str:
+    """What a setting is where nobody says it: its value, or where it comes from."""
+    if entry["default"] is not None:
+        return repr(str(entry["default"])[:30])
+    source = entry["source"] or ""
+    return "left open" if source in ("", "nobody") else f"as {source}"
 
 
 def _sample(options: argparse.Namespace) -> None:

@@ -29,6 +29,7 @@ Rule = Literal[
     "time",
     "top",
     "given",
+    "by-hand",
 ]
 #: x, y, z in mm from the middle of the bed.
 Point = list[float]
@@ -45,6 +46,27 @@ class PartFigures(TypedDict):
     mended: list[str]
     widest_opening_mm: float
     added_volume_mm3: float
+
+
+class CalmFigures(TypedDict):
+    """How often layer heights change and turn, now and before calm was looked for, and the seconds
+    given for it.
+    """
+
+    changes: int
+    turns: int
+    changes_before: int
+    turns_before: int
+    cost_s: float
+
+
+class ByHand(TypedDict):
+    """What strokes made of the heights they were drawn over."""
+
+    seconds: float
+    mean_um: float
+    p95_um: float
+    max_um: float
 
 
 class LayerChoices(TypedDict):
@@ -91,6 +113,8 @@ class Surface(TypedDict):
     seen_mm2: float
     hidden_mm2: float
     flats_mm: list[float]
+    calm: CalmFigures
+    by_hand: ByHand | None
 
 
 class Times(TypedDict):

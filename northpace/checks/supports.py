@@ -27,7 +27,8 @@ def supports(facts: Facts) -> list[Finding]:
             "supports",
             "note",
             f"{some(len(held.at), 'stand takes', 'stands take')} "
-            f"{minutes(float(seconds.sum()))} and touch the part on "
+            f"{minutes(float(seconds.sum()))} and {'touches' if len(held.at) == 1 else 'touch'} "
+            "the part on "
             f"{held.contact.sum():.0f} mm².",
             places[0][2],
             places[0],

@@ -40,7 +40,7 @@ def too_thin(facts: Facts) -> list[Finding]:
             "too-thin",
             "look",
             f"{some(len(big), 'place is', 'places are')} too {narrow} for any bead and will be "
-            f"missing: up to {width.max():.2f} mm wide, and a bead needs {least:.2f}"
+            f"missing: up to {_below(width.max(), least)} mm wide, and a bead needs {least:.2f}"
             f"{' and some way to run' if short else ''}. The first at "
             f"{tops[layer[big]].min():.2f} mm.",
             lost.polygons[big],
@@ -50,3 +50,9 @@ def too_thin(facts: Facts) -> list[Finding]:
             {} if spec.body.thin_beads else {"body.thin_beads": True},
         )
     ]
+
+
+def _below(width: float, least: float) -> str:
+    """A width with as many digits as it takes to show that it is less than what is needed."""
+    digits = next((n for n in (2, 3, 4) if f"{width:.{n}f}" != f"{least:.{n}f}"), 4)
+    return f"{width:.{digits}f}"

@@ -4,13 +4,16 @@ stack.
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 
 from northpace.errors import InputError
 from northpace.estimate.lengths import level_of
 from northpace.estimate.quick import fixed_seconds, layer_seconds
 from northpace.estimate.rates import Correction
-from northpace.figures import LayerChoices
+from northpace.figures import ByHand, CalmFigures, LayerChoices
+from northpace.heights.calm import ERROR, Bounds, Calm, calm_of, calmed
 from northpace.heights.conflict import explain
 from northpace.heights.decide import decide
 from northpace.heights.even import even_heights
@@ -18,6 +21,7 @@ from northpace.heights.fit import Fit, HeightTask, adaptive, best_surface, least
 from northpace.heights.rules import check_stack_settings, finest, rules_of, speaking
 from northpace.heights.solve import passes, solve
 from northpace.heights.stack import Stack
+from northpace.heights.strokes import stroked
 from northpace.heights.surface import SurfaceTable
 from northpace.outlines.profile import Profile
 from northpace.spec import PlanSpec, Surface
@@ -52,19 +56,47 @@ def height_task(
 NEAR = 1.05
 
 
-def choose(task: HeightTask, spec: PlanSpec, given: tuple[float, ...] | None = None) -> Stack:
-    """The stack a spec asks for, or one of ``given`` heights in mm. Raises `InputError` with the
-    height and the rules where there is none.
+class Picked(NamedTuple):
+    """A stack (n,) in z steps, how far from what nothing can beat, whether what was asked for is
+    kept, and what was given for calm: the seconds, and how calm the stack was before.
     """
+
+    stack: np.ndarray
+    gap: float = 0.0
+    reached: bool = True
+    calm_s: float = 0.0
+    before: Calm | None = None
+
+    @property
+    def nbytes(self) -> int:
+        return self.stack.nbytes
+
+
+def choose(task: HeightTask, spec: PlanSpec) -> Stack:
+    """The stack a spec asks for. Raises `InputError` with the height and the rules where there is
+    none.
+    """
+    return described(task, spec, pick(task, spec))
+
+
+def given(task: HeightTask, heights: tuple[float, ...]) -> Picked:
+    """A stack of given heights in mm."""
+    return Picked(np.round(np.array(heights) / task.table.z_step).astype(np.int64))
+
+
+def described(task: HeightTask, spec: PlanSpec, picked: Picked, by_hand: bool = True) -> Stack:
+    """A stack that was picked, with the strokes of a hand over it, and what it comes to."""
     surface, q = spec.surface, task.table.z_step
-    if given is None:
-        stack, gap, reached = _pick(task, spec)
-    else:
-        stack, gap, reached = np.round(np.array(given) / q).astype(np.int64), 0.0, True
+    stack, gap, reached = picked.stack, picked.gap, picked.reached
+    touched = np.zeros(len(stack), bool)
+    hand: ByHand | None = None
+    if by_hand and surface.strokes:
+        stack, touched = stroked(task, surface.strokes, picked.stack)
+        hand = _difference(task, picked.stack, stack)
     error = task.error(stack)
     if surface.kind == "best-fit" and surface.time_cap_min is None:
         reached = error.of(surface.measure) <= surface.target_um / 1000 + 1e-9
-    decided = decide(task, surface, stack)
+    decided = decide(task, surface, stack, touched)
     target = surface.target_um / 1000
     layers: LayerChoices = {
         "error_um": _plain(1000 * error.layer_max, 2),
@@ -83,56 +115,112 @@ def choose(task: HeightTask, spec: PlanSpec, given: tuple[float, ...] | None = N
         reached,
         _stretches(task, target) if surface.has_target else np.empty((0, 2)),
         layers,
+        _calm_figures(stack, picked),
+        hand,
     )
 
 
-def _pick(task: HeightTask, spec: PlanSpec) -> tuple[np.ndarray, float, bool]:
-    """Stack in z steps, gap, and whether what was asked for is kept."""
-    surface, q = spec.surface, task.table.z_step
+def _calm_figures(stack: np.ndarray, picked: Picked) -> CalmFigures:
+    now = calm_of(stack)
+    before = picked.before or now
+    return {
+        "changes": now.changes,
+        "turns": now.turns,
+        "changes_before": before.changes,
+        "turns_before": before.turns,
+        "cost_s": picked.calm_s,
+    }
+
+
+def _difference(task: HeightTask, before: np.ndarray, after: np.ndarray) -> ByHand:
+    """What strokes made of a stack."""
+    was, now = task.error(before), task.error(after)
+    return {
+        "seconds": task.time(after) - task.time(before),
+        "mean_um": 1000 * (now.mean - was.mean),
+        "p95_um": 1000 * (now.p95 - was.p95),
+        "max_um": 1000 * (now.max - was.max),
+    }
+
+
+def pick(task: HeightTask, spec: PlanSpec) -> Picked:
+    """The stack a spec asks for, before anything is shaped by hand."""
+    surface = spec.surface
     if surface.stack:
-        return _given(task, spec), 0.0, True
-    target = surface.target_um / 1000
+        return Picked(_given(task, spec))
     if surface.kind == "even":
-        if plainly_even(surface):
-            return (
-                np.round(even_heights(task.table.height, surface, spec.machine) / q).astype(
-                    np.int64
-                ),
-                0.0,
-                True,
-            )
-        even = _even_anyway(task, spec)
-        if even is not None:
-            return even, 0.0, True
-        away = np.abs(task.rules.heights - surface.layer_height / q) * task.rules.heights
-        stack = solve(task.rules, np.tile(away, (task.table.steps, 1)), task.seconds, 0.0)
-        if not len(stack):
-            raise explain(task, spec)
-        return stack, 0.0, True
-    found: Fit | None
-    if surface.kind == "adaptive":
-        found = adaptive(task, target)
-    elif surface.time_cap_min is None:
-        found = least_time(task, surface.measure, target)
-    else:
-        found = best_surface(task, surface.measure, surface.time_cap_min * 60)
-        # quick times are a little off: what is near is left to the exact ones
-        if found is not None and found.seconds > NEAR * surface.time_cap_min * 60:
-            raise InputError(
-                f"the time cap of {surface.time_cap_min:g} min is below the fastest stack that "
-                f"layers of at most {task.rules.heights[-1] * q:g} mm and the other rules allow: "
-                f"≈ {found.seconds / 60:.1f} min with heating",
-                "surface.time_cap_min",
-            )
+        return Picked(_even(task, spec))
+    found = _fitted(task, spec)
     if found is None:
         raise explain(task, spec)
-    return found.stack, found.gap, found.reached
+    before = calm_of(found.stack)
+    calm = calmed(task, found, _bounds(found, surface)) if surface.calm > 0 else found
+    return Picked(calm.stack, calm.gap, calm.reached, calm.seconds - found.seconds, before)
+
+
+def _even(task: HeightTask, spec: PlanSpec) -> np.ndarray:
+    """Even heights in z steps, as far as pins and bands let them be."""
+    surface, q = spec.surface, task.table.z_step
+    if _only_strokes(surface):
+        return np.round(even_heights(task.table.height, surface, spec.machine) / q).astype(np.int64)
+    even = _even_anyway(task, spec)
+    if even is not None:
+        return even
+    away = np.abs(task.rules.heights - surface.layer_height / q) * task.rules.heights
+    stack = solve(task.rules, np.tile(away, (task.table.steps, 1)), task.seconds, 0.0)
+    if not len(stack):
+        raise explain(task, spec)
+    return stack
+
+
+def _fitted(task: HeightTask, spec: PlanSpec) -> Fit | None:
+    """The stack of a target or a time cap; None where the rules leave none."""
+    surface, q = spec.surface, task.table.z_step
+    target = surface.target_um / 1000
+    if surface.kind == "adaptive":
+        return adaptive(task, target)
+    if surface.time_cap_min is None:
+        return least_time(task, surface.measure, target)
+    found = best_surface(task, surface.measure, surface.time_cap_min * 60)
+    # quick times are a little off: what is near is left to the exact ones
+    if found is not None and found.seconds > NEAR * surface.time_cap_min * 60:
+        raise InputError(
+            f"the time cap of {surface.time_cap_min:g} min is below the fastest stack that "
+            f"layers of at most {task.rules.heights[-1] * q:g} mm and the other rules allow: "
+            f"≈ {found.seconds / 60:.1f} min with heating",
+            "surface.time_cap_min",
+        )
+    return found
+
+
+def _bounds(found: Fit, surface: Surface) -> Bounds:
+    """What a calmer stack than the one found may come to. What was asked for stays kept."""
+    seconds, target = found.seconds * (1 + surface.calm / 100), surface.target_um / 1000
+    if surface.kind == "adaptive":
+        return Bounds(seconds, "max", max(target, found.error.max), hard=target)
+    measure, error = surface.measure, found.error.of(surface.measure)
+    capped = surface.time_cap_min is not None
+    if capped:
+        seconds = max(min(seconds, (surface.time_cap_min or 0) * 60), found.seconds)
+        most = error * (1 + ERROR)
+    else:
+        most = max(target, error) if found.reached else error
+    return Bounds(seconds, measure, most, capped, most if measure == "max" else None)
+
+
+def _only_strokes(surface: Surface) -> bool:
+    """Whether an even plan would be plain without the strokes of a hand."""
+    return plainly_even(surface.model_copy(update={"strokes": ()}))
 
 
 def plainly_even(surface: Surface) -> bool:
     """Whether every layer has the same height, and nothing else has to be known to say which."""
     return (
-        surface.kind == "even" and not surface.pins and not speaking(surface) and not surface.stack
+        surface.kind == "even"
+        and not surface.pins
+        and not surface.strokes
+        and not speaking(surface)
+        and not surface.stack
     )
 
 

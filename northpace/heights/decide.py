@@ -31,8 +31,10 @@ class Decisions:
     finer_um: np.ndarray
 
 
-def decide(task: HeightTask, surface: Surface, stack: np.ndarray) -> Decisions:
-    """The binding rule of every layer of a stack (n,) in z steps."""
+def decide(task: HeightTask, surface: Surface, stack: np.ndarray, by_hand: np.ndarray) -> Decisions:
+    """The binding rule of every layer of a stack (n,) in z steps; ``by_hand`` (n,) are those that
+    strokes shaped.
+    """
     rules, table, q = task.rules, task.table, task.rules.z_step
     n, m = len(stack), rules.broken.shape[1]
     j = np.clip(stack - rules.low, 0, m - 1)
@@ -47,6 +49,7 @@ def decide(task: HeightTask, surface: Surface, stack: np.ndarray) -> Decisions:
     for pin in surface.pins:
         pinned |= (b * q <= pin.z_mm + 1e-6) & (pin.z_mm < (b + stack) * q - 1e-6)
     choices += [(pinned | (ahead & PIN > 0), "pin"), (ahead & (BAND | EDGE) > 0, "band")]
+    choices.append((by_hand, "by-hand"))
     if surface.kind == "even":
         choices += [
             (stack == round(surface.layer_height / q), "even"),

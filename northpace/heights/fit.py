@@ -135,13 +135,7 @@ def adaptive(task: HeightTask, target: float) -> Fit | None:
     target everywhere (a top that only other heights reach), the excess is made as small as
     possible.
     """
-    rules = task.rules
-    over = task.worst > target + 1e-9
-    over[np.arange(len(over)), finest(rules.broken)] = False
-    broken = rules.broken | np.where(over, np.uint8(TARGET), np.uint8(0))
-    bound = StackRules(
-        rules.z_step, rules.steps, rules.first, rules.low, broken, rules.least, rules.most
-    )
+    rules, bound = task.rules, with_target(task, target)
     stack = solve(bound, task.seconds, task.seconds, 0.0)
     if not len(stack):
         excess = np.maximum(task.worst - target, 0.0)
@@ -155,6 +149,14 @@ def adaptive(task: HeightTask, target: float) -> Fit | None:
         return None
     found = _fit(task, stack)
     return Fit(stack, found.seconds, found.error, 0.0, found.error.max <= target + 1e-9)
+
+
+def with_target(task: HeightTask, target: float) -> StackRules:
+    """The rules of a task with no error above ``target`` mm, the finest layers left as they are."""
+    rules = task.rules
+    over = task.worst > target + 1e-9
+    over[np.arange(len(over)), finest(rules.broken)] = False
+    return rules._replace(broken=rules.broken | np.where(over, np.uint8(TARGET), np.uint8(0)))
 
 
 def least_time(
@@ -171,7 +173,7 @@ def least_time(
     if name == "max":
         assert bounded is not None
         return bounded
-    cost, limit = _second(task, name, target)
+    cost, limit = second_cost(task, name, target)
     found, gap, multiplier = _bounded(
         Deal(task.rules, task.seconds, cost, limit), start, task.fixed, task.fastest, polish
     )
@@ -212,11 +214,11 @@ def best_surface(
     if task.time(fastest) > cap + 1e-6:
         return _fit(task, fastest, reached=False)
     if name == "mean":
-        found, gap, _ = _bounded(
+        found, gap, price = _bounded(
             Deal(task.rules, task.mean, task.seconds, cap - task.fixed), 0.0, 0.0, task.smoothest
         )
         assert found is not None
-        return _fit(task, found, gap)
+        return _fit(task, found, gap, multiplier=1 / price if price > 0 else 0.0)
     # percentile and max: the least target whose least time keeps the cap; found roughly by corners
     # of the hull alone, whose times are a little too long, then to half a micrometre with
     # everything
@@ -287,7 +289,7 @@ def _between(
     return best
 
 
-def _second(task: HeightTask, name: str, target: float) -> tuple[np.ndarray, float]:
+def second_cost(task: HeightTask, name: str, target: float) -> tuple[np.ndarray, float]:
     """The additive cost (N, m) that a target bounds, and what is left for the layers above the
     first.
     """

@@ -21,19 +21,20 @@ def solve(
     weight: float,
     split: int = 0,
     above: float | None = None,
+    change: float = 0.0,
 ) -> np.ndarray:
     """Heights (n,) in z steps, first layer included, that minimise Σ first + weight·second over the
-    layers above the first.
+    layers above the first, and ``change`` for every layer of another height than the one below.
 
     Costs are (N, m) by starting step and height. From the step ``split`` on the weight is
     ``above``, where that is given. Empty when the rules leave no stack.
     """
     high = weight if above is None else above
-    return _solve(rules, first_cost, second_cost, weight, high, split)
+    return _solve(rules, first_cost, second_cost, weight, high, split, change)
 
 
 @numba.njit(cache=True, nogil=True, fastmath={"nnan", "nsz"})
-def _solve(rules, cost, other, weight, above, split):  # type: ignore[no-untyped-def]
+def _solve(rules, cost, other, weight, above, split, change):  # type: ignore[no-untyped-def]
     steps, count = cost.shape
     broken, first, low, least, most = (
         rules.broken,
@@ -79,13 +80,14 @@ def _solve(rules, cost, other, weight, above, split):  # type: ignore[no-untyped
                     for k in range(max(count - half, 0), count):
                         mins[p, k] = mins[p - 1, k]
                 for j in range(count):
-                    before[j] = min(mins[level[j], least[j]], mins[level[j], second[j]])
+                    came = min(mins[level[j], least[j]], mins[level[j], second[j]])
+                    before[j] = min(at[j], came + change)
             else:
                 for j in range(count):
                     came = np.inf
                     for k in range(least[j], most[j] + 1):
                         came = min(came, at[k])
-                    before[j] = came
+                    before[j] = min(at[j], came + change)
         else:
             before[:] = 0.0
         price = weight if b < split else above
@@ -101,10 +103,11 @@ def _solve(rules, cost, other, weight, above, split):  # type: ignore[no-untyped
         out[n] = low + j
         z -= low + j
         n += 1
-        k = least[j]
+        # of neighbours that are as good the one of the same height
+        k, came = j, best[z, j] - change
         for i in range(least[j], most[j] + 1):
-            if best[z, i] < best[z, k]:
-                k = i
+            if best[z, i] < came:
+                k, came = i, best[z, i]
         j = k
     out[n] = first
     return out[: n + 1][::-1].copy()

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from northpace.figures import LayerChoices, Surface
+from northpace.figures import ByHand, CalmFigures, LayerChoices, Surface
 from northpace.heights.measure import SurfaceError
 from northpace.heights.surface import SurfaceTable
 from northpace.spec import PlanSpec
@@ -26,6 +26,10 @@ class Stack:
     reached: bool
     out_of_reach: np.ndarray
     layers: LayerChoices
+    #: how often heights change, and what that was given for
+    calm: CalmFigures
+    #: what strokes of a hand made of it
+    by_hand: ByHand | None = None
 
     def missed(self, spec: PlanSpec) -> str:
         """Where the target cannot be reached, and what that means for the measure, as a sentence;
@@ -40,7 +44,9 @@ class Stack:
             others = len(spans) - 1
             more = f" and in {others} other stretch{'es' if others > 1 else ''}" if others else ""
             where = f" between {low:.2f} and {high:.2f} mm{more}"
-        finest = max(surface.least_height or 0, spec.machine.least_height)
+        own = surface.least_height or 0
+        finest = max(own, spec.machine.least_height)
+        whose = "this plan's own limit of" if own > spec.machine.least_height else "this nozzle's"
         name = {"mean": "mean", "p95": "P95", "max": "max"}[
             "max" if surface.kind == "adaptive" else surface.measure
         ]
@@ -57,7 +63,7 @@ class Stack:
             outcome += f"; the first layer of {self.heights[0]:g} mm alone shows {first:.0f} µm"
         return (
             f"{surface.target_um:g} µm is out of reach{where} "
-            f"with this nozzle's {finest:g} mm; {outcome}."
+            f"with {whose} {finest:g} mm; {outcome}."
         )
 
     def figures(self, table: SurfaceTable, spec: PlanSpec) -> Surface:
@@ -76,6 +82,8 @@ class Stack:
             "missed": self.missed(spec),
             "seen_mm2": table.seen,
             "hidden_mm2": table.hidden,
+            "calm": self.calm,
+            "by_hand": self.by_hand,
             "flats_mm": [round(float(z), 3) for z in np.unique(table.flat_z)],
         }
 

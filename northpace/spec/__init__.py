@@ -21,7 +21,7 @@ from northpace.spec.groups.mesh import BodyChange, Mesh
 from northpace.spec.groups.pace import Pace
 from northpace.spec.groups.placement import Placement
 from northpace.spec.groups.supports import SupportMark, Supports
-from northpace.spec.groups.surface import Mark, Pin, SeamMark, Surface
+from northpace.spec.groups.surface import HeightStroke, Mark, Pin, SeamMark, Surface
 from northpace.spec.places.bands import Band, Edge
 from northpace.spec.places.regions import Region
 from northpace.spec.read import GROUP_TITLES, digest, settings, spec_from, with_settings
@@ -44,6 +44,7 @@ __all__ = [
     "KeepOut",
     "Limits",
     "Machine",
+    "HeightStroke",
     "Mark",
     "Material",
     "Mesh",

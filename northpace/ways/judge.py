@@ -72,7 +72,8 @@ def judged(
     stands = found.seconds.get("support", 0.0) * held.slow
     seconds = sum(found.seconds.values()) - found.seconds.get("support", 0.0) + stands
     seconds += found.seconds.get("solid", 0.0) * slow
-    if not (correction and spec.supports.by_angle):  # else the exact plan knows
+    # beside an exact plan without supports; one with them knows, and without one more is off
+    if correction and not spec.supports.by_angle:
         seconds += TO_LINES * stands + TO_STANDS * len(heights) * float((held.area > LEAST).mean())
     stuff = amounts(length, seconds, own.material, own.machine)
     contact, slender, tips = _footing(placed, own)
@@ -140,7 +141,7 @@ def _with_supports(spec: PlanSpec, candidate: Candidate) -> PlanSpec:
     supports = spec.supports.model_copy(update={"enabled": True, "decided": "both"})
     # bands, pins and stacks one by one belong to the heights of another way up
     surface = spec.surface.model_copy(
-        update={"bands": (), "pins": (), "stack": (), "time_cap_min": None}
+        update={"bands": (), "pins": (), "strokes": (), "stack": (), "time_cap_min": None}
     )
     return spec.model_copy(
         update={"place": candidate.placement, "supports": supports, "surface": surface}

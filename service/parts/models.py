@@ -30,6 +30,7 @@ class Part(models.Model):
     message = models.TextField(blank=True)
     facts = models.JSONField(default=dict)
     created = models.DateTimeField(auto_now_add=True)
+    labels = models.JSONField(default=list, help_text="words a maker puts it under")
 
     class Meta:
         ordering = ["-created", "-id"]

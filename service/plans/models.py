@@ -31,6 +31,13 @@ class Plan(models.Model):
         "workshop.Recipe", on_delete=models.SET_NULL, null=True, blank=True, related_name="+"
     )
     created = models.DateTimeField(auto_now_add=True)
+    # of the newest exact version, to be sorted by
+    time_s = models.FloatField(null=True)
+    mass_g = models.FloatField(null=True)
+    cost = models.FloatField(null=True)
+    p95_um = models.FloatField(null=True)
+    stops = models.PositiveIntegerField(null=True)
+    looks = models.PositiveIntegerField(null=True)
 
     class Meta:
         ordering = ["-created", "-id"]

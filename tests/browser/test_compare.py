@@ -170,6 +170,8 @@ class Compare(BrowserCase):
                 page.locator(f"[data-part=cube{size}]").get_by_role("button", name="Plan it")
             ).to_be_visible()
         page.get_by_role("button", name="One recipe for several").click()
+        for name in ("cube6", "cube8"):
+            page.get_by_role("dialog").get_by_label(name).check()
         page.get_by_role("dialog").get_by_role("button", name="Plan 2 parts").click()
         expect(page.get_by_role("heading", name="Plans")).to_be_visible()
         expect(page.get_by_role("cell", name="exact")).to_have_count(2)

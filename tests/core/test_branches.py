@@ -7,7 +7,7 @@ import unittest
 import manifold3d as m3
 import numpy as np
 import shapely
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from northpace.moves import ROOF, SUPPORT
@@ -76,6 +76,7 @@ class Branches(unittest.TestCase):
             self.assertGreater(len(plan.report["stands"]), 0)
 
     @settings(max_examples=4, deadline=None)
+    @example(263, 15.0, 8.0)  # one that finds no way between two boards
     @given(st.integers(0, 500), st.floats(15, 55), st.floats(2.5, 12))
     def test_over_boards_that_lie_anyhow(self, seed, lean, apart):
         rng = np.random.default_rng(seed)

@@ -118,7 +118,8 @@ class Stages(unittest.TestCase):
 
         # what heights are chosen by knows the times of layers; the heights themselves, and all that
         # is built on them, stay
-        choice, moves = {"task", "stack"}, {"timed", "amounts"}
+        choice, moves = {"task", "picked", "stack"}, {"timed", "amounts"}
+        chosen = {"picked", "stack", "heights"}
         late = {"laid", "order", "spanned", "parted", "rows", "resting", "strength"} | moves
         inside = {"walls", "counts", "zones", "most", "gaps", "areas", "skins", "why"}
         inside |= {"solid", "infill"} | late
@@ -138,11 +139,13 @@ class Stages(unittest.TestCase):
             after("body.infill_density=30"), choice | {"full", "voids", "infill"} | late
         )
         self.assertEqual(after("body.solid_angles=10"), choice | {"solid"} | late)
-        self.assertEqual(after("surface.seam=corner"), {"stack", "heights"} | late - {"laid"})
+        self.assertEqual(
+            after("surface.seam=corner"), {"picked", "stack", "heights"} | late - {"laid"}
+        )
         self.assertEqual(after("body.walls=2"), choice | inside | {"split", "voids"})
-        self.assertEqual(after("surface.outline_offset=-0.1"), {"stack", "heights"} | paths)
-        self.assertEqual(after("surface.layer_height=0.1"), {"stack", "heights"} | paths)
-        self.assertEqual(after("surface.target_um=50"), {"stack", "heights"})
+        self.assertEqual(after("surface.outline_offset=-0.1"), chosen | paths)
+        self.assertEqual(after("surface.layer_height=0.1"), chosen | paths)
+        self.assertEqual(after("surface.target_um=50"), chosen)
         self.assertEqual(after("place.turn_z=30"), everything - file)
 
     def test_a_request_whose_stages_are_all_known_reads_no_file(self):

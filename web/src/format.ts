@@ -5,6 +5,34 @@ export function hours(seconds: number): string {
   return `${Math.floor(minutes / 60)}:${String(minutes % 60).padStart(2, "0")}`;
 }
 
+/**
+ * Ticks of a scale with their words, none of which stands twice: as many as have words of their
+ * own.
+ */
+export function distinct(
+  ticks: readonly number[],
+  words: (tick: number) => string,
+): (readonly [number, string])[] {
+  const said = new Set<string>();
+  return ticks.flatMap((tick) => {
+    const word = words(tick);
+    if (said.has(word)) return [];
+    said.add(word);
+    return [[tick, word] as const];
+  });
+}
+
+/** Minutes of a scale that is so wide: h:min, with seconds where minutes would repeat. */
+export function minutesOn(wide: number): (minutes: number) => string {
+  if (wide >= 6) return (minutes) => hours(60 * minutes);
+  const two = (value: number) => String(value).padStart(2, "0");
+  return (minutes) => {
+    const seconds = Math.round(60 * minutes);
+    const rest = `${two(Math.floor(seconds / 60) % 60)}:${two(seconds % 60)}`;
+    return `${Math.floor(seconds / 3600)}:${rest}`;
+  };
+}
+
 /** A short time with its unit: 48 s, 12 min, 1:05 h. */
 export function span(seconds: number): string {
   if (seconds < 99.5) return `${seconds < 9.95 ? seconds.toFixed(1) : Math.round(seconds)} s`;

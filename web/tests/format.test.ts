@@ -1,6 +1,15 @@
 import { describe, expect, it } from "vitest";
 
-import { hours, plain, signedPercent, signedSpan, signedUm, span } from "../src/format";
+import {
+  distinct,
+  hours,
+  minutesOn,
+  plain,
+  signedPercent,
+  signedSpan,
+  signedUm,
+  span,
+} from "../src/format";
 
 describe("figures for people", () => {
   it("rounds to the next minute without losing an hour", () => {
@@ -25,5 +34,19 @@ describe("figures for people", () => {
   });
   it("leaves needless zeros out", () => {
     expect([plain(0.2), plain(0.30000000000000004), plain(12)]).toEqual(["0.2", "0.3", "12"]);
+  });
+});
+
+describe("ticks", () => {
+  it("never say the same twice", () => {
+    const close = [50.9, 51, 51.1, 51.2];
+    expect(distinct(close, minutesOn(60)).map(([, word]) => word)).toEqual(["0:51"]);
+    expect(distinct(close, minutesOn(0.4)).map(([, word]) => word)).toEqual([
+      "0:50:54",
+      "0:51:00",
+      "0:51:06",
+      "0:51:12",
+    ]);
+    expect(minutesOn(2)(125.5)).toBe("2:05:30");
   });
 });

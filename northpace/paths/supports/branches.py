@@ -74,6 +74,27 @@ def branches(
     return union(collect(roofs, len(demand)), trunks)
 
 
+def standing(areas: np.ndarray, outlines: Outlines, gap: float) -> np.ndarray:
+    """What of areas (N,) stands on the bed, ``gap`` mm above the part, or on what does: a branch
+    that found no way between two walls ends in the air, and what grows on it with it.
+    """
+    tops, part = outlines.tops, outlines.areas
+    # the layer of the part that a stand in each layer may stand on
+    base = np.searchsorted(tops, tops - outlines.heights - gap + 1e-6, "right") - 1
+    base = np.minimum(base, np.arange(len(tops)) - 1).clip(0)
+    out = areas.copy()
+    for k in range(1, len(out)):  # each layer needs the one below it
+        if shapely.is_empty(out[k]):
+            continue
+        pieces = shapely.get_parts(out[k])
+        ground = union(out[k - 1], part[base[k]])
+        stands = shapely.area(intersection(pieces, np.full(len(pieces), ground, object))) > LEAST
+        if not stands.all():
+            kept = Pieces(pieces[stands], np.zeros(int(stands.sum()), np.int64))
+            out[k] = collect(kept, 1)[0]
+    return out
+
+
 def _caps(demand: np.ndarray, beside: np.ndarray, tops: np.ndarray, tall: float) -> np.ndarray:
     """(N,) demands, and what lies less than ``tall`` mm under them."""
     caps = demand.copy()

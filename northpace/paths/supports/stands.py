@@ -22,7 +22,7 @@ from northpace.geometry.polygons import (
 from northpace.geometry.stacks import stacked
 from northpace.outlines.sections import Outlines
 from northpace.part.place import Placed
-from northpace.paths.supports.branches import branches
+from northpace.paths.supports.branches import branches, standing
 from northpace.paths.supports.by_hand import asked_and_forbidden, painted
 from northpace.paths.supports.lay import lay_stands, spared
 from northpace.paths.supports.overhangs import SLOPE, Leaning
@@ -123,6 +123,8 @@ def stands(
     if rules.origin == "bed" and not branching:
         _from_bed(areas)
     areas = only_areas(offset(offset(only_areas(areas), -rules.width / 2), rules.width / 2))
+    if branching:
+        areas = standing(areas, outlines, rules.gap_bottom)
     areas = _worth_it(areas, outlines, ends_at, rules.least_area)
     roofs = _roofs(demand, areas, tops, rules.roof)
     return _described(areas, roofs, (want, asked), demand, ends_at, outlines, rules, seen)

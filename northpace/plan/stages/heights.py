@@ -6,7 +6,14 @@ import numpy as np
 
 from northpace.estimate.rates import Correction
 from northpace.heights import frontier as frontiers
-from northpace.heights.choose import choose, height_task, plainly_even
+from northpace.heights.choose import (
+    Picked,
+    described,
+    given,
+    height_task,
+    pick,
+    plainly_even,
+)
 from northpace.heights.even import even_heights
 from northpace.heights.fit import HeightTask
 from northpace.heights.frontier import Frontier
@@ -33,6 +40,8 @@ WISHES = {
     "outline_offset",
     "first_layer_offset",
     "stack",
+    "strokes",
+    "calm",
     "marks",
     "seen_weight",
     "hidden_weight",
@@ -59,10 +68,25 @@ def task(
     return height_task(profile, surface, spec, correction)
 
 
-@stage(task, HEIGHTS, phase="layers", reads=("surface", "machine"))
-def stack(spec: PlanSpec, task: HeightTask, given: tuple[float, ...] | None) -> Stack:
-    """The heights a spec asks for, or those given, with what they do to the surface."""
-    return choose(task, spec, given)
+def _but_strokes(_: PlanSpec) -> tuple[str, ...]:
+    return (
+        *(f"surface.{name}" for name in Surface.model_fields if name != "strokes"),
+        "machine",
+    )
+
+
+@stage(task, HEIGHTS, phase="layers", reads=_but_strokes)
+def picked(spec: PlanSpec, task: HeightTask, heights: tuple[float, ...] | None) -> Picked:
+    """The heights a spec asks for, or those given, before anything is shaped by hand."""
+    return given(task, heights) if heights is not None else pick(task, spec)
+
+
+@stage(task, picked, HEIGHTS, phase="layers", reads=("surface", "machine"))
+def stack(
+    spec: PlanSpec, task: HeightTask, picked: Picked, heights: tuple[float, ...] | None
+) -> Stack:
+    """The heights of a plan with what they do to the surface; given ones stay as they are."""
+    return described(task, spec, picked, by_hand=heights is None)
 
 
 @stage(

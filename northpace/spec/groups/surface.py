@@ -31,6 +31,35 @@ class Pin(Group):
     )
 
 
+class HeightStroke(Group):
+    """Heights shaped by hand over a stretch: finer, taller, or evened out. Full in its middle, soft
+    at both ends.
+    """
+
+    kind: Literal["change", "even-out"] = setting(
+        "change",
+        "Stroke",
+        help="Makes layers finer or taller, or evens their heights out.",
+    )
+    from_mm: float = setting(0.0, "From", help="Above the plate.", unit="mm", ge=0, le=5000)
+    to_mm: float = setting(10.0, "To", help="Above the plate.", unit="mm", ge=0, le=5000)
+    by: float = setting(
+        -30.0,
+        "Changes by",
+        help="Below 0 finer, above 0 taller, of what the layers there are.",
+        unit="%",
+        ge=-90,
+        le=200,
+    )
+    times: int = setting(
+        1,
+        "Times",
+        help="How often the stretch was evened out.",
+        ge=1,
+        le=50,
+    )
+
+
 class Mark(Group):
     """A face of the part whose surface counts more or less. The point is in the file's coordinates,
     so it moves with the part.
@@ -231,6 +260,22 @@ class Surface(Group):
         help="Stretches of height with settings of their own.",
         moves=("time", "surface", "mass", "strength"),
     )
+    strokes: tuple[HeightStroke, ...] = setting(
+        (),
+        "Strokes",
+        help="Heights shaped by hand, one stroke after the other, within what all rules allow.",
+        moves=("time", "surface"),
+    )
+    calm: float = setting(
+        0.5,
+        "Calm",
+        help="Adaptive and best fit: heights change as seldom as they can for at most so much "
+        "more time. What was asked of the surface stays kept. 0 takes what is quickest.",
+        unit="%",
+        ge=0,
+        le=20,
+        moves=("time", "surface"),
+    )
     marks: tuple[Mark, ...] = setting(
         (),
         "Attention",
@@ -340,6 +385,12 @@ def height_contradictions(surface: Surface, machine: Machine) -> list[str]:
     for band in surface.bands:
         problems += _of_band(band, surface, machine)
     problems += overlaps(surface.bands)
+    problems += [
+        f"surface.strokes: stroke {number} ends at {stroke.to_mm:g} mm, not above where it begins "
+        f"({stroke.from_mm:g} mm)"
+        for number, stroke in enumerate(surface.strokes, 1)
+        if stroke.to_mm <= stroke.from_mm
+    ]
     for number, height in enumerate(surface.stack, 1):
         problems += _not_laid("stack", f"layer {number}", height, machine)
     return problems[:5]

@@ -17,6 +17,7 @@ from rest_framework.views import APIView
 from service.accounts.api.auth import workshop_of
 from service.files import download, fetch
 from service.parts.models import Part
+from service.parts.rules.library import MOST, SORTS, Ask, asked_parts, labels_of
 from service.parts.rules.parts import take_in
 
 
@@ -53,12 +54,16 @@ class PartSerializer(serializers.ModelSerializer[Part]):
     facts = serializers.SerializerMethodField()
     plans = serializers.SerializerMethodField()
     picture = PictureField(source="*", read_only=True)
+    labels = serializers.ListField(
+        child=serializers.CharField(max_length=60), max_length=20, required=False
+    )
 
     class Meta:
         model = Part
         fields = [
             "id",
             "name",
+            "labels",
             "filename",
             "checksum",
             "size_bytes",
@@ -95,15 +100,48 @@ class UploadSerializer(serializers.Serializer[Any]):
     file = serializers.FileField(allow_empty_file=True, max_length=250)
 
 
+class PartAskSerializer(serializers.Serializer[Any]):
+    """What of the parts is asked for."""
+
+    search = serializers.CharField(required=False, allow_blank=True, max_length=200)
+    sort = serializers.ChoiceField(required=False, choices=list(SORTS))
+    down = serializers.BooleanField(required=False)
+    offset = serializers.IntegerField(required=False, min_value=0)
+    limit = serializers.IntegerField(required=False, min_value=1, max_value=MOST)
+    label = serializers.CharField(  # type: ignore[assignment]
+        required=False, allow_blank=True, max_length=60
+    )
+
+
+class LabelsSerializer(serializers.Serializer[Any]):
+    labels = serializers.ListField(child=serializers.CharField())
+
+
+class PartLabels(APIView):
+    @extend_schema(
+        operation_id="part_labels",
+        responses=LabelsSerializer,
+    )
+    def get(self, request: Request) -> Response:
+        """Every label of the workshop's parts."""
+        return Response({"labels": labels_of(workshop_of(request))})
+
+
 class PartList(APIView):
     parser_classes = [MultiPartParser]
 
-    @extend_schema(operation_id="parts_list", responses=PartSerializer(many=True))
+    @extend_schema(
+        operation_id="parts_list",
+        parameters=[PartAskSerializer],
+        responses=PartSerializer(many=True),
+    )
     def get(self, request: Request) -> Response:
-        """Parts of the workshop, newest first."""
-        parts = Part.objects.filter(workshop=workshop_of(request))
+        """Parts of the workshop; how many there are in all is in the header X-Total."""
+        form = PartAskSerializer(data=request.query_params.dict())
+        form.is_valid(raise_exception=True)
+        parts, count = asked_parts(workshop_of(request), Ask(**form.validated_data))
         parts = parts.defer("picture").prefetch_related("plans")
-        return Response(PartSerializer(parts, many=True).data)
+        return Response(PartSerializer(parts, many=True).data, headers={"X-Total": str(count)})
 
     @extend_schema(
         operation_id="parts_take_in", request=UploadSerializer, responses={201: PartSerializer}

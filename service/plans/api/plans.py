@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema
-from rest_framework import status
+from rest_framework import serializers, status
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
@@ -12,7 +14,15 @@ from rest_framework.views import APIView
 from northpace.errors import InputError
 from service.accounts.api.auth import workshop_of
 from service.parts.models import Part
-from service.plans.api.asking import asked, author_of, choices_of, plan_of, recipe_of, version_of
+from service.plans.api.asking import (
+    asked,
+    author_of,
+    choices_of,
+    plan_of,
+    recipe_of,
+    version_of,
+    wanted,
+)
 from service.plans.api.serializers import (
     AcknowledgementSerializer,
     PlanChangeSerializer,
@@ -22,18 +32,40 @@ from service.plans.api.serializers import (
     VersionProgressSerializer,
     listed,
 )
-from service.plans.models import Plan
-from service.plans.rules import acknowledging, merging, recipes, versions
+from service.plans.rules import acknowledging, library, merging, recipes, versions
 from service.plans.rules.versions import Choice
 from service.workshop.api.recipes import RecipeSaveSerializer, RecipeSerializer
 
 
+class PlanAskSerializer(serializers.Serializer[Any]):
+    """What of the plans is asked for."""
+
+    search = serializers.CharField(required=False, allow_blank=True, max_length=200)
+    sort = serializers.ChoiceField(required=False, choices=list(library.SORTS))
+    down = serializers.BooleanField(required=False)
+    offset = serializers.IntegerField(required=False, min_value=0)
+    limit = serializers.IntegerField(required=False, min_value=1, max_value=library.MOST)
+    label = serializers.CharField(  # type: ignore[assignment]
+        required=False, allow_blank=True, max_length=60
+    )
+    part = serializers.IntegerField(required=False)
+
+
 class PlanList(APIView):
-    @extend_schema(operation_id="plans_list", responses=PlanListSerializer(many=True))
+    @extend_schema(
+        operation_id="plans_list",
+        parameters=[PlanAskSerializer],
+        responses=PlanListSerializer(many=True),
+    )
     def get(self, request: Request) -> Response:
-        """Plans of the workshop, newest first, each with its newest figures."""
-        plans = listed(Plan.objects.filter(workshop=workshop_of(request)))
-        return Response(PlanListSerializer(plans, many=True).data)
+        """Plans of the workshop, each with its newest figures; how many there are in all is in the
+        header X-Total.
+        """
+        plans, count = library.asked_plans(
+            workshop_of(request), library.Ask(**wanted(PlanAskSerializer, request))
+        )
+        rows = PlanListSerializer(listed(plans), many=True).data
+        return Response(rows, headers={"X-Total": str(count)})
 
     @extend_schema(
         operation_id="plans_create", request=PlanCreateSerializer, responses={201: PlanSerializer}

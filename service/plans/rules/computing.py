@@ -12,6 +12,7 @@ from service.computed import keep_result, within_limits
 from service.core import pipeline
 from service.files import keep
 from service.plans.models import PlanVersion
+from service.plans.rules.library import note_figures
 from service.queue import LARGE, later
 
 
@@ -48,6 +49,7 @@ def compute_here(version_id: int) -> None:
     version = PlanVersion.objects.select_related("plan__part", "part", "spool").get(pk=version_id)
     mine = PlanVersion.objects.filter(pk=version_id, state=PlanVersion.State.COMPUTING)
     keep_result(mine, lambda: _computed(version, mine))
+    note_figures(version.plan_id)
 
 
 def _computed(version: PlanVersion, mine: QuerySet[PlanVersion]) -> dict[str, Any]:

@@ -110,7 +110,10 @@ def _heights(settings: dict[str, Any], top: float) -> list[str]:
     pins = [pin for pin in surface.get("pins", []) if pin.get("z_mm", 0) < top]
     if len(pins) != len(surface.get("pins", [])):
         left_out.append(f"{len(surface['pins']) - len(pins)} pins above the part")
-    for key, value in (("bands", kept), ("pins", pins)):
+    strokes = [one for one in surface.get("strokes", []) if one.get("from_mm", 0) < top]
+    if len(strokes) != len(surface.get("strokes", [])):
+        left_out.append(f"{len(surface['strokes']) - len(strokes)} strokes above the part")
+    for key, value in (("bands", kept), ("pins", pins), ("strokes", strokes)):
         if key in surface:
             surface[key] = value
             if not value:

@@ -714,7 +714,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Parts of the workshop, newest first. */
+        /** @description Parts of the workshop; how many there are in all is in the header X-Total. */
         get: operations["parts_list"];
         put?: never;
         /** @description Take in a mesh file; it is read in the queue. */
@@ -770,6 +770,23 @@ export interface paths {
         };
         /** @description Its contours as a drawing; what is at an address never changes. */
         get: operations["part_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/labels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Every label of the workshop's parts. */
+        get: operations["part_labels"];
         put?: never;
         post?: never;
         delete?: never;
@@ -855,7 +872,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Plans of the workshop, newest first, each with its newest figures. */
+        /**
+         * @description Plans of the workshop, each with its newest figures; how many there are in all is in the
+         *     header X-Total.
+         */
         get: operations["plans_list"];
         put?: never;
         /** @description Plan a part on a machine in a material; the exact figures are computed in the queue. */
@@ -2240,6 +2260,24 @@ export interface components {
             slowing_s: number;
             against: string;
         };
+        /** @description What strokes made of the heights they were drawn over. */
+        ByHand: {
+            seconds: number;
+            mean_um: number;
+            p95_um: number;
+            max_um: number;
+        };
+        /**
+         * @description How often layer heights change and turn, now and before calm was looked for, and the seconds
+         *     given for it.
+         */
+        CalmFigures: {
+            changes: number;
+            turns: number;
+            changes_before: number;
+            turns_before: number;
+            cost_s: number;
+        };
         Change: {
             name: string;
             before: unknown;
@@ -2815,6 +2853,9 @@ export interface components {
             name: string;
             outline: number[][][];
         };
+        Labels: {
+            labels: string[];
+        };
         Lane: {
             lane: string;
             waiting: number;
@@ -3235,6 +3276,7 @@ export interface components {
         Part: {
             readonly id: number;
             name: string;
+            labels?: string[];
             readonly filename: string;
             readonly checksum: string;
             readonly size_bytes: number;
@@ -3336,6 +3378,7 @@ export interface components {
         };
         PatchedPartRequest: {
             name?: string;
+            labels?: string[];
         };
         PatchedPersonRequest: {
             shown_name?: string;
@@ -3547,7 +3590,11 @@ export interface components {
             readonly time_s: number | null;
             /** Format: double */
             readonly mass_g: number | null;
+            /** Format: double */
+            cost?: number | null;
             readonly surface: components["schemas"]["Surface"] | null;
+            stops?: number | null;
+            looks?: number | null;
             /** @description The newest computed version. */
             readonly exact: number | null;
             /** @description The plan this is a test slice of. */
@@ -3861,7 +3908,7 @@ export interface components {
             photos: number;
         };
         /** @enum {string} */
-        RuleEnum: "first-layer" | "even" | "target" | "curvature" | "step-limit" | "machine-limit" | "finest" | "plan-limit" | "pin" | "band" | "flat" | "overhang" | "time" | "top" | "given";
+        RuleEnum: "first-layer" | "even" | "target" | "curvature" | "step-limit" | "machine-limit" | "finest" | "plan-limit" | "pin" | "band" | "flat" | "overhang" | "time" | "top" | "given" | "by-hand";
         /**
          * @description Where a spool ends: of which copy in which layer and at what height, and when by the
          *     clock.
@@ -4114,6 +4161,8 @@ export interface components {
             seen_mm2: number;
             hidden_mm2: number;
             flats_mm: number[];
+            calm: components["schemas"]["CalmFigures"];
+            by_hand: components["schemas"]["ByHand"] | null;
         };
         /** @description What of the head covers what, from a height above the bed on. */
         SweepOutline: {
@@ -5716,7 +5765,20 @@ export interface operations {
     };
     parts_list: {
         parameters: {
-            query?: never;
+            query?: {
+                down?: boolean;
+                label?: string;
+                limit?: number;
+                offset?: number;
+                search?: string;
+                /**
+                 * @description * `created` - created
+                 *     * `name` - name
+                 *     * `size` - size
+                 *     * `plans` - plans
+                 */
+                sort?: "created" | "name" | "size" | "plans";
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -5866,6 +5928,25 @@ export interface operations {
             };
         };
     };
+    part_labels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Labels"];
+                };
+            };
+        };
+    };
     people_list: {
         parameters: {
             query?: never;
@@ -5998,7 +6079,27 @@ export interface operations {
     };
     plans_list: {
         parameters: {
-            query?: never;
+            query?: {
+                down?: boolean;
+                label?: string;
+                limit?: number;
+                offset?: number;
+                part?: number;
+                search?: string;
+                /**
+                 * @description * `created` - created
+                 *     * `part` - part
+                 *     * `plan` - plan
+                 *     * `machine` - machine
+                 *     * `material` - material
+                 *     * `time` - time
+                 *     * `mass` - mass
+                 *     * `cost` - cost
+                 *     * `error` - error
+                 *     * `findings` - findings
+                 */
+                sort?: "created" | "part" | "plan" | "machine" | "material" | "time" | "mass" | "cost" | "error" | "findings";
+            };
             header?: never;
             path?: never;
             cookie?: never;

@@ -2,6 +2,7 @@ import { clsx } from "clsx";
 import { useCallback, useState } from "react";
 import { useSearchParams } from "react-router";
 
+import { useDeskCommands } from "../command/useDeskCommands";
 import { CommitDialog } from "./header/CommitDialog";
 import { Header } from "./header/Header";
 import { Progress } from "./header/Progress";
@@ -25,7 +26,9 @@ export function Desk(subject: Subject) {
 }
 
 function Table({ tab, onTab }: { tab: string; onTab: (tab: string) => void }) {
-  const { plan, desk } = useRoom();
+  const room = useRoom();
+  const { plan, desk } = room;
+  useDeskCommands(room, onTab);
   const [drawer, setDrawer] = useState(false);
   const [committing, setCommitting] = useState(false);
   return (

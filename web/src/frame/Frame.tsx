@@ -3,6 +3,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { NavLink, Outlet } from "react-router";
 
 import { api, type Schemas } from "../api/client";
+import { CommandBar } from "../command/CommandBar";
 import { DropAnywhere } from "../parts/DropAnywhere";
 import { Mark } from "./Mark";
 
@@ -28,54 +29,56 @@ export function Frame({ session }: { session: Schemas["Session"] }) {
   });
   return (
     <DropAnywhere>
-      <div className="flex h-full print:block print:h-auto">
-        <nav
-          aria-label="Places"
-          className="flex w-[62px] shrink-0 flex-col bg-ink text-sheet print:hidden"
-        >
-          <div className="flex justify-center py-3">
-            <Mark />
-          </div>
-          {PLACES.map(([to, name]) => (
+      <CommandBar>
+        <div className="flex h-full print:block print:h-auto">
+          <nav
+            aria-label="Places"
+            className="flex w-[62px] shrink-0 flex-col bg-ink text-sheet print:hidden"
+          >
+            <div className="flex justify-center py-3">
+              <Mark />
+            </div>
+            {PLACES.map(([to, name]) => (
+              <NavLink
+                key={to}
+                to={to}
+                className={({ isActive }) =>
+                  "narrow flex min-h-11 items-center justify-center border-l-[3px] " +
+                  "px-0.5 text-[13px] -outline-offset-2 " +
+                  (isActive
+                    ? "border-north bg-paper font-semibold text-ink"
+                    : "border-transparent hover:bg-ink-2")
+                }
+              >
+                {name}
+              </NavLink>
+            ))}
             <NavLink
-              key={to}
-              to={to}
-              className={({ isActive }) =>
-                "narrow flex min-h-11 items-center justify-center border-l-[3px] " +
-                "px-0.5 text-[13px] -outline-offset-2 " +
-                (isActive
-                  ? "border-north bg-paper font-semibold text-ink"
-                  : "border-transparent hover:bg-ink-2")
-              }
+              to="/workshop?page=you"
+              className={clsx(
+                "narrow mt-auto px-1 py-2 text-center text-[12px]",
+                "text-hairline hover:text-sheet",
+              )}
+              title={`${session.name}, ${session.workshop}`}
             >
-              {name}
+              <span className="block truncate">{session.name}</span>
+              <span className="block">{session.role}</span>
             </NavLink>
-          ))}
-          <NavLink
-            to="/workshop?page=you"
-            className={clsx(
-              "narrow mt-auto px-1 py-2 text-center text-[12px]",
-              "text-hairline hover:text-sheet",
-            )}
-            title={`${session.name}, ${session.workshop}`}
-          >
-            <span className="block truncate">{session.name}</span>
-            <span className="block">{session.role}</span>
-          </NavLink>
-          <button
-            className={clsx(
-              "narrow border-0 bg-transparent px-1 py-3 text-[12px]",
-              "text-hairline hover:text-sheet",
-            )}
-            onClick={() => leave.mutate()}
-          >
-            Sign out
-          </button>
-        </nav>
-        <div className="min-w-0 flex-1 overflow-auto print:overflow-visible">
-          <Outlet />
+            <button
+              className={clsx(
+                "narrow border-0 bg-transparent px-1 py-3 text-[12px]",
+                "text-hairline hover:text-sheet",
+              )}
+              onClick={() => leave.mutate()}
+            >
+              Sign out
+            </button>
+          </nav>
+          <div className="min-w-0 flex-1 overflow-auto print:overflow-visible">
+            <Outlet />
+          </div>
         </div>
-      </div>
+      </CommandBar>
     </DropAnywhere>
   );
 }

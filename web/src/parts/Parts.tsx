@@ -3,16 +3,36 @@ import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 
 import { api, type Part } from "../api/client";
-import { useParts, useTakeIn } from "../api/hooks";
+import { useTakeIn } from "../api/hooks";
 import { bytes, count, size } from "../format";
 import { useNewBed } from "../beds/useNewBed";
 import { Message } from "../frame/Message";
+import { Labels } from "../library/Labels";
+import { LibraryBar, More } from "../library/LibraryBar";
+import { type PartSort, usePartLibrary, useWish } from "../library/useLibrary";
+import { useRemoval } from "../library/useRemoval";
 import { NewPlan } from "./NewPlan";
 import { Picture } from "./Picture";
 import { SeveralPlans } from "./SeveralPlans";
 
+/** What parts are sorted by, with the way, and its words. */
+const SORTS = [
+  ["created true", "newest first"],
+  ["created false", "oldest first"],
+  ["name false", "name"],
+  ["size true", "largest file first"],
+  ["plans true", "most plans first"],
+] as const;
+
 export function Parts() {
-  const parts = useParts();
+  const { wish, setWish } = useWish<PartSort>("created");
+  const parts = usePartLibrary(wish);
+  const client = useQueryClient();
+  const remove = useMutation({
+    mutationFn: (id: number) => api.DELETE("/api/parts/{id}", { params: { path: { id } } }),
+    onSettled: () => client.invalidateQueries({ queryKey: ["parts"] }),
+  });
+  const removal = useRemoval(remove.mutate);
   const takeIn = useTakeIn();
   const input = useRef<HTMLInputElement>(null);
   const [planning, setPlanning] = useState<Part | null>(null);
@@ -25,6 +45,10 @@ export function Parts() {
     return (
       <Message title="Parts" text={parts.error.message} again={() => void parts.refetch()} />
     );
+  const { rows, total } = parts.shown ?? { rows: [], total: 0 };
+  const shown = rows.filter((part) => !removal.gone(part.id));
+  const ready = rows.filter((part) => part.state === "ready");
+  const searched = wish.search !== "" || wish.label !== "";
   return (
     <main className="mx-auto max-w-6xl p-5">
       <header className="mb-4 flex flex-wrap items-baseline gap-x-4 gap-y-2">
@@ -45,7 +69,7 @@ export function Parts() {
             event.target.value = "";
           }}
         />
-        {parts.data.filter((part) => part.state === "ready").length > 1 && (
+        {ready.length > 1 && (
           <button className="quiet ml-auto" onClick={() => setSeveral(true)}>
             One recipe for several …
           </button>
@@ -71,14 +95,53 @@ export function Parts() {
           {newBed.error.message}
         </p>
       )}
-      {parts.data.length === 0 && (
+      {remove.error && (
+        <p role="alert" className="mb-2 text-stop">
+          {remove.error.message}
+        </p>
+      )}
+      {removal.notes}
+      {(total > 0 || searched) && (
+        <LibraryBar wish={wish} onWish={setWish} total={total} what={["part", "parts"]}>
+          <label className="flex items-center gap-1">
+            sorted by
+            <select
+              className="field min-h-8"
+              aria-label="Sorted by"
+              value={`${wish.sort} ${wish.down}`}
+              onChange={(event) => {
+                const [sort, down] = event.target.value.split(" ");
+                setWish({ ...wish, sort: sort as PartSort, down: down === "true" });
+              }}
+            >
+              {SORTS.map(([value, words]) => (
+                <option key={value} value={value}>
+                  {words}
+                </option>
+              ))}
+            </select>
+          </label>
+        </LibraryBar>
+      )}
+      {total === 0 && searched && (
+        <p className="card p-6 text-ink-2">
+          No part has all of these words in its name, its file’s name or a label.{" "}
+          <button
+            className="quiet"
+            onClick={() => setWish({ ...wish, search: "", label: "" })}
+          >
+            show all
+          </button>
+        </p>
+      )}
+      {total === 0 && !searched && (
         <p className="card p-6 text-ink-2">
           No parts yet. STL, OBJ, PLY and 3MF files are read; sizes are taken as millimetres
           unless the file says otherwise.
         </p>
       )}
       <ul className="grid grid-cols-[repeat(auto-fill,minmax(330px,1fr))] gap-3">
-        {parts.data.map((part) => (
+        {shown.map((part) => (
           <PartCard
             key={part.id}
             part={part}
@@ -87,15 +150,17 @@ export function Parts() {
               setTicked(on ? [...ticked, part.id] : ticked.filter((id) => id !== part.id))
             }
             onPlan={() => setPlanning(part)}
+            onRemove={() => removal.remove(part.id, part.name)}
           />
         ))}
       </ul>
-      {several && (
-        <SeveralPlans
-          parts={parts.data.filter((part) => part.state === "ready")}
-          onClose={() => setSeveral(false)}
-        />
-      )}
+      <More
+        shown={rows.length}
+        total={total}
+        busy={parts.isFetchingNextPage}
+        onMore={() => void parts.fetchNextPage()}
+      />
+      {several && <SeveralPlans parts={ready} onClose={() => setSeveral(false)} />}
       {planning && (
         <NewPlan
           part={planning}
@@ -112,17 +177,14 @@ function PartCard({
   ticked,
   onTick,
   onPlan,
+  onRemove,
 }: {
   part: Part;
   ticked: boolean;
   onTick: (on: boolean) => void;
   onPlan: () => void;
+  onRemove: () => void;
 }) {
-  const client = useQueryClient();
-  const remove = useMutation({
-    mutationFn: () => api.DELETE("/api/parts/{id}", { params: { path: { id: part.id } } }),
-    onSuccess: () => client.invalidateQueries({ queryKey: ["parts"] }),
-  });
   return (
     <li className="card flex gap-3 p-3" data-part={part.name}>
       <Picture address={part.picture} name={part.name} />
@@ -158,6 +220,7 @@ function PartCard({
             </p>
           </>
         )}
+        <Labels part={part} />
         <div className="mt-auto flex flex-wrap items-center gap-2 pt-2">
           {part.state === "ready" && (
             <button className="action" onClick={onPlan}>
@@ -201,17 +264,12 @@ function PartCard({
             <button
               className="quiet ml-auto"
               aria-label={`Remove ${part.name}`}
-              onClick={() => remove.mutate()}
+              onClick={onRemove}
             >
               Remove
             </button>
           )}
         </div>
-        {remove.error && (
-          <p role="alert" className="text-[13px] text-stop">
-            {remove.error.message}
-          </p>
-        )}
       </div>
     </li>
   );

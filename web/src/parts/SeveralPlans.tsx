@@ -13,7 +13,7 @@ export function SeveralPlans({ parts, onClose }: { parts: Part[]; onClose: () =>
   const materials = useMaterials().data ?? [];
   const client = useQueryClient();
   const navigate = useNavigate();
-  const [chosen, setChosen] = useState<readonly number[]>(parts.map((part) => part.id));
+  const [chosen, setChosen] = useState<readonly number[]>([]);
   const [nozzle, setNozzle] = useState<number | null>(null);
   const [spool, setSpool] = useState<number | null>(null);
   const [recipe, setRecipe] = useState<number | null>(null);

@@ -1,14 +1,31 @@
+import { clsx } from "clsx";
 import { useState } from "react";
 import { Link } from "react-router";
 
-import { OPEN, usePlans } from "../api/hooks";
+import { OPEN } from "../api/hooks";
 import { grams, hours } from "../format";
 import { Message } from "../frame/Message";
+import { LibraryBar, More } from "../library/LibraryBar";
+import { type PlanSort, usePlanLibrary, useWish } from "../library/useLibrary";
 import { useNewBed } from "../beds/useNewBed";
 import { Picture } from "../parts/Picture";
 
+/** Columns that sort: by what, their words, which way first, and whether figures stand right. */
+const COLUMNS: readonly (readonly [PlanSort, string, boolean, boolean?])[] = [
+  ["part", "part", false],
+  ["plan", "plan", true],
+  ["machine", "on", false],
+  ["material", "in", false],
+  ["time", "time h:min", true, true],
+  ["mass", "filament g", true, true],
+  ["cost", "money", true, true],
+  ["error", "P95 µm", true, true],
+  ["findings", "findings", true],
+];
+
 export function Plans() {
-  const plans = usePlans();
+  const { wish, setWish, by } = useWish<PlanSort>("created");
+  const plans = usePlanLibrary(wish);
   const newBed = useNewBed();
   const [ticked, setTicked] = useState<readonly number[]>([]);
   if (plans.isPending) return <Message title="Plans" text="Fetching the plans …" />;
@@ -16,8 +33,10 @@ export function Plans() {
     return (
       <Message title="Plans" text={plans.error.message} again={() => void plans.refetch()} />
     );
+  const { rows, total } = plans.shown ?? { rows: [], total: 0 };
+  const searched = wish.search !== "" || wish.label !== "";
   return (
-    <main className="mx-auto max-w-5xl p-5">
+    <main className="mx-auto max-w-6xl p-5">
       <header className="mb-4 flex items-center gap-3">
         <h1 className="text-2xl font-semibold">Plans</h1>
         <span className="ml-auto text-[13px] text-ink-2">
@@ -32,7 +51,7 @@ export function Plans() {
             onClick={() =>
               newBed.mutate({
                 plans: ticked.flatMap(
-                  (key) => plans.data.find((plan) => plan.exact === key)?.id ?? [],
+                  (key) => rows.find((plan) => plan.exact === key)?.id ?? [],
                 ),
               })
             }
@@ -51,7 +70,30 @@ export function Plans() {
           {newBed.error.message}
         </p>
       )}
-      {plans.data.length === 0 && (
+      {(total > 0 || searched) && (
+        <LibraryBar wish={wish} onWish={setWish} total={total} what={["plan", "plans"]}>
+          <button
+            className="quiet"
+            disabled={wish.sort === "created" && wish.down}
+            onClick={() => setWish({ ...wish, sort: "created", down: true })}
+          >
+            newest first
+          </button>
+        </LibraryBar>
+      )}
+      {total === 0 && searched && (
+        <p className="card p-6 text-ink-2">
+          No plan has all of these words in its part, name, verdict, machine, material or
+          label.{" "}
+          <button
+            className="quiet"
+            onClick={() => setWish({ ...wish, search: "", label: "" })}
+          >
+            show all
+          </button>
+        </p>
+      )}
+      {total === 0 && !searched && (
         <p className="card p-6 text-ink-2">
           No plans yet. Open{" "}
           <Link className="text-fjord underline" to="/parts">
@@ -60,23 +102,34 @@ export function Plans() {
           and choose “Plan it …” on one.
         </p>
       )}
-      {plans.data.length > 0 && (
+      {rows.length > 0 && (
         <table className="card w-full border-collapse">
           <thead>
             <tr className="narrow text-left text-[13px] text-ink-3">
               <th className="p-2" />
               <th className="p-2" />
-              <th className="p-2">part</th>
-              <th className="p-2">plan</th>
-              <th className="p-2">on</th>
-              <th className="p-2">in</th>
-              <th className="p-2 text-right">time h:min</th>
-              <th className="p-2 text-right">filament g</th>
-              <th className="p-2">state</th>
+              {COLUMNS.map(([sort, words, down, right]) => (
+                <th
+                  key={words}
+                  className={clsx("p-2 font-normal", right && "text-right")}
+                  aria-sort={
+                    wish.sort !== sort ? undefined : wish.down ? "descending" : "ascending"
+                  }
+                >
+                  <button
+                    className="narrow cursor-pointer border-0 bg-transparent p-0 underline"
+                    onClick={() => by(sort, down)}
+                  >
+                    {words}
+                    {wish.sort === sort && (wish.down ? " ↓" : " ↑")}
+                  </button>
+                </th>
+              ))}
+              <th className="p-2 font-normal">state</th>
             </tr>
           </thead>
           <tbody>
-            {plans.data.map((plan) => (
+            {rows.map((plan) => (
               <tr key={plan.id} className="border-t border-hairline hover:bg-paper">
                 <td className="p-2">
                   <input
@@ -120,6 +173,24 @@ export function Plans() {
                 <td className="p-2 text-right">
                   {plan.mass_g === null ? "–" : grams(plan.mass_g)}
                 </td>
+                <td className="p-2 text-right">
+                  {plan.cost == null ? "–" : plan.cost.toFixed(2)}
+                </td>
+                <td className="p-2 text-right">
+                  {plan.surface ? Math.round(plan.surface.p95_um) : "–"}
+                </td>
+                <td className="p-2">
+                  {plan.stops == null ? (
+                    "–"
+                  ) : plan.stops + (plan.looks ?? 0) === 0 ? (
+                    "none"
+                  ) : (
+                    <>
+                      {plan.stops > 0 && <b className="text-stop">{plan.stops} stop </b>}
+                      {(plan.looks ?? 0) > 0 && `${plan.looks} look`}
+                    </>
+                  )}
+                </td>
                 <td className="p-2">
                   {OPEN.includes(plan.state)
                     ? "computing …"
@@ -132,6 +203,12 @@ export function Plans() {
           </tbody>
         </table>
       )}
+      <More
+        shown={rows.length}
+        total={total}
+        busy={plans.isFetchingNextPage}
+        onMore={() => void plans.fetchNextPage()}
+      />
     </main>
   );
 }

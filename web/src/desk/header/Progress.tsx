@@ -81,7 +81,8 @@ export function Progress() {
       />
       <p
         className={clsx(
-          "absolute top-1 left-1/2 z-20 flex -translate-x-1/2 items-center gap-2",
+          // under the stage's bar, over nothing that is pressed
+          "absolute top-12 left-1/3 z-20 flex -translate-x-1/2 items-center gap-2",
           "border border-hairline bg-sheet px-2 py-0.5 text-[13px]",
           "whitespace-nowrap",
         )}

@@ -8,7 +8,7 @@ import { FindingLane } from "./FindingLane";
 import { ghostLine, HeightLane } from "./HeightLane";
 import { LEFT, ROWS, TOP } from "./layout";
 import { LaneEnd, LaneLabel } from "./LaneLabel";
-import { BandMarks, PinMarks, RegionSpans } from "./Marks";
+import { BandMarks, PinMarks, RegionSpans, StrokeMarks } from "./Marks";
 import { SettingRows } from "./SettingRows";
 import { Side } from "./Side";
 import { Strip } from "./Strip";
@@ -51,7 +51,7 @@ export function DrawnLanes({ lanes }: { lanes: LanesState }) {
         <Side scale={scale} outline={lanes.outline} {...row("part")} />
       ) : (
         <text x={LEFT + 6} y={ROWS.part[0] + 20} fontSize="12" fill={INK_3}>
-          drawn with the exact plan
+          drawn when the part’s shape is here
         </text>
       )}
       <HeightLane
@@ -147,6 +147,7 @@ function HeldMarks({ lanes }: { lanes: LanesState }) {
           onDrag={hands.holdPin}
         />
       </g>
+      <StrokeMarks strokes={hands.strokes} place={place} y={ROWS.height[0] + 6} />
       <RegionSpans lines={marks.lines} place={place} y={ROWS.part[0] + 2} />
       <FindingLane
         findings={findings}

@@ -5,6 +5,7 @@ import { LaneEditor } from "./LaneEditor";
 import { LayerSentence } from "./LaneHeader";
 import { Relax } from "./Relax";
 import { SETTING_LANES } from "./settingLanes";
+import { ToStroke } from "./ToStroke";
 import type { LanesState } from "./useLanes";
 
 /** The line above the lanes: what is edited or about to be drawn, else the layer in words. */
@@ -27,6 +28,7 @@ export function EditedHere({ lanes }: { lanes: LanesState }) {
         onDone={() => hands.choose(null)}
       />
     );
+  if (hands.armed === "stroke") return <ToStroke lanes={lanes} />;
   if (hands.armed) return <ToDraw lanes={lanes} what={hands.armed} />;
   if (lanes.span)
     return (

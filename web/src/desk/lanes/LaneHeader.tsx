@@ -4,6 +4,7 @@ import { signedSpan, signedUm } from "../../format";
 import { NumberField } from "../panels/NumberField";
 import type { Figures } from "../state/useDesk";
 import { RULES, runAround } from "./rules";
+import type { Armed } from "./useHands";
 
 export const KINDS = [
   ["even", "even"],
@@ -27,19 +28,26 @@ export function LaneHeader({
   canGhost,
   stepLimit,
   onStepLimit,
+  calm,
+  calmWords,
+  onCalm,
   children,
 }: {
   kind: string;
-  armed: "band" | "pin" | null;
+  armed: Armed;
   ghost: boolean;
   canGhost: boolean;
   onKind: (kind: string) => void;
-  onArm: (what: "band" | "pin" | null) => void;
+  onArm: (what: Armed) => void;
   onGhost: (on: boolean) => void;
   onSlice: () => void;
   onTable: () => void;
   stepLimit: number;
   onStepLimit: (ratio: number) => void;
+  calm: number;
+  /** What calm is given, in words. */
+  calmWords: string;
+  onCalm: (share: number) => void;
   children: ReactNode;
 }) {
   return (
@@ -73,7 +81,33 @@ export function LaneHeader({
           onValue={(v) => v && onStepLimit(v)}
         />
       </span>
+      {kind !== "even" && (
+        <span
+          className="inline-flex items-center gap-1 text-[13px] text-ink-2"
+          title={`Heights change as seldom as they can for at most so much more time. ${calmWords}`}
+        >
+          calm
+          <NumberField
+            label="Calm"
+            unit="%"
+            value={calm}
+            min={0}
+            max={20}
+            step={0.5}
+            width="w-11"
+            onValue={(v) => v !== null && onCalm(v)}
+          />
+        </span>
+      )}
       <span className="flex gap-1">
+        <button
+          className="quiet"
+          aria-pressed={armed === "stroke"}
+          onClick={() => onArm(armed === "stroke" ? null : "stroke")}
+          title="Brush over the lanes: finer, taller, or evened out"
+        >
+          stroke
+        </button>
         <button
           className="quiet"
           aria-pressed={armed === "band"}

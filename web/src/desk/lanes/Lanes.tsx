@@ -1,6 +1,7 @@
 import { clsx } from "clsx";
-import { type PointerEvent, useState } from "react";
+import { type PointerEvent, useState, type WheelEvent } from "react";
 
+import { signedSpan } from "../../format";
 import { INK_3 } from "../../tokens";
 import { type Room, useRoom } from "../state/room";
 import type { Figures } from "../state/useDesk";
@@ -17,6 +18,7 @@ import { FOOT } from "./layout";
 import { Lens } from "./Lens";
 import { WHOLE } from "./scale";
 import { SETTING_LANE } from "./settingLanes";
+import { BRUSH_BOUNDS } from "./strokes";
 import { SliceSheet } from "./SliceSheet";
 import { type LanesState, useLanes } from "./useLanes";
 
@@ -39,7 +41,12 @@ export function Lanes({ figures }: { figures: Figures }) {
       <div className="flex min-h-[31px] items-center px-3 py-0.5">
         <EditedHere lanes={lanes} />
       </div>
-      <div ref={lanes.box} className="relative flex-1" style={{ minHeight: bottom + FOOT }}>
+      <div
+        ref={lanes.box}
+        data-brush={lanes.hands.armed === "stroke" ? "" : undefined}
+        className="relative flex-1"
+        style={{ minHeight: bottom + FOOT }}
+      >
         <svg
           role="slider"
           tabIndex={0}
@@ -132,6 +139,9 @@ function Head({
       onTable={() => onSheet("table")}
       stepLimit={stepLimit}
       onStepLimit={(v) => desk.change(withSurface(desk.choice, { step_limit: v }))}
+      calm={desk.wanted.calm}
+      calmWords={calmWords(lanes.figures)}
+      onCalm={(v) => desk.change(withSurface(desk.choice, { calm: v }))}
       onKind={(name) =>
         desk.change(
           withSurface(desk.choice, {
@@ -151,6 +161,15 @@ function Head({
         />
       )}
     </LaneHeader>
+  );
+}
+
+/** How often heights change, and what was given for that. */
+function calmWords({ surface }: Figures): string {
+  const { turns, changes, turns_before, changes_before, cost_s } = surface.calm;
+  return (
+    `Heights change ${changes} times (${changes_before} without calm) and turn ${turns} times ` +
+    `(${turns_before}); that costs ${signedSpan(cost_s)}.`
   );
 }
 
@@ -179,6 +198,15 @@ function pointing(lanes: LanesState, { cursor }: Room) {
     },
     onPointerUp: released,
     onPointerCancel: released,
+    onWheel: (event: WheelEvent<SVGSVGElement>) => {
+      if (hands.armed !== "stroke") return;
+      const [least, most] = BRUSH_BOUNDS.wide;
+      const wide = hands.brush.wide * (event.deltaY > 0 ? 1 / 1.15 : 1.15);
+      hands.setBrush({
+        ...hands.brush,
+        wide: Number(Math.max(least, Math.min(most, wide)).toFixed(1)),
+      });
+    },
     onPointerLeave: () => lanes.setHover(null),
   };
 }

@@ -1,10 +1,11 @@
 import type { PointerEvent } from "react";
 
-import { FJORD, SHEET } from "../../tokens";
+import { FJORD, NORTH, SHEET } from "../../tokens";
 import type { Setting } from "../../api/client";
 import { type Band, bandWords } from "../panels/places/places";
 import type { RegionLines } from "../panels/places/useRegionLines";
 import type { Pin } from "./rules";
+import type { HeightStroke } from "./strokes";
 
 interface Place {
   /** Pixel of a height, and the height under a pixel. */
@@ -199,6 +200,39 @@ export function PinMarks({
               pin {pin.z_mm.toFixed(2)} · {pin.height_mm.toFixed(2)}
             </text>
           </g>
+        );
+      })}
+    </g>
+  );
+}
+
+/** Where strokes were drawn over the layer heights, and how wide the brush is. */
+export function StrokeMarks({
+  strokes,
+  place,
+  y,
+}: {
+  strokes: HeightStroke[];
+  place: Place;
+  y: number;
+}) {
+  return (
+    <g aria-hidden pointerEvents="none" data-strokes={strokes.length}>
+      {strokes.map((stroke, n) => {
+        const x0 = Math.max(place.left, place.at(stroke.from_mm));
+        const x1 = Math.min(place.right, place.at(stroke.to_mm));
+        if (x1 <= x0) return null;
+        const lift = stroke.kind === "even-out" ? 0 : stroke.by < 0 ? 4 : -4;
+        const middle = (x0 + x1) / 2;
+        return (
+          <path
+            key={n}
+            d={`M${x0} ${y}Q${middle} ${y + lift} ${x1} ${y}`}
+            stroke={NORTH}
+            strokeWidth="2"
+            strokeDasharray={stroke.kind === "even-out" ? "4 3" : undefined}
+            fill="none"
+          />
         );
       })}
     </g>

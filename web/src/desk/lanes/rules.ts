@@ -32,6 +32,7 @@ export const RULES: Record<Rule, Shown> = {
   time: { word: "time cap", colour: "#1D3354", tile: "M4 1V4H7" },
   top: { word: "end of the part", colour: "#626D79", tile: "M0 1H8M4 1V4" },
   given: { word: "given one by one", colour: "#626D79", tile: "M2 2H3M6 6H7" },
+  "by-hand": { word: "a stroke by hand", colour: "#C2412D", tile: "M0 5Q2 1 4 5T8 5" },
 };
 
 export interface Span {
@@ -132,6 +133,8 @@ export function relaxations(
           bands: bandsOf(choice).filter((band) => !inside(band.from_mm, band.to_mm)),
         }),
       ];
+    case "by-hand":
+      return [set("without strokes", { strokes: undefined })];
     case "even": {
       return [0.04, -0.04]
         .map((by) => Number((wanted.layerHeight + by).toFixed(2)))

@@ -9,6 +9,7 @@ import type { Desk } from "../state/useDesk";
 import { withSurface } from "../state/wanted";
 import { type Band, bandsOf } from "../panels/places/places";
 import { type Pin, pinsOf } from "./rules";
+import { FIRST_BRUSH, type HeightStroke, strokesOf, withStroke } from "./strokes";
 
 /** Within so many pixels an edge snaps. */
 const NEAR = 7;
@@ -27,8 +28,11 @@ export interface Lay {
 type Held =
   | { kind: "edge"; n: number; edge: "from_mm" | "to_mm" }
   | { kind: "pin"; n: number }
-  | { kind: "draw"; from: number };
+  | { kind: "draw"; from: number }
+  | { kind: "stroke"; low: number; high: number; before: HeightStroke[] };
 
+/** What the next press on the lanes draws. */
+export type Armed = "band" | "pin" | "stroke" | null;
 export type Chosen = { kind: "band" | "pin"; n: number } | null;
 
 export function useHands(
@@ -37,14 +41,17 @@ export function useHands(
   chosen: Chosen,
   choose: (chosen: Chosen) => void,
 ) {
-  const [armed, arm] = useState<"band" | "pin" | null>(null);
+  const [armed, arm] = useState<Armed>(null);
+  const [brush, setBrush] = useState(FIRST_BRUSH);
   const [snapped, setSnapped] = useState("");
   const [drawn, setDrawn] = useState<[number, number] | null>(null);
   const held = useRef<Held | null>(null);
   const bands = bandsOf(desk.choice);
   const pins = pinsOf(desk.choice);
+  const strokes = strokesOf(desk.choice);
+  const top = lay.tops.at(-1) ?? 0;
 
-  const set = (values: { bands?: Band[]; pins?: Pin[] }): Choice =>
+  const set = (values: { bands?: Band[]; pins?: Pin[]; strokes?: HeightStroke[] }): Choice =>
     withSurface(
       desk.choice,
       Object.fromEntries(
@@ -129,7 +136,12 @@ export function useHands(
       return true;
     }
     let next: Choice;
-    if (what.kind === "edge") {
+    if (what.kind === "stroke") {
+      const z = lay.heightAt(px);
+      what.low = Math.min(what.low, z);
+      what.high = Math.max(what.high, z);
+      next = set({ strokes: withStroke(what.before, brush, [what.low, what.high], top) });
+    } else if (what.kind === "edge") {
       const band = bands[what.n];
       if (!band) return true;
       // an edge that is dragged is no longer tied to anything
@@ -159,8 +171,12 @@ export function useHands(
     if (!armed) return false;
     const [px, py] = local(event);
     event.currentTarget.setPointerCapture(event.pointerId);
+    const z = lay.heightAt(px);
     if (armed === "band") held.current = { kind: "draw", from: snap(px) };
-    else addPin(lay.heightAt(px), lay.down(py));
+    else if (armed === "stroke") {
+      held.current = { kind: "stroke", low: z, high: z, before: strokes };
+      desk.slide(set({ strokes: withStroke(strokes, brush, [z, z], top) }));
+    } else addPin(lay.heightAt(px), lay.down(py));
     return true;
   };
   return {
@@ -172,6 +188,13 @@ export function useHands(
     drawn,
     bands,
     pins,
+    strokes,
+    brush,
+    setBrush,
+    /** A stroke from one height to another, for hands that type. */
+    addStroke: (from: number, to: number) =>
+      desk.change(set({ strokes: withStroke(strokes, brush, [from, to], top) })),
+    setStrokes: (next: HeightStroke[]) => desk.change(set({ strokes: next })),
     addBand,
     addPin,
     changeBand,

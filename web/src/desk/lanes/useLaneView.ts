@@ -36,6 +36,8 @@ function useWheel(
     if (!element) return;
     const turn = (event: WheelEvent) => {
       event.preventDefault();
+      // while something is brushed the wheel is the brush's
+      if (element.dataset.brush !== undefined) return;
       if (!event.ctrlKey && !event.metaKey) {
         cursor.go(cursor.layer - Math.sign(event.deltaY) * (event.shiftKey ? 10 : 1));
         return;

@@ -8,6 +8,7 @@ import type { Figures } from "../state/useDesk";
 import { laneFacts } from "./facts";
 import { heightScale } from "./HeightLane";
 import { LEFT, ROWS, SETTINGS_FROM } from "./layout";
+import { outlineOf } from "./outline";
 import { type Span, spansOf } from "./rules";
 import { heightAt, inView, layerAt, placeOf } from "./scale";
 import {
@@ -25,7 +26,10 @@ const CROWDED = 4;
 
 export type LanesState = ReturnType<typeof useLanes>;
 
-export function useLanes({ desk, path, cursor, marks, ghost }: Room, figures: Figures) {
+export function useLanes(
+  { desk, path, cursor, marks, ghost, placed }: Room,
+  figures: Figures,
+) {
   const { tops_mm: tops, heights_mm: heights, seconds, rule } = figures.layers;
   const view = useLaneView(cursor, tops, seconds);
   const { scale, width, right } = view;
@@ -41,8 +45,13 @@ export function useLanes({ desk, path, cursor, marks, ghost }: Room, figures: Fi
     SETTINGS_FROM,
   );
   const outline = useMemo(
-    () => (path && path.layerStart.length - 1 === tops.length ? silhouette(path) : null),
-    [path, tops.length],
+    () =>
+      path && path.layerStart.length - 1 === tops.length
+        ? silhouette(path)
+        : placed.shape
+          ? outlineOf(placed.shape, tops)
+          : null,
+    [path, placed.shape, tops],
   );
   const spans = useMemo(() => spansOf(rule), [rule]);
   const { up, down } = heightScale(facts.greatest, ...ROWS.height);

@@ -15,6 +15,8 @@ export interface Wanted {
   worstUm: number | null;
   stepLimit: number;
   layerHeight: number;
+  /** Share of more time (%) for heights that change less often. */
+  calm: number;
   /** Which of the two questions a best fit answers. */
   ask: "target" | "cap";
 }
@@ -33,6 +35,7 @@ export function wantedOf(choice: Choice, settings: Setting[]): Wanted {
     worstUm: value("worst_um") as number | null,
     stepLimit: value("step_limit") as number,
     layerHeight: value("layer_height") as number,
+    calm: value("calm") as number,
     ask: kind === "best-fit" && capMin !== null ? "cap" : "target",
   };
 }

@@ -2,7 +2,7 @@ import { scaleLinear } from "d3-scale";
 import { type KeyboardEvent, type PointerEvent, useMemo, useState } from "react";
 
 import type { Frontier } from "../../../api/client";
-import { hours, span } from "../../../format";
+import { distinct, hours, minutesOn, span } from "../../../format";
 import { useSize } from "../../../frame/useSize";
 import { FJORD, HAIRLINE, INK, INK_3, NORTH, SHEET } from "../../../tokens";
 import { MEASURES, type Measure } from "./frontier";
@@ -85,6 +85,8 @@ export function Chart({
         .range([height - PAD.bottom, PAD.top]),
     };
   }, [frontier, kept, arrows, key, width, height]);
+  /** Minutes the chart is wide. */
+  const spread = (x.domain()[1] ?? 0) - (x.domain()[0] ?? 0);
   const at = (event: PointerEvent<SVGElement>): Place => {
     const bounds = (
       event.currentTarget.ownerSVGElement ?? (event.currentTarget as unknown as SVGSVGElement)
@@ -156,7 +158,7 @@ export function Chart({
         role="group"
         aria-label={`Trade-off: print time against ${MEASURES[measure].long}`}
       >
-        {x.ticks(6).map((t) => (
+        {distinct(x.ticks(6), minutesOn(spread)).map(([t, word]) => (
           <g key={t}>
             <line
               x1={x(t)}
@@ -172,11 +174,11 @@ export function Chart({
               fill={INK_3}
               textAnchor="middle"
             >
-              {hours(60 * t)}
+              {word}
             </text>
           </g>
         ))}
-        {y.ticks(5).map((e) => (
+        {distinct(y.ticks(5), String).map(([e]) => (
           <g key={e}>
             <line x1={PAD.left} x2={width - PAD.right} y1={y(e)} y2={y(e)} stroke={HAIRLINE} />
             <text x={PAD.left - 5} y={y(e) + 4} fontSize="12" fill={INK_3} textAnchor="end">
@@ -188,7 +190,7 @@ export function Chart({
           {MEASURES[measure].long} (µm)
         </text>
         <text x={width - PAD.right} y={height - 5} fontSize="12" fill={INK_3} textAnchor="end">
-          print time (h:min)
+          print time ({spread < 6 ? "h:min:s" : "h:min"})
         </text>
         <path d={line(shown, error)} fill="none" stroke={INK_3} strokeDasharray="5 4" />
         {shown.map((p) => (

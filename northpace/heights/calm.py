@@ -1,0 +1,186 @@
+"""Calm stacks: heights that change no more often than they must.
+
+Among stacks that are as good as makes no difference, the one whose heights rise and fall least is
+looked for: the same programme with a price on every change of height, which is raised as long as
+time and error stay within what may be given for it.
+"""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+from northpace.heights.fit import Fit, HeightTask, second_cost, with_target
+from northpace.heights.rules import StackRules
+from northpace.heights.solve import solve, total
+
+#: Error that may be given for calm where nothing bounds it, as a share.
+ERROR = 0.01
+#: Range of prices on a change of height, as shares of a mean layer's time, and how often it is
+#: halved to find the highest that keeps the bounds.
+PRICES, TRIES = (0.003, 30.0), 7
+#: Weights of the error that are tried with a price, as shares of the one the answer was found with.
+WEIGHTS = (1.0, 1.1, 1.4)
+
+
+class Calm(NamedTuple):
+    """How often heights change, and turn from taller to finer or back."""
+
+    changes: int
+    turns: int
+
+
+class Purse(NamedTuple):
+    """What the layers above the first may cost: seconds (N, m) and at most so many, a price (N, m)
+    for the surface and its limit.
+    """
+
+    seconds: np.ndarray
+    price: np.ndarray
+    most: float
+    limit: float
+
+
+class Bounds(NamedTuple):
+    """What a calmer stack may come to: seconds, and the error of a measure in mm, of which the
+    error gives way where time is capped; ``hard``: no error above so many mm anywhere.
+    """
+
+    seconds: float
+    measure: str
+    error: float
+    capped: bool = False
+    hard: float | None = None
+
+
+def calm_of(stack: np.ndarray) -> Calm:
+    """How calm a stack (n,) is, the first layer left out."""
+    ways = np.sign(np.diff(stack[1:]))
+    ways = ways[ways != 0]
+    return Calm(len(ways), int((np.diff(ways) != 0).sum()))
+
+
+def calmed(task: HeightTask, fit: Fit, bounds: Bounds) -> Fit:
+    """The calmest stack that is found within bounds, the given one where none is calmer."""
+    rules = task.rules if bounds.hard is None else with_target(task, bounds.hard)
+    if len(fit.stack) < 4 or not len(solve(rules, task.seconds, task.seconds, 0.0)):
+        return fit
+    if bounds.measure == "max":
+        purse = Purse(task.seconds, task.seconds, bounds.seconds - task.fixed, np.inf)
+    else:
+        price, limit = second_cost(task, bounds.measure, bounds.error)
+        purse = Purse(task.seconds, price, bounds.seconds - task.fixed, limit)
+    tried = _priced(task, rules, fit, purse, bounds)
+    best = fit.stack
+    for stack in tried:
+        for one in (stack, _spliced(rules, best, stack, purse)):
+            if _calmer(one, best) and _within(task, one, bounds):
+                best = one
+    return fit if best is fit.stack else _like(task, fit, best)
+
+
+def _priced(
+    task: HeightTask, rules: StackRules, fit: Fit, purse: Purse, bounds: Bounds
+) -> list[np.ndarray]:
+    """Stacks with prices on a change of height around the highest that keeps the bounds, the
+    calmest first.
+    """
+    mean = (fit.seconds - task.fixed) / max(len(fit.stack) - 1, 1)
+    shares = [1 / share for share in WEIGHTS] if bounds.capped else WEIGHTS
+    weights = [fit.multiplier * share for share in shares] if np.isfinite(purse.limit) else [0.0]
+    tried: list[tuple[float, np.ndarray]] = []
+
+    def keeps(change: float) -> bool:
+        for weight in weights:
+            stack = solve(rules, purse.seconds, purse.price, weight, change=change * mean)
+            tried.append((change, stack))
+            if _within(task, stack, bounds):
+                return True
+        return False
+
+    low, high = np.log(PRICES)
+    for _ in range(TRIES):
+        middle = (low + high) / 2
+        low, high = (middle, high) if keeps(float(np.exp(middle))) else (low, middle)
+    return [stack for _, stack in sorted(tried, key=lambda one: -one[0])]
+
+
+def _calmer(one: np.ndarray, other: np.ndarray) -> bool:
+    a, b = calm_of(one), calm_of(other)
+    return (a.turns, a.changes) < (b.turns, b.changes)
+
+
+def _within(task: HeightTask, stack: np.ndarray, bounds: Bounds) -> bool:
+    return (
+        task.time(stack) <= bounds.seconds + 1e-9
+        and task.error(stack).of(bounds.measure) <= bounds.error + 1e-9
+    )
+
+
+def _spliced(rules: StackRules, base: np.ndarray, other: np.ndarray, purse: Purse) -> np.ndarray:
+    """The base with stretches of another stack put in, the cheapest for what they calm first, as
+    long as the purse allows. A stretch lies between two boundaries that both have.
+    """
+    low = rules.low
+    left = [purse.most - total(base, low, purse.seconds), purse.limit]
+    if np.isfinite(purse.limit):
+        left[1] -= total(base, low, purse.price)
+    at, there = np.cumsum(base), np.cumsum(other)
+    shared = np.intersect1d(at, there)
+    offers = []
+    for start, end in zip(shared, shared[1:], strict=False):  # stretches are few
+        a, b = np.searchsorted(at, (start, end)) + 1
+        c, d = np.searchsorted(there, (start, end)) + 1
+        mine, new = base[a:b], other[c:d]
+        if np.array_equal(mine, new):
+            continue
+        # with the layers on both sides, whose steps change too
+        sides = base[max(a - 1, 1) : a], base[b : b + 1]
+        was, then = (calm_of(np.r_[0, sides[0], some, sides[1]]) for some in (mine, new))
+        gain = 4 * (was.turns - then.turns) + was.changes - then.changes
+        joined = np.r_[sides[0], new, sides[1]] - low
+        if gain <= 0 or not _steps_kept(rules, joined):
+            continue
+        costs = [
+            float(array[np.r_[start, start + np.cumsum(new)[:-1]], new - low].sum())
+            - float(array[np.r_[start, start + np.cumsum(mine)[:-1]], mine - low].sum())
+            for array in (purse.seconds, purse.price)
+        ]
+        if not np.isfinite(purse.limit):
+            costs[1] = 0.0
+        share = sum(
+            max(cost, 0.0) / max(room, 1e-9) for cost, room in zip(costs, left, strict=True)
+        )
+        offers.append((share / gain, start, end, new, costs))
+    taken: dict[int, tuple[int, np.ndarray]] = {}
+    for _, start, end, new, costs in sorted(offers, key=lambda offer: offer[:2]):
+        # neighbours of a stretch that was put in were judged beside what is gone
+        beside = start in {other for other, _ in taken.values()} or end in taken
+        if not beside and all(c <= room for c, room in zip(costs, left, strict=True)):
+            left = [room - c for room, c in zip(left, costs, strict=True)]
+            taken[int(start)] = (int(end), new)
+    out, z, n = [], 0, 0
+    while n < len(base):
+        if z in taken:
+            z, new = taken[z]
+            out += new.tolist()
+            n = int(np.searchsorted(at, z)) + 1
+        else:
+            out.append(int(base[n]))
+            z += int(base[n])
+            n += 1
+    return np.array(out, np.int64)
+
+
+def _steps_kept(rules: StackRules, heights: np.ndarray) -> bool:
+    """Whether neighbours among heights (n,), as indices, keep the step limit."""
+    below, above = heights[:-1], heights[1:]
+    return bool(((rules.least[above] <= below) & (below <= rules.most[above])).all())
+
+
+def _like(task: HeightTask, fit: Fit, stack: np.ndarray) -> Fit:
+    """A stack in place of another, with what it costs more in the gap."""
+    seconds, error = task.time(stack), task.error(stack)
+    gap = fit.gap + max(seconds - fit.seconds, 0.0) / max(fit.seconds, 1e-9)
+    return Fit(stack, seconds, error, gap, fit.reached, fit.multiplier)
