@@ -19,6 +19,7 @@ class Stack:
     and steps by layer as plain lists for the report.
     """
 
+    #: (n,) in mm
     heights: np.ndarray
     seconds: float
     error: SurfaceError

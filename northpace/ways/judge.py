@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 import shapely.affinity
 
-from northpace.estimate.quick import quick
+from northpace.estimate.quick import Quick, quick
 from northpace.estimate.rates import Correction
 from northpace.heights.choose import choose, height_task, plainly_even
 from northpace.heights.even import even_heights
@@ -68,13 +68,10 @@ def judged(
     error, heights = _stack(task, table, own, placed)
     found = quick(shape, own, heights, correction)
     length = sum(found.filament.values())
-    slow = solid_slow(shape) / known - 1
-    stands = found.seconds.get("support", 0.0) * held.slow
-    seconds = sum(found.seconds.values()) - found.seconds.get("support", 0.0) + stands
-    seconds += found.seconds.get("solid", 0.0) * slow
-    # beside an exact plan without supports; one with them knows, and without one more is off
-    if correction and not spec.supports.by_angle:
-        seconds += TO_LINES * stands + TO_STANDS * len(heights) * float((held.area > LEAST).mean())
+    # an exact plan without supports beside it does not know their travel; one with them does, and
+    # without one more is off
+    known_travel = not correction or spec.supports.by_angle
+    seconds = _seconds(found, shape, held, known, known_travel)
     stuff = amounts(length, seconds, own.material, own.machine)
     contact, slender, tips = _footing(placed, own)
     wrong = misfits(placed, own.machine)
@@ -104,6 +101,17 @@ def judged(
         "misfit": wrong[0][1] if wrong else "",
     }
     return figures, placed, held
+
+
+def _seconds(found: Quick, shape: Profile, held: Needed, known: float, known_travel: bool) -> float:
+    """The quick seconds of a way, with what its stands and its solid strips take more."""
+    stands = found.seconds.get("support", 0.0) * held.slow
+    seconds = sum(found.seconds.values()) - found.seconds.get("support", 0.0) + stands
+    seconds += found.seconds.get("solid", 0.0) * (solid_slow(shape) / known - 1)
+    if known_travel:
+        return seconds
+    layers = len(found.heights) * float((held.area > LEAST).mean())
+    return seconds + TO_LINES * stands + TO_STANDS * layers
 
 
 def solid_slow(shape: Profile) -> float:

@@ -175,7 +175,8 @@ interface Found {
 function useShelf(typed: string): Found[] {
   const [found, setFound] = useState<Found[]>([]);
   useEffect(() => {
-    const search = typed.trim();
+    // what kind of thing is meant is no word of its name
+    const search = typed.replace(/\b(?:plan|part)s?\b/giu, " ").trim();
     if (search.length < 2) return;
     const leave = new AbortController();
     const timer = window.setTimeout(() => {

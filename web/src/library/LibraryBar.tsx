@@ -35,6 +35,7 @@ export function LibraryBar<S extends string>({
           label
           <select
             className="field min-h-8"
+            aria-label="Label"
             value={wish.label}
             onChange={(event) => onWish({ ...wish, label: event.target.value })}
           >
