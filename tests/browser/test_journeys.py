@@ -137,7 +137,7 @@ class Journeys(BrowserCase):
             else:
                 route.continue_()
 
-        self.page.route("**/api/parts", hold)
+        self.page.route(re.compile(r"/api/parts(\?|$)"), hold)
         self.sign_in()
         with self.page.expect_response(
             lambda answer: answer.request.method == "POST" and answer.url.endswith("/api/parts")
