@@ -7,13 +7,14 @@ time and error stay within what may be given for it.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import NamedTuple
 
 import numpy as np
 
 from northpace.heights.fit import Fit, HeightTask, second_cost, with_target
 from northpace.heights.rules import StackRules
-from northpace.heights.solve import solve, total
+from northpace.heights.solve import passes, solve, total
 
 #: Error that may be given for calm where nothing bounds it, as a share.
 ERROR = 0.01
@@ -22,6 +23,8 @@ ERROR = 0.01
 PRICES, TRIES = (0.003, 30.0), 7
 #: Weights of the error that are tried with a price, as shares of the one the answer was found with.
 WEIGHTS = (1.0, 1.1, 1.4)
+#: Changes of height that one turn from taller to finer counts as.
+TURN = 4
 
 
 class Calm(NamedTuple):
@@ -64,7 +67,7 @@ def calm_of(stack: np.ndarray) -> Calm:
 def calmed(task: HeightTask, fit: Fit, bounds: Bounds) -> Fit:
     """The calmest stack that is found within bounds, the given one where none is calmer."""
     rules = task.rules if bounds.hard is None else with_target(task, bounds.hard)
-    if len(fit.stack) < 4 or not len(solve(rules, task.seconds, task.seconds, 0.0)):
+    if len(fit.stack) < 4 or not passes(rules):
         return fit
     if bounds.measure == "max":
         purse = Purse(task.seconds, task.seconds, bounds.seconds - task.fixed, np.inf)
@@ -118,59 +121,75 @@ def _within(task: HeightTask, stack: np.ndarray, bounds: Bounds) -> bool:
     )
 
 
+class Offer(NamedTuple):
+    """A stretch of another stack that is calmer than the base there."""
+
+    #: what it costs of what is left, for what it calms
+    share: float
+    #: where it begins and ends, in z steps
+    start: int
+    end: int
+    #: (k,) its layers in z steps
+    layers: np.ndarray
+    #: seconds and price more than the base there
+    costs: tuple[float, float]
+
+
 def _spliced(rules: StackRules, base: np.ndarray, other: np.ndarray, purse: Purse) -> np.ndarray:
     """The base with stretches of another stack put in, the cheapest for what they calm first, as
-    long as the purse allows. A stretch lies between two boundaries that both have.
+    long as the purse allows.
+    """
+    low, left = rules.low, np.array([purse.most, purse.limit])
+    left -= total(base, low, purse.seconds), total(base, low, purse.price)
+    taken: dict[int, Offer] = {}
+    ends: set[int] = set()
+    for offer in sorted(_offers(rules, base, other, purse, left), key=lambda one: one[:2]):
+        # neighbours of a stretch that was put in were judged beside what is gone
+        beside = offer.start in ends or offer.end in taken
+        if not beside and (offer.costs <= left).all():
+            left -= offer.costs
+            taken[offer.start] = offer
+            ends.add(offer.end)
+    out, at = [], np.cumsum(base) - base
+    n = 0
+    while n < len(base):
+        new = taken.get(int(at[n]))
+        out.append(base[n : n + 1] if new is None else new.layers)
+        n = n + 1 if new is None else int(np.searchsorted(at, new.end))
+    return np.concatenate(out)
+
+
+def _offers(
+    rules: StackRules, base: np.ndarray, other: np.ndarray, purse: Purse, left: np.ndarray
+) -> Iterator[Offer]:
+    """Stretches between two boundaries that both stacks (n,) have, where the other is calmer with
+    the layers on both sides; ``left`` (2,) is what may still be spent.
     """
     low = rules.low
-    left = [purse.most - total(base, low, purse.seconds), purse.limit]
-    if np.isfinite(purse.limit):
-        left[1] -= total(base, low, purse.price)
     at, there = np.cumsum(base), np.cumsum(other)
     shared = np.intersect1d(at, there)
-    offers = []
-    for start, end in zip(shared, shared[1:], strict=False):  # stretches are few
+    for start, end in zip(shared.tolist(), shared[1:].tolist(), strict=False):  # they are few
         a, b = np.searchsorted(at, (start, end)) + 1
         c, d = np.searchsorted(there, (start, end)) + 1
         mine, new = base[a:b], other[c:d]
         if np.array_equal(mine, new):
             continue
-        # with the layers on both sides, whose steps change too
-        sides = base[max(a - 1, 1) : a], base[b : b + 1]
-        was, then = (calm_of(np.r_[0, sides[0], some, sides[1]]) for some in (mine, new))
-        gain = 4 * (was.turns - then.turns) + was.changes - then.changes
-        joined = np.r_[sides[0], new, sides[1]] - low
-        if gain <= 0 or not _steps_kept(rules, joined):
+        below, above = base[max(a - 1, 1) : a], base[b : b + 1]
+        was, then = (calm_of(np.r_[0, below, some, above]) for some in (mine, new))
+        gain = TURN * (was.turns - then.turns) + was.changes - then.changes
+        if gain <= 0 or not _steps_kept(rules, np.r_[below, new, above] - low):
             continue
-        costs = [
-            float(array[np.r_[start, start + np.cumsum(new)[:-1]], new - low].sum())
-            - float(array[np.r_[start, start + np.cumsum(mine)[:-1]], mine - low].sum())
+        costs = tuple(
+            _cost(array, start, new, low) - _cost(array, start, mine, low)
             for array in (purse.seconds, purse.price)
-        ]
-        if not np.isfinite(purse.limit):
-            costs[1] = 0.0
-        share = sum(
-            max(cost, 0.0) / max(room, 1e-9) for cost, room in zip(costs, left, strict=True)
         )
-        offers.append((share / gain, start, end, new, costs))
-    taken: dict[int, tuple[int, np.ndarray]] = {}
-    for _, start, end, new, costs in sorted(offers, key=lambda offer: offer[:2]):
-        # neighbours of a stretch that was put in were judged beside what is gone
-        beside = start in {other for other, _ in taken.values()} or end in taken
-        if not beside and all(c <= room for c, room in zip(costs, left, strict=True)):
-            left = [room - c for room, c in zip(left, costs, strict=True)]
-            taken[int(start)] = (int(end), new)
-    out, z, n = [], 0, 0
-    while n < len(base):
-        if z in taken:
-            z, new = taken[z]
-            out += new.tolist()
-            n = int(np.searchsorted(at, z)) + 1
-        else:
-            out.append(int(base[n]))
-            z += int(base[n])
-            n += 1
-    return np.array(out, np.int64)
+        share = (np.maximum(costs, 0.0) / np.maximum(left, 1e-9)).sum()
+        yield Offer(float(share) / gain, start, end, new, (costs[0], costs[1]))
+
+
+def _cost(array: np.ndarray, start: int, layers: np.ndarray, low: int) -> float:
+    """What layers (k,) from a z step on cost of (N, m)."""
+    return float(array[start + np.cumsum(layers) - layers, layers - low].sum())
 
 
 def _steps_kept(rules: StackRules, heights: np.ndarray) -> bool:

@@ -90,7 +90,8 @@ def described(task: HeightTask, spec: PlanSpec, picked: Picked, by_hand: bool = 
     stack, gap, reached = picked.stack, picked.gap, picked.reached
     touched = np.zeros(len(stack), bool)
     hand: ByHand | None = None
-    if by_hand and surface.strokes:
+    # heights that were given one by one are as they were given
+    if by_hand and surface.strokes and not surface.stack:
         stack, touched = stroked(task, surface.strokes, picked.stack)
         hand = _difference(task, picked.stack, stack)
     error = task.error(stack)

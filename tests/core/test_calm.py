@@ -155,6 +155,12 @@ class Strokes(unittest.TestCase):
             at = np.searchsorted(np.cumsum(found.heights), 15 + 1e-9)
             self.assertAlmostEqual(found.heights[at], 0.12, 9)
 
+    def test_heights_given_one_by_one_stay(self):
+        heights = np.full(220, 0.2).tolist()
+        found = self.drawn(stroke(10, 30, by=-50), pairs=[f"surface.stack={heights}"])
+        self.assertTrue(np.allclose(found.heights, 0.2))
+        self.assertIsNone(found.by_hand)
+
     def test_one_that_ends_below_its_begin_is_refused(self):
         with self.assertRaisesRegex(Exception, "stroke 1 ends at 3 mm"):
             self.drawn(stroke(8, 3))

@@ -66,7 +66,7 @@ _LAST: deque[_Surface] = deque(maxlen=2)
 
 
 def _surface(placed: Placed) -> _Surface:
-    for known in _LAST:
+    for known in tuple(_LAST):
         if known.placed is placed:
             return known
     vertices, faces, _ = mesh_arrays((placed.solid,))
@@ -74,8 +74,9 @@ def _surface(placed: Placed) -> _Surface:
     cross = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     normals = cross / np.maximum(np.linalg.norm(cross, axis=1, keepdims=True), 1e-30)
     leaning = normals[:, 2] < -UPRIGHT
-    _LAST.append(_Surface(placed, corners, normals, neighbours(faces), leaning, {}))
-    return _LAST[-1]
+    made = _Surface(placed, corners, normals, neighbours(faces), leaning, {})
+    _LAST.append(made)
+    return made
 
 
 def _covered(mark: SupportMark, on: _Surface) -> tuple[np.ndarray, np.ndarray]:

@@ -285,7 +285,7 @@ class Surface(Group):
     stack: tuple[float, ...] = setting(
         (),
         "Heights one by one",
-        help="Every layer from the bed up, in mm; overrides how heights are chosen. "
+        help="Every layer from the bed up, in mm; overrides how heights are chosen, strokes too. "
         "Test slices use it.",
         moves=("time", "surface"),
     )
