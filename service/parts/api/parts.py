@@ -16,8 +16,9 @@ from rest_framework.views import APIView
 
 from service.accounts.api.auth import workshop_of
 from service.files import download, fetch
+from service.paged import AskSerializer, asked_page, paged
 from service.parts.models import Part
-from service.parts.rules.library import MOST, SORTS, Ask, asked_parts, labels_of
+from service.parts.rules.library import SORTS, asked_parts, labels_of
 from service.parts.rules.parts import take_in
 
 
@@ -100,17 +101,10 @@ class UploadSerializer(serializers.Serializer[Any]):
     file = serializers.FileField(allow_empty_file=True, max_length=250)
 
 
-class PartAskSerializer(serializers.Serializer[Any]):
+class PartAskSerializer(AskSerializer):
     """What of the parts is asked for."""
 
-    search = serializers.CharField(required=False, allow_blank=True, max_length=200)
     sort = serializers.ChoiceField(required=False, choices=list(SORTS))
-    down = serializers.BooleanField(required=False)
-    offset = serializers.IntegerField(required=False, min_value=0)
-    limit = serializers.IntegerField(required=False, min_value=1, max_value=MOST)
-    label = serializers.CharField(  # type: ignore[assignment]
-        required=False, allow_blank=True, max_length=60
-    )
 
 
 class LabelsSerializer(serializers.Serializer[Any]):
@@ -137,11 +131,9 @@ class PartList(APIView):
     )
     def get(self, request: Request) -> Response:
         """Parts of the workshop; how many there are in all is in the header X-Total."""
-        form = PartAskSerializer(data=request.query_params.dict())
-        form.is_valid(raise_exception=True)
-        parts, count = asked_parts(workshop_of(request), Ask(**form.validated_data))
+        parts, count = asked_parts(workshop_of(request), asked_page(PartAskSerializer, request))
         parts = parts.defer("picture").prefetch_related("plans")
-        return Response(PartSerializer(parts, many=True).data, headers={"X-Total": str(count)})
+        return paged(PartSerializer(parts, many=True).data, count)
 
     @extend_schema(
         operation_id="parts_take_in", request=UploadSerializer, responses={201: PartSerializer}

@@ -32,14 +32,6 @@ def asked(form: type[Serializer[Any]], request: Request) -> dict[str, Any]:
     return dict(filled.validated_data)
 
 
-def wanted(form: type[Serializer[Any]], request: Request) -> dict[str, Any]:
-    """What the address of a request asks for, checked by its form; what is not said is left out."""
-    # a query's own type takes every field of a form as said: what is absent would be false
-    filled = form(data=request.query_params.dict())
-    filled.is_valid(raise_exception=True)
-    return dict(filled.validated_data)
-
-
 def choices_of(
     request: Request, values: dict[str, Any], now: PlanVersion | None
 ) -> tuple[Nozzle, Material, Spool | None]:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers, status
@@ -13,6 +11,7 @@ from rest_framework.views import APIView
 
 from northpace.errors import InputError
 from service.accounts.api.auth import workshop_of
+from service.paged import AskSerializer, asked_page, paged
 from service.parts.models import Part
 from service.plans.api.asking import (
     asked,
@@ -21,7 +20,6 @@ from service.plans.api.asking import (
     plan_of,
     recipe_of,
     version_of,
-    wanted,
 )
 from service.plans.api.serializers import (
     AcknowledgementSerializer,
@@ -37,17 +35,10 @@ from service.plans.rules.versions import Choice
 from service.workshop.api.recipes import RecipeSaveSerializer, RecipeSerializer
 
 
-class PlanAskSerializer(serializers.Serializer[Any]):
+class PlanAskSerializer(AskSerializer):
     """What of the plans is asked for."""
 
-    search = serializers.CharField(required=False, allow_blank=True, max_length=200)
     sort = serializers.ChoiceField(required=False, choices=list(library.SORTS))
-    down = serializers.BooleanField(required=False)
-    offset = serializers.IntegerField(required=False, min_value=0)
-    limit = serializers.IntegerField(required=False, min_value=1, max_value=library.MOST)
-    label = serializers.CharField(  # type: ignore[assignment]
-        required=False, allow_blank=True, max_length=60
-    )
     part = serializers.IntegerField(required=False)
 
 
@@ -61,11 +52,9 @@ class PlanList(APIView):
         """Plans of the workshop, each with its newest figures; how many there are in all is in the
         header X-Total.
         """
-        plans, count = library.asked_plans(
-            workshop_of(request), library.Ask(**wanted(PlanAskSerializer, request))
-        )
-        rows = PlanListSerializer(listed(plans), many=True).data
-        return Response(rows, headers={"X-Total": str(count)})
+        asked_for = asked_page(PlanAskSerializer, request)
+        plans, count = library.asked_plans(workshop_of(request), asked_for)
+        return paged(PlanListSerializer(listed(plans), many=True).data, count)
 
     @extend_schema(
         operation_id="plans_create", request=PlanCreateSerializer, responses={201: PlanSerializer}

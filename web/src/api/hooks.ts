@@ -1,5 +1,10 @@
 /** What the screens ask the service for. */
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  keepPreviousData,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
 
 import { api, csrf, data, refusalOf, type Part, type Plan } from "./client";
 
@@ -12,18 +17,22 @@ export const useSession = () =>
     staleTime: 60_000,
   });
 
-export const useParts = () =>
+/** The newest parts that hold some words: as many as one list has. */
+export const useParts = (search = "") =>
   useQuery({
-    queryKey: ["parts"],
-    queryFn: () => data(api.GET("/api/parts")),
+    queryKey: ["parts", "named", search],
+    queryFn: () => data(api.GET("/api/parts", { params: { query: { search } } })),
+    placeholderData: keepPreviousData,
     refetchInterval: (query) =>
       query.state.data?.some((part) => part.state === "reading") ? 500 : false,
   });
 
-export const usePlans = () =>
+/** The newest plans that hold some words, or those of one part: as many as one list has. */
+export const usePlans = (asked: { search?: string; part?: number } = {}) =>
   useQuery({
-    queryKey: ["plans"],
-    queryFn: () => data(api.GET("/api/plans")),
+    queryKey: ["plans", "named", asked],
+    queryFn: () => data(api.GET("/api/plans", { params: { query: asked } })),
+    placeholderData: keepPreviousData,
     refetchInterval: (query) =>
       query.state.data?.some((plan) => OPEN.includes(plan.state)) ? 700 : false,
   });

@@ -5,6 +5,7 @@ import { useNavigate, useParams } from "react-router";
 
 import { api, data } from "../api/client";
 import { usePlans } from "../api/hooks";
+import { Narrow } from "../library/Narrow";
 import { CommitSheet } from "../commit/CommitSheet";
 import { NumberField } from "../desk/panels/NumberField";
 import { euro, grams, hours } from "../format";
@@ -295,7 +296,8 @@ function Panels({ here }: { here: BedRoom }) {
 
 /** Plans that are on the bed or may be put on it: a copy more, filled with it, a newer version. */
 function Adding({ here }: { here: BedRoom }) {
-  const plans = usePlans();
+  const [search, setSearch] = useState("");
+  const plans = usePlans({ search });
   const navigate = useNavigate();
   const { bed, placings } = here;
   const [chosen, setChosen] = useState("");
@@ -310,6 +312,12 @@ function Adding({ here }: { here: BedRoom }) {
   return (
     <div className="border-b border-hairline p-2 text-[13px]">
       <div className="flex flex-wrap items-center gap-1.5">
+        <Narrow
+          what="plans"
+          found={plans.data?.length ?? 0}
+          search={search}
+          onSearch={setSearch}
+        />
         <select
           className="field max-w-52"
           aria-label="Plan to put on the bed"

@@ -4,6 +4,7 @@ import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 
 import { api, data } from "../api/client";
+import { PLACES } from "../frame/places";
 import { type Command, ranked, type Source, SourcesContext } from "./commands";
 
 /** The key that opens it, where nothing is being typed. */
@@ -11,14 +12,6 @@ const KEY = "/";
 /** Lines that are shown; milliseconds before libraries and effects are asked. */
 const SHOWN = 9;
 const PAUSE = 120;
-const PLACES = [
-  ["/parts", "Parts"],
-  ["/plans", "Plans"],
-  ["/beds", "Beds"],
-  ["/jobs", "Jobs"],
-  ["/workshop", "Workshop"],
-  ["/compare", "Compare plans side by side"],
-] as const;
 
 /** One bar for everything that can be typed: screens, parts, plans, and what the screen adds. */
 export function CommandBar({ children }: { children: ReactNode }) {
@@ -87,7 +80,7 @@ function Bar({ here, onClose }: { here: Source; onClose: () => void }) {
   const chosen = shown[Math.min(at, shown.length - 1)];
   const effect = useEffectWords(chosen);
   const run = (command: Command | undefined) => {
-    if (!command) return;
+    if (!command?.run) return;
     onClose();
     command.run();
   };
@@ -136,6 +129,7 @@ function Bar({ here, onClose }: { here: Source; onClose: () => void }) {
                 className={clsx(
                   "flex cursor-pointer items-baseline gap-3 px-2 py-1.5",
                   command === chosen && "bg-paper font-semibold",
+                  !command.run && "text-stop",
                 )}
                 onPointerMove={() => setAt(n)}
                 onClick={() => run(command)}
@@ -154,8 +148,8 @@ function Bar({ here, onClose }: { here: Source; onClose: () => void }) {
           </ul>
           {shown.length === 0 && (
             <p className="p-2 text-ink-2">
-              Nothing is called so. A setting takes its value behind its name: “walls 4”,
-              “supports on”.
+              Nothing here is called so. On the desk of a plan a setting takes its value behind
+              its name: “walls 4”, “supports on”.
             </p>
           )}
         </Dialog.Content>
@@ -175,8 +169,9 @@ interface Found {
 function useShelf(typed: string): Found[] {
   const [found, setFound] = useState<Found[]>([]);
   useEffect(() => {
-    // what kind of thing is meant is no word of its name
-    const search = typed.replace(/\b(?:plan|part)s?\b/giu, " ").trim();
+    // what kind of thing is meant is mostly no word of its name
+    const named = typed.replace(/\b(?:plan|part)s?\b/giu, " ").trim();
+    const search = named.length < 2 ? typed.trim() : named;
     if (search.length < 2) return;
     const leave = new AbortController();
     const timer = window.setTimeout(() => {
@@ -193,14 +188,12 @@ function useShelf(typed: string): Found[] {
               also: `${plan.machine} ${plan.material} ${plan.verdict}`,
               kind: "plan",
             })),
-            ...parts
-              .filter((part) => part.plans[0])
-              .map((part) => ({
-                to: `/plans/${part.plans[0]}/ways`,
-                words: `${part.name}: ways up`,
-                also: (part.labels ?? []).join(" "),
-                kind: "part",
-              })),
+            ...parts.map((part) => ({
+              to: `/parts?search=${encodeURIComponent(part.name)}`,
+              words: part.name,
+              also: `part ${part.filename} ${(part.labels ?? []).join(" ")}`,
+              kind: "part",
+            })),
           ]),
         () => setFound([]),
       );

@@ -9,7 +9,8 @@ export interface Command {
   also?: string;
   /** What kind of thing it is. */
   kind: string;
-  run: () => void;
+  /** Does it; null: it cannot be done, which its words say. */
+  run: (() => void) | null;
   /** What it would come to, in words. */
   effect?: (signal: AbortSignal) => Promise<string>;
 }

@@ -4,23 +4,12 @@ import { useCallback, useEffect, useRef } from "react";
 import { api, data, type Setting } from "../api/client";
 import { signedMass, signedSpan } from "../format";
 import { type Choice, withValue } from "../desk/state/choice";
+import { instruments } from "../desk/panels/Instruments";
 import type { Room } from "../desk/state/room";
+import { VIEWS } from "../desk/state/useSight";
 import { layerAtHeight } from "../desk/state/useCursor";
 import { type Command, type Source, useCommands, withNumber } from "./commands";
 
-const INSTRUMENTS = [
-  ["tradeoff", "Trade-off"],
-  ["next", "Next: what to change"],
-  ["compare", "Compare"],
-  ["ledger", "Time ledger"],
-  ["findings", "Findings"],
-  ["place", "Placement, way up"],
-  ["mesh", "Mesh, faults of the file"],
-  ["paths", "Paths"],
-  ["pace", "Pace, speeds"],
-  ["places", "Places: bands and regions"],
-] as const;
-const VIEWS = ["shape", "steps", "heights", "leans", "mesh", "beads"] as const;
 /** Values of a setting that are words. */
 const YES = ["on", "yes", "true"];
 const NO = ["off", "no", "false"];
@@ -34,7 +23,7 @@ export function useDeskCommands(room: Room, onTab: (tab: string) => void) {
     const { room, onTab } = now.current;
     return [
       ...heights(room, typed),
-      ...INSTRUMENTS.map(([key, words]) => ({
+      ...instruments(room).map(([key, words]) => ({
         key: `open ${key}`,
         words,
         kind: "instrument",
@@ -70,7 +59,15 @@ function heights({ cursor, desk, sight }: Room, typed: string): Command[] {
   const layer = /^\s*layer\s+(\d+)\s*$/i.exec(typed);
   if (layer) {
     const n = Number(layer[1]);
-    if (n < 1 || n > tops.length) return [];
+    if (n < 1 || n > tops.length)
+      return [
+        {
+          key: "layer",
+          words: `layer ${n}: there are ${tops.length}`,
+          kind: "not possible",
+          run: null,
+        },
+      ];
     return [
       {
         key: "layer",
@@ -84,7 +81,15 @@ function heights({ cursor, desk, sight }: Room, typed: string): Command[] {
   if (!height) return [];
   const z = Number((height[1] ?? "").replace(",", "."));
   const top = tops.at(-1) ?? 0;
-  if (z > top) return [];
+  if (z > top)
+    return [
+      {
+        key: "height",
+        words: `height ${typed.trim()}: the part ends at ${top.toFixed(2)} mm`,
+        kind: "not possible",
+        run: null,
+      },
+    ];
   return [
     {
       key: "height",
@@ -130,8 +135,19 @@ function changes(room: Room, setting: Setting, typed: string): Command[] {
   if (setting.type === "number" || setting.type === "integer") {
     const [words, value] = withNumber(typed);
     if (value === null || !words.trim()) return [];
-    if (value < (setting.min ?? -Infinity) || value > (setting.max ?? Infinity)) return [];
-    return named(words, setting) ? [make(value, String(value))] : [];
+    if (!named(words, setting)) return [];
+    const { min, max, unit, label } = setting;
+    if (value < (min ?? -Infinity) || value > (max ?? Infinity))
+      return [
+        {
+          key: setting.name,
+          words: `${label}: ${value} is not allowed, ${min} to ${max}${unit && ` ${unit}`} is`,
+          also: `${setting.name.replace(/[._]/g, " ")} ${typed}`,
+          kind: "not possible",
+          run: null,
+        },
+      ];
+    return [make(value, String(value))];
   }
   const last = typed.trim().split(/\s+/).at(-1)?.toLowerCase() ?? "";
   const words = typed.trim().slice(0, -last.length);

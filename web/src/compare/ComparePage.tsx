@@ -4,6 +4,7 @@ import { Link, useSearchParams } from "react-router";
 
 import { api, data } from "../api/client";
 import { usePlans } from "../api/hooks";
+import { Narrow } from "../library/Narrow";
 import { Message } from "../frame/Message";
 import { TextField } from "../workshop/TextField";
 import { OverlaidLanes } from "./OverlaidLanes";
@@ -268,22 +269,31 @@ function Add({
   chosen: readonly number[];
   onAdd: (version: number) => void;
 }) {
-  const plans = usePlans();
+  const [search, setSearch] = useState("");
+  const plans = usePlans({ search });
   const rest = (plans.data ?? []).filter((plan) => plan.exact && !chosen.includes(plan.exact));
-  if (rest.length === 0) return null;
+  if (rest.length === 0 && !search) return null;
   return (
-    <select
-      className="field"
-      aria-label="Add a plan"
-      value=""
-      onChange={(event) => onAdd(Number(event.target.value))}
-    >
-      <option value="">+ plan …</option>
-      {rest.map((plan) => (
-        <option key={plan.id} value={plan.exact ?? 0}>
-          {plan.part_name}, {plan.name || `plan ${plan.number}`}
-        </option>
-      ))}
-    </select>
+    <>
+      <Narrow
+        what="plans"
+        found={plans.data?.length ?? 0}
+        search={search}
+        onSearch={setSearch}
+      />
+      <select
+        className="field"
+        aria-label="Add a plan"
+        value=""
+        onChange={(event) => onAdd(Number(event.target.value))}
+      >
+        <option value="">{rest.length ? "+ plan …" : "none is called so"}</option>
+        {rest.map((plan) => (
+          <option key={plan.id} value={plan.exact ?? 0}>
+            {plan.part_name}, {plan.name || `plan ${plan.number}`}
+          </option>
+        ))}
+      </select>
+    </>
   );
 }

@@ -18,15 +18,12 @@ const MAIN = [
  * side.
  */
 export function ComparePanel({ plan }: { plan: Plan }) {
-  const plans = usePlans();
+  const plans = usePlans({ part: plan.part.id });
   const base = plan.baseline && plan.baseline.id !== plan.exact?.id ? plan.baseline.id : null;
   const mine = plan.exact?.id ?? null;
   const compared = useCompared(base && mine ? [base, mine] : []);
   const others = (plans.data ?? [])
-    .filter(
-      (row) =>
-        row.part === plan.part.id && row.id !== plan.id && row.exact && row.exact !== base,
-    )
+    .filter((row) => row.id !== plan.id && row.exact && row.exact !== base)
     .map((row) => row.exact as number);
   const all = [base, mine, ...others].filter((key): key is number => key !== null).slice(0, 8);
   const found = base && mine ? compared.data : null;

@@ -6,14 +6,7 @@ import { api, type Schemas } from "../api/client";
 import { CommandBar } from "../command/CommandBar";
 import { DropAnywhere } from "../parts/DropAnywhere";
 import { Mark } from "./Mark";
-
-const PLACES = [
-  ["/parts", "Parts"],
-  ["/plans", "Plans"],
-  ["/beds", "Beds"],
-  ["/jobs", "Jobs"],
-  ["/workshop", "Workshop"],
-] as const;
+import { PLACES } from "./places";
 
 /** Navigation at the left, the screen beside it; a file can be dropped anywhere on either. */
 export function Frame({ session }: { session: Schemas["Session"] }) {

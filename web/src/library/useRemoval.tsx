@@ -7,27 +7,38 @@ const PATIENCE = 8000;
 interface Leaving {
   id: number;
   name: string;
+  /** It is being carried out. */
+  late: boolean;
 }
 
-export function useRemoval(carryOut: (id: number) => void) {
+/** ``carryOut`` removes for good; what it refuses to comes back. */
+export function useRemoval(carryOut: (id: number) => Promise<unknown>) {
   const [leaving, setLeaving] = useState<readonly Leaving[]>([]);
   const waiting = useRef(new Map<number, number>());
   const last = useRef(carryOut);
   useEffect(() => {
     last.current = carryOut;
   });
-  const done = useCallback((id: number) => {
-    waiting.current.delete(id);
-    last.current(id);
-    setLeaving((now) => now.filter((one) => one.id !== id));
-  }, []);
+  const stay = useCallback(
+    (id: number) => setLeaving((now) => now.filter((one) => one.id !== id)),
+    [],
+  );
+  const done = useCallback(
+    (id: number) => {
+      waiting.current.delete(id);
+      setLeaving((now) => now.map((one) => (one.id === id ? { ...one, late: true } : one)));
+      // the row stays away until the list without it is there
+      void last.current(id).finally(() => stay(id));
+    },
+    [stay],
+  );
   // what was removed is, when nobody is there any more to take it back
   useEffect(() => {
     const open = waiting.current;
     const all = () => {
       for (const [id, timer] of open) {
         window.clearTimeout(timer);
-        last.current(id);
+        void last.current(id);
       }
       open.clear();
     };
@@ -40,30 +51,32 @@ export function useRemoval(carryOut: (id: number) => void) {
   return {
     gone: (id: number) => leaving.some((one) => one.id === id),
     remove: (id: number, name: string) => {
-      setLeaving((now) => [...now, { id, name }]);
+      setLeaving((now) => [...now, { id, name, late: false }]);
       waiting.current.set(
         id,
         window.setTimeout(() => done(id), PATIENCE),
       );
     },
-    notes: leaving.map((one) => (
-      <p
-        key={one.id}
-        role="status"
-        className="card mb-2 flex items-center gap-3 p-2 text-[13px]"
-      >
-        {one.name} is removed.
-        <button
-          className="quiet"
-          onClick={() => {
-            window.clearTimeout(waiting.current.get(one.id));
-            waiting.current.delete(one.id);
-            setLeaving((now) => now.filter((other) => other.id !== one.id));
-          }}
+    notes: leaving
+      .filter((one) => !one.late)
+      .map((one) => (
+        <p
+          key={one.id}
+          role="status"
+          className="card mb-2 flex items-center gap-3 p-2 text-[13px]"
         >
-          Undo
-        </button>
-      </p>
-    )),
+          {one.name} is removed.
+          <button
+            className="quiet"
+            onClick={() => {
+              window.clearTimeout(waiting.current.get(one.id));
+              waiting.current.delete(one.id);
+              stay(one.id);
+            }}
+          >
+            Undo
+          </button>
+        </p>
+      )),
   };
 }

@@ -32,7 +32,7 @@ export function Parts() {
     mutationFn: (id: number) => api.DELETE("/api/parts/{id}", { params: { path: { id } } }),
     onSettled: () => client.invalidateQueries({ queryKey: ["parts"] }),
   });
-  const removal = useRemoval(remove.mutate);
+  const removal = useRemoval((id) => remove.mutateAsync(id).catch(() => null));
   const takeIn = useTakeIn();
   const input = useRef<HTMLInputElement>(null);
   const [planning, setPlanning] = useState<Part | null>(null);
@@ -45,7 +45,7 @@ export function Parts() {
     return (
       <Message title="Parts" text={parts.error.message} again={() => void parts.refetch()} />
     );
-  const { rows, total } = parts.shown ?? { rows: [], total: 0 };
+  const { rows, total } = parts;
   const shown = rows.filter((part) => !removal.gone(part.id));
   const ready = rows.filter((part) => part.state === "ready");
   const searched = wish.search !== "" || wish.label !== "";

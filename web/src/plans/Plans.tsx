@@ -2,6 +2,7 @@ import { clsx } from "clsx";
 import { useState } from "react";
 import { Link } from "react-router";
 
+import type { PlanRow } from "../api/client";
 import { OPEN } from "../api/hooks";
 import { grams, hours } from "../format";
 import { Message } from "../frame/Message";
@@ -23,17 +24,25 @@ const COLUMNS: readonly (readonly [PlanSort, string, boolean, boolean?])[] = [
   ["findings", "findings", true],
 ];
 
+/** A plan that was ticked, and its exact version then. */
+interface Ticked {
+  plan: number;
+  exact: number;
+}
+
 export function Plans() {
   const { wish, setWish, by } = useWish<PlanSort>("created");
   const plans = usePlanLibrary(wish);
   const newBed = useNewBed();
-  const [ticked, setTicked] = useState<readonly number[]>([]);
+  // what is ticked stays so when something else is searched for
+  const [ticked, setTicked] = useState<readonly Ticked[]>([]);
   if (plans.isPending) return <Message title="Plans" text="Fetching the plans …" />;
   if (plans.error && !plans.data)
     return (
       <Message title="Plans" text={plans.error.message} again={() => void plans.refetch()} />
     );
-  const { rows, total } = plans.shown ?? { rows: [], total: 0 };
+  const { rows, total } = plans;
+  const isTicked = (plan: PlanRow) => ticked.some((one) => one.plan === plan.id);
   const searched = wish.search !== "" || wish.label !== "";
   return (
     <main className="mx-auto max-w-6xl p-5">
@@ -48,19 +57,16 @@ export function Plans() {
           <button
             className="quiet min-h-8"
             disabled={newBed.isPending}
-            onClick={() =>
-              newBed.mutate({
-                plans: ticked.flatMap(
-                  (key) => rows.find((plan) => plan.exact === key)?.id ?? [],
-                ),
-              })
-            }
+            onClick={() => newBed.mutate({ plans: ticked.map((one) => one.plan) })}
           >
             Put on a bed
           </button>
         )}
         {ticked.length > 1 && (
-          <Link className="action" to={`/compare?versions=${ticked.join(",")}`}>
+          <Link
+            className="action"
+            to={`/compare?versions=${ticked.map((one) => one.exact).join(",")}`}
+          >
             Compare {ticked.length} plans
           </Link>
         )}
@@ -136,16 +142,14 @@ export function Plans() {
                     type="checkbox"
                     className="accent-ink"
                     aria-label={`Compare plan ${plan.number}`}
-                    disabled={
-                      !plan.exact || (ticked.length >= 8 && !ticked.includes(plan.exact))
-                    }
-                    checked={!!plan.exact && ticked.includes(plan.exact)}
+                    disabled={!plan.exact || (ticked.length >= 8 && !isTicked(plan))}
+                    checked={isTicked(plan)}
                     onChange={(event) =>
                       plan.exact &&
                       setTicked(
                         event.target.checked
-                          ? [...ticked, plan.exact]
-                          : ticked.filter((key) => key !== plan.exact),
+                          ? [...ticked, { plan: plan.id, exact: plan.exact }]
+                          : ticked.filter((one) => one.plan !== plan.id),
                       )
                     }
                   />

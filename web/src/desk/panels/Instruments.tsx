@@ -69,6 +69,11 @@ const GROUPS: readonly Group[] = [
     ],
   },
 ];
+/** All of them, by key and name. */
+export const instruments = (room: Room): (readonly [string, string])[] =>
+  GROUPS.flatMap((group) =>
+    group.instruments.map(({ key, name }) => [key, name(room)] as const),
+  );
 const holds = (group: Group, tab: string) =>
   group.instruments.some((instrument) => instrument.key === tab);
 

@@ -1,15 +1,18 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { Link } from "react-router";
 
 import { api, data, type Plan } from "../../api/client";
 import { useParts } from "../../api/hooks";
+import { Narrow } from "../../library/Narrow";
 
 /**
  * Put a changed mesh under the plan: settings, bands and regions stay where they still make sense;
  * what did not is listed.
  */
 export function OtherMesh({ plan }: { plan: Plan }) {
-  const parts = useParts();
+  const [search, setSearch] = useState("");
+  const parts = useParts(search);
   const client = useQueryClient();
   const change = useMutation({
     mutationFn: (part: number) =>
@@ -40,6 +43,12 @@ export function OtherMesh({ plan }: { plan: Plan }) {
         Another part under this plan: its settings, bands and regions stay where they still
         make sense.
       </p>
+      <Narrow
+        what="parts"
+        found={parts.data?.length ?? 0}
+        search={search}
+        onSearch={setSearch}
+      />
       <select
         className="field mt-1"
         aria-label="Another part under this plan"

@@ -1,9 +1,8 @@
 import { clsx } from "clsx";
 
 import type { Marking } from "../state/useMarking";
-import type { View } from "../state/useSight";
+import { type View, VIEWS } from "../state/useSight";
 
-const VIEWS = ["shape", "steps", "heights", "leans", "mesh", "beads"] as const;
 const MARKINGS = ["attention", "supports", "seam", "regions"] as const;
 
 /** What the stage shows, what clicks on it mark, and a way back to the whole part. */

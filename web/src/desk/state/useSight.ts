@@ -7,7 +7,8 @@ import { type Cursor, layerAtHeight } from "./useCursor";
 import type { Desk } from "./useDesk";
 
 /** What the stage shows of the part. */
-export type View = "shape" | "steps" | "heights" | "leans" | "mesh" | "beads";
+export const VIEWS = ["shape", "steps", "heights", "leans", "mesh", "beads"] as const;
+export type View = (typeof VIEWS)[number];
 
 export interface Sight {
   view: View;

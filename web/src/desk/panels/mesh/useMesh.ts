@@ -1,5 +1,6 @@
 /** What was taken from a plan's file, and what the maker says about it. */
 import { useMutation, useQuery } from "@tanstack/react-query";
+import { useEffect, useRef } from "react";
 
 import { api, data, type Plan, type Schemas } from "../../../api/client";
 import { type Choice, type Values, withValue } from "../../state/choice";
@@ -69,6 +70,11 @@ const hasPlaces = ({ settings }: Choice): boolean =>
 
 /** Changes one body; what is marked on it goes with it, which the core tells. */
 export function useBodyChange({ desk, plan }: Pick<Room, "desk" | "plan">) {
+  // what is changed while the answer is on its way stays
+  const now = useRef(desk);
+  useEffect(() => {
+    now.current = desk;
+  });
   const ask = useMutation({
     mutationFn: ({ choice, next }: { choice: Choice; next: Choice }) =>
       data(
@@ -80,8 +86,8 @@ export function useBodyChange({ desk, plan }: Pick<Room, "desk" | "plan">) {
           },
         }),
       ),
-    onSuccess: ({ values }, { next }) =>
-      desk.change(
+    onSuccess: ({ values }) =>
+      now.current.change(
         Object.entries(values).reduce((choice, [name, value]) => {
           const [group = "", key = ""] = name.split(".");
           // nothing said of any body is the default
@@ -90,7 +96,7 @@ export function useBodyChange({ desk, plan }: Pick<Room, "desk" | "plan">) {
             ...choice,
             settings: withValue(choice.settings, group, key, some, undefined),
           };
-        }, next),
+        }, now.current.choice),
       ),
   });
   return (change: BodyChange) => {

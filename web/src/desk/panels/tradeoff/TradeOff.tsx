@@ -243,12 +243,11 @@ function Against({
 
 /** Other plans of the same part, and the baseline, as points. */
 function useKept(plan: Plan, measure: Measure): Kept[] {
-  const plans = usePlans();
+  const plans = usePlans({ part: plan.part.id });
   const key = MEASURES[measure].key;
   const out: Kept[] = (plans.data ?? [])
     .filter(
       (row) =>
-        row.part === plan.part.id &&
         row.id !== plan.id &&
         row.surface &&
         row.time_s !== null &&

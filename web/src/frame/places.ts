@@ -1,0 +1,8 @@
+/** The screens that can be gone to from anywhere, in the order of the work. */
+export const PLACES = [
+  ["/parts", "Parts"],
+  ["/plans", "Plans"],
+  ["/beds", "Beds"],
+  ["/jobs", "Jobs"],
+  ["/workshop", "Workshop"],
+] as const;
