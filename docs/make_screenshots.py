@@ -175,7 +175,7 @@ def heights(page: Page, shot: Callable[[str], None]) -> None:
     page.get_by_role("button", name="steps", exact=True).click()
     page.get_by_label("Cursor height").fill("31.4")
     page.keyboard.press("Enter")
-    expect(page.get_by_text("frontier ≈")).to_have_count(0)
+    expect(page.get_by_text("frontier: ")).to_have_count(0)
     shot("trade-off")
     page.get_by_role("button", name="+ band").click()
     page.get_by_role("button", name="take 4 mm around").click()

@@ -14,6 +14,7 @@ import { Answers } from "./api/cache";
 import { Refusal } from "./api/client";
 import { App } from "./App";
 import { Away } from "./frame/Away";
+import { DIM } from "./frame/theme";
 
 const client = new Answers({
   queryCache: new QueryCache({
@@ -32,6 +33,7 @@ const client = new Answers({
   },
 });
 
+document.documentElement.dataset.theme = DIM ? "dim" : "paper";
 const root = document.getElementById("root");
 if (root)
   createRoot(root).render(

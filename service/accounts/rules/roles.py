@@ -69,6 +69,7 @@ RULES: dict[str, dict[str, Rule]] = {
     "parts/<int:pk>": {"PATCH": Rule(PLANNER), "DELETE": Rule(PLANNER, "removed a part")},
     "plans": {"POST": Rule(PLANNER)},
     "plans/<int:pk>": {"PATCH": Rule(PLANNER), "DELETE": Rule(PLANNER, "removed a plan")},
+    "plans/ahead": {"POST": Rule(OPERATOR)},
     "plans/<int:pk>/quick": {"POST": Rule(OPERATOR)},
     "plans/<int:pk>/others": {"POST": Rule(OPERATOR)},
     "plans/<int:pk>/cancel": {"POST": Rule(PLANNER)},

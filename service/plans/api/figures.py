@@ -2,20 +2,26 @@
 
 from __future__ import annotations
 
+from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from northpace.figures import QuickReport
-from service.plans.api.asking import asked, plan_of, spec_asked
+from service.accounts.api.auth import workshop_of
+from service.parts.models import Part
+from service.plans.api.asking import asked, choices_of, plan_of, recipe_of, spec_asked
 from service.plans.api.serializers import (
+    AheadSerializer,
     FrontierAskSerializer,
     FrontierSerializer,
     PlanChangeSerializer,
+    PlanCreateSerializer,
     TriedSerializer,
 )
-from service.plans.rules import figures
+from service.plans.rules import figures, versions
+from service.plans.rules.resolving import resolve
 
 
 class PlanQuick(APIView):
@@ -25,6 +31,22 @@ class PlanQuick(APIView):
         plan = plan_of(request, pk)
         values = asked(PlanChangeSerializer, request)
         return Response(figures.quick_figures(plan, spec_asked(request, plan, values)))
+
+
+class PlanAhead(APIView):
+    @extend_schema(
+        operation_id="plan_ahead", request=PlanCreateSerializer, responses=AheadSerializer
+    )
+    def post(self, request: Request) -> Response:
+        """The ≈ figures of a plan that is not made yet."""
+        values = asked(PlanCreateSerializer, request)
+        part = get_object_or_404(Part, pk=values["part"], workshop=workshop_of(request))
+        nozzle, material, spool = choices_of(request, values, None)
+        settings = versions.first_settings(
+            nozzle, material, values.get("settings"), recipe_of(request, values)
+        )
+        spec = resolve(settings, nozzle, material, spool)
+        return Response(figures.figures_ahead(part, spec))
 
 
 class PlanFrontier(APIView):

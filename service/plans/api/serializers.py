@@ -28,6 +28,15 @@ class PlanCreateSerializer(serializers.Serializer[Any]):
     recipe = serializers.IntegerField(required=False, allow_null=True)
 
 
+class AheadSerializer(serializers.Serializer[Any]):
+    """≈ figures of a part on a machine, before it is planned."""
+
+    time_s = serializers.FloatField()
+    mass_g = serializers.FloatField()
+    p95_um = serializers.FloatField()
+    layers = serializers.IntegerField()
+
+
 class PlanChangeSerializer(serializers.Serializer[Any]):
     settings = serializers.DictField(child=serializers.DictField(), required=False)
     nozzle = serializers.IntegerField(required=False)
@@ -145,7 +154,7 @@ class VerdictSerializer(serializers.Serializer[Any]):
 
 class FrontierAskSerializer(PlanChangeSerializer):
     measure = serializers.ChoiceField(choices=list(MEASURES))
-    points = serializers.IntegerField(min_value=2, max_value=60, default=28)
+    points = serializers.IntegerField(min_value=0, max_value=60, default=28)
 
 
 class FrontierPointSerializer(serializers.Serializer[Any]):

@@ -20,6 +20,7 @@ from service.plans.api import (
 
 urlpatterns = [
     path("plans", plans.PlanList.as_view()),
+    path("plans/ahead", figures.PlanAhead.as_view()),
     path("plans/<int:pk>", plans.PlanDetail.as_view()),
     path("plans/<int:pk>/quick", figures.PlanQuick.as_view()),
     path("plans/<int:pk>/others", others.PlanOthers.as_view()),

@@ -12,9 +12,11 @@ from northpace.estimate.quick import correction_of, quick
 from northpace.estimate.rates import Correction
 from northpace.part.place import check_size
 from northpace.plan.now import now
+from northpace.plan.source import Source
 from northpace.spec import PlanSpec
 from service.core import pipeline
 from service.limits import figuring, planning
+from service.parts.models import Part
 from service.plans.models import Plan, PlanVersion
 from service.plans.rules.beside import beside
 
@@ -126,10 +128,27 @@ def correction_for(plan: Plan, spec: PlanSpec) -> Correction | None:
 @beside("quick", figuring)
 def quick_figures(plan: Plan, spec: PlanSpec) -> dict[str, Any]:
     """The ≈ figures of a spec for the plan's part: its heights, surface, time and mass."""
-    source, said_of = plan.part.source, now(spec)
+    return _quick(plan.part.source, spec, correction_for(plan, spec))
+
+
+@beside("quick", figuring)
+def figures_ahead(part: Part, spec: PlanSpec) -> dict[str, Any]:
+    """The ≈ figures of a part before it is planned: time (s), grams, layers, step error (µm). What
+    was found out for them is known when the plan asks for its own.
+    """
+    found = _quick(part.source, spec, None)
+    return {
+        "time_s": found["time_s"]["total"],
+        "mass_g": found["filament"]["mass_g"],
+        "p95_um": found["surface"]["p95_um"],
+        "layers": found["layers"]["count"],
+    }
+
+
+def _quick(source: Source, spec: PlanSpec, correction: Correction | None) -> dict[str, Any]:
+    said_of = now(spec)
     placed = pipeline().placed(source, spec)
     check_size(placed, spec.machine)
-    correction = correction_for(plan, spec)
     spec = pipeline().settled(source, spec, correction)
     shape, table = (
         pipeline().profile(source, spec),

@@ -66,15 +66,7 @@ def create_plan(
             else f"the part was refused: {part.message}",
             part.name,
         )
-    if recipe is not None and not recipe.suits(nozzle, material):
-        raise InputError(
-            f"'{recipe.name}' is for a {recipe.bore:g} mm nozzle"
-            + (f" of {recipe.machine}" if recipe.machine else "")
-            + (f" in {recipe.material}" if recipe.material else ""),
-            "recipe",
-        )
-    if settings is None:
-        settings = recipe.settings if recipe is not None else start_values(nozzle)
+    settings = first_settings(nozzle, material, settings, recipe)
     spec = resolve(settings, nozzle, material, spool)
     with transaction.atomic():
         # one plan at a time takes a number
@@ -85,6 +77,24 @@ def create_plan(
         plan = Plan.objects.create(workshop=workshop, part=part, number=number, recipe=recipe)
         _queue_version(plan, 1, Choice(settings, nozzle, material, spool), spec)
     return plan
+
+
+def first_settings(
+    nozzle: Nozzle, material: Material, settings: dict[str, Any] | None, recipe: Recipe | None
+) -> dict[str, Any]:
+    """What a new plan starts from: these settings, else the recipe's, else what suits the nozzle.
+    Raises `InputError` for a recipe that suits neither.
+    """
+    if recipe is not None and not recipe.suits(nozzle, material):
+        raise InputError(
+            f"'{recipe.name}' is for a {recipe.bore:g} mm nozzle"
+            + (f" of {recipe.machine}" if recipe.machine else "")
+            + (f" in {recipe.material}" if recipe.material else ""),
+            "recipe",
+        )
+    if settings is not None:
+        return settings
+    return recipe.settings if recipe is not None else start_values(nozzle)
 
 
 def change_plan(

@@ -1424,6 +1424,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/ahead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The ≈ figures of a plan that is not made yet. */
+        post: operations["plan_ahead"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recipes": {
         parameters: {
             query?: never;
@@ -1943,6 +1960,16 @@ export interface components {
         AcknowledgementRequest: {
             code: string;
             reason: string;
+        };
+        /** @description ≈ figures of a part on a machine, before it is planned. */
+        Ahead: {
+            /** Format: double */
+            time_s: number;
+            /** Format: double */
+            mass_g: number;
+            /** Format: double */
+            p95_um: number;
+            layers: number;
         };
         ApartRequest: {
             bodies?: string[];
@@ -6997,6 +7024,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Plan"];
+                };
+            };
+        };
+    };
+    plan_ahead: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanCreateRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["PlanCreateRequest"];
+                "multipart/form-data": components["schemas"]["PlanCreateRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ahead"];
                 };
             };
         };

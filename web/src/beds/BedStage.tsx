@@ -11,6 +11,7 @@ import { moveAt, type Toolpath } from "../desk/state/toolpath";
 import type { Feature } from "../tokens";
 import { boxOf, type Ring } from "./geometry";
 import type { Bed } from "./useBed";
+import { NORTH, SHEET, EDGE, TONES } from "../tokens";
 
 /** The beads of a bed up to a moment, all of them where none is chosen. */
 export function BedStage({
@@ -90,11 +91,11 @@ function Head({
   return (
     <group position={[x, y, z]}>
       <lineSegments geometry={line}>
-        <lineBasicMaterial color="#C8102E" />
+        <lineBasicMaterial color={NORTH} />
       </lineSegments>
       <mesh position={[0, 0, 4]} rotation={[-Math.PI / 2, 0, 0]}>
         <coneGeometry args={[2.5, 8, 24]} />
-        <meshBasicMaterial color="#C8102E" />
+        <meshBasicMaterial color={NORTH} />
       </mesh>
     </group>
   );
@@ -114,13 +115,13 @@ function Plate({ bed }: { bed: Bed }) {
   return (
     <>
       <mesh geometry={sheet} position={[0, 0, -0.4]}>
-        <meshBasicMaterial color="#FBFAF6" />
+        <meshBasicMaterial color={SHEET} />
       </mesh>
       <lineSegments geometry={rim}>
-        <lineBasicMaterial color="#8E8777" />
+        <lineBasicMaterial color={EDGE} />
       </lineSegments>
       <lineSegments geometry={closed}>
-        <lineBasicMaterial color="#A3262A" />
+        <lineBasicMaterial color={TONES.stop} />
       </lineSegments>
     </>
   );

@@ -5,10 +5,9 @@ import { useNavigate } from "react-router";
 
 import { api, data } from "../api/client";
 import { PLACES } from "../frame/places";
+import { useShortcut } from "../frame/shortcuts";
 import { type Command, ranked, type Source, SourcesContext } from "./commands";
 
-/** The key that opens it, where nothing is being typed. */
-const KEY = "/";
 /** Lines that are shown; milliseconds before libraries and effects are asked. */
 const SHOWN = 9;
 const PAUSE = 120;
@@ -28,20 +27,7 @@ export function CommandBar({ children }: { children: ReactNode }) {
     }),
     [],
   );
-  useEffect(() => {
-    const pressed = (event: KeyboardEvent) => {
-      const { target } = event;
-      const typing =
-        target instanceof HTMLElement &&
-        (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
-      if (event.key !== KEY || event.ctrlKey || event.metaKey || event.altKey || typing)
-        return;
-      event.preventDefault();
-      setOpen(true);
-    };
-    window.addEventListener("keydown", pressed);
-    return () => window.removeEventListener("keydown", pressed);
-  }, []);
+  useShortcut("bar", () => setOpen(true));
   return (
     <SourcesContext value={registry}>
       {children}
@@ -87,7 +73,7 @@ function Bar({ here, onClose }: { here: Source; onClose: () => void }) {
   return (
     <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
       <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/20" />
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-mast/40" />
         <Dialog.Content
           aria-describedby={undefined}
           className={clsx(

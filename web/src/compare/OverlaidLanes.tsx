@@ -2,7 +2,7 @@ import { scaleLinear } from "d3-scale";
 
 import { plain } from "../format";
 import { useSize } from "../frame/useSize";
-import { HAIRLINE, INK_3, NORTH } from "../tokens";
+import { HAIRLINE, INK_3, NORTH, SHEET } from "../tokens";
 import { type Compared, MARKS, titleOf } from "./useCompared";
 
 const LANES = [
@@ -153,7 +153,7 @@ export function OverlaidLanes({
         <text x={2} y={height - 8} fontSize="12" fill={INK_3}>
           height mm
         </text>
-        <line x1={x(z)} x2={x(z)} y1={0} y2={height - 22} stroke="#FBFAF6" strokeWidth="4" />
+        <line x1={x(z)} x2={x(z)} y1={0} y2={height - 22} stroke={SHEET} strokeWidth="4" />
         <line x1={x(z)} x2={x(z)} y1={0} y2={height - 22} stroke={NORTH} strokeWidth="1.8" />
       </svg>
     </div>

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 
 import { api, data, type Schemas } from "../api/client";
+import { SEVERAL } from "../tokens";
 
 export type Compared = Schemas["Compared"];
 export type ComparedPlan = Schemas["ComparedPlan"];
@@ -25,12 +26,12 @@ export const titleOf = (plan: ComparedPlan): string =>
  * alone.
  */
 export const MARKS = [
-  { colour: "#1C2733", dash: "6 4" },
-  { colour: "#1F6670", dash: "" },
-  { colour: "#7B5EA7", dash: "2 2" },
-  { colour: "#8A5A0C", dash: "8 2 2 2" },
-  { colour: "#4A6FA5", dash: "1 3" },
-  { colour: "#587A4E", dash: "10 3" },
-  { colour: "#B5656B", dash: "4 2" },
-  { colour: "#5E4B3A", dash: "3 5" },
+  { colour: SEVERAL[0], dash: "6 4" },
+  { colour: SEVERAL[1], dash: "" },
+  { colour: SEVERAL[2], dash: "2 2" },
+  { colour: SEVERAL[3], dash: "8 2 2 2" },
+  { colour: SEVERAL[4], dash: "1 3" },
+  { colour: SEVERAL[5], dash: "10 3" },
+  { colour: SEVERAL[6], dash: "4 2" },
+  { colour: SEVERAL[7], dash: "3 5" },
 ] as const;

@@ -8,6 +8,9 @@ import { Header } from "./header/Header";
 import { Progress } from "./header/Progress";
 import { Instruments } from "./panels/Instruments";
 import { SettingsDrawer } from "./panels/SettingsDrawer";
+import { useShortcut } from "../frame/shortcuts";
+import { useKept } from "../frame/useKept";
+import { useMedia } from "../frame/useMedia";
 import { Lanes } from "./lanes/Lanes";
 import { Stage } from "./stage/Stage";
 import { DeskRoom, type Subject, useRoom } from "./state/room";
@@ -25,12 +28,26 @@ export function Desk(subject: Subject) {
   );
 }
 
+/** Windows so wide hold two instruments beside each other. */
+const WIDE = "(min-width: 1600px)";
+const isBool = (value: unknown): value is boolean => typeof value === "boolean";
+const isTab = (value: unknown): value is string => typeof value === "string";
+
 function Table({ tab, onTab }: { tab: string; onTab: (tab: string) => void }) {
   const room = useRoom();
   const { plan, desk } = room;
   useDeskCommands(room, onTab);
   const [drawer, setDrawer] = useState(false);
   const [committing, setCommitting] = useState(false);
+  const wide = useMedia(WIDE);
+  const [large, setLarge] = useKept("northpace.large", false, isBool);
+  const [second, setSecond] = useKept("northpace.beside", "", isTab);
+  useShortcut("settings", () => setDrawer(!drawer));
+  useShortcut("larger", () => setLarge(!large));
+  useShortcut("decide", () => onTab("tradeoff"));
+  useShortcut("findings", () => onTab("findings"));
+  useShortcut("commit", () => desk.upToDate && setCommitting(true));
+  const beside = wide && second !== "" && second !== tab;
   return (
     <main
       className={clsx(
@@ -40,12 +57,13 @@ function Table({ tab, onTab }: { tab: string; onTab: (tab: string) => void }) {
     >
       <Header onCommit={() => setCommitting(true)} />
       <Progress />
-      <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_minmax(330px,0.62fr)]">
-        <div className="relative min-h-0 border-r border-hairline">
-          <Stage />
-          {drawer ? (
-            <SettingsDrawer onClose={() => setDrawer(false)} />
-          ) : (
+      <div className="grid min-h-0" style={{ gridTemplateColumns: columns(large, beside) }}>
+        <div className="relative flex min-h-0 min-w-0">
+          {drawer && <SettingsDrawer onClose={() => setDrawer(false)} />}
+          <div className="relative min-w-0 flex-1">
+            <Stage />
+          </div>
+          {!drawer && (
             <button
               className="action absolute right-3 bottom-3"
               onClick={() => setDrawer(true)}
@@ -54,7 +72,37 @@ function Table({ tab, onTab }: { tab: string; onTab: (tab: string) => void }) {
             </button>
           )}
         </div>
-        <Instruments tab={tab} onTab={onTab} />
+        <Instruments tab={tab} onTab={onTab} taken={beside ? second : undefined}>
+          <button
+            className="slim m-1"
+            aria-pressed={large}
+            title={large ? "More room for the stage" : "More room for this than for the stage"}
+            onClick={() => setLarge(!large)}
+          >
+            {large ? "smaller" : "larger"}
+          </button>
+          {wide && !beside && (
+            <button
+              className="slim m-1 ml-0"
+              title="Another instrument beside this one"
+              onClick={() => setSecond(tab === "ledger" ? "tradeoff" : "ledger")}
+            >
+              + beside
+            </button>
+          )}
+        </Instruments>
+        {beside && (
+          <Instruments
+            tab={second}
+            onTab={setSecond}
+            taken={tab}
+            label="Instruments beside them"
+          >
+            <button className="slim m-1" onClick={() => setSecond("")}>
+              close
+            </button>
+          </Instruments>
+        )}
       </div>
       {desk.figures ? (
         <Lanes figures={desk.figures} />
@@ -68,4 +116,11 @@ function Table({ tab, onTab }: { tab: string; onTab: (tab: string) => void }) {
       )}
     </main>
   );
+}
+
+/** The columns of stage and instruments. */
+function columns(large: boolean, beside: boolean): string {
+  const stage = large ? "minmax(190px,0.45fr)" : "minmax(0,1fr)";
+  const instrument = `minmax(330px,${large ? 1 : 0.62}fr)`;
+  return [stage, instrument, ...(beside ? [instrument] : [])].join(" ");
 }

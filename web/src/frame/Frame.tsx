@@ -6,6 +6,7 @@ import { api, type Schemas } from "../api/client";
 import { CommandBar } from "../command/CommandBar";
 import { DropAnywhere } from "../parts/DropAnywhere";
 import { Mark } from "./Mark";
+import { ShortcutSheet } from "./ShortcutSheet";
 import { PLACES } from "./places";
 
 /** Navigation at the left, the screen beside it; a file can be dropped anywhere on either. */
@@ -26,7 +27,7 @@ export function Frame({ session }: { session: Schemas["Session"] }) {
         <div className="flex h-full print:block print:h-auto">
           <nav
             aria-label="Places"
-            className="flex w-[62px] shrink-0 flex-col bg-ink text-sheet print:hidden"
+            className="flex w-[62px] shrink-0 flex-col bg-mast text-mast-text print:hidden"
           >
             <div className="flex justify-center py-3">
               <Mark />
@@ -40,7 +41,7 @@ export function Frame({ session }: { session: Schemas["Session"] }) {
                   "px-0.5 text-[13px] -outline-offset-2 " +
                   (isActive
                     ? "border-north bg-paper font-semibold text-ink"
-                    : "border-transparent hover:bg-ink-2")
+                    : "border-transparent hover:bg-white/15")
                 }
               >
                 {name}
@@ -50,7 +51,7 @@ export function Frame({ session }: { session: Schemas["Session"] }) {
               to="/workshop?page=you"
               className={clsx(
                 "narrow mt-auto px-1 py-2 text-center text-[12px]",
-                "text-hairline hover:text-sheet",
+                "text-mast-quiet hover:text-mast-text",
               )}
               title={`${session.name}, ${session.workshop}`}
             >
@@ -60,7 +61,7 @@ export function Frame({ session }: { session: Schemas["Session"] }) {
             <button
               className={clsx(
                 "narrow border-0 bg-transparent px-1 py-3 text-[12px]",
-                "text-hairline hover:text-sheet",
+                "text-mast-quiet hover:text-mast-text",
               )}
               onClick={() => leave.mutate()}
             >
@@ -71,6 +72,7 @@ export function Frame({ session }: { session: Schemas["Session"] }) {
             <Outlet />
           </div>
         </div>
+        <ShortcutSheet />
       </CommandBar>
     </DropAnywhere>
   );

@@ -17,7 +17,7 @@ export function Sheet({
   return (
     <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
       <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/35" />
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-mast/40" />
         <Dialog.Content
           aria-describedby={undefined}
           className={clsx(

@@ -1,5 +1,5 @@
 import { clsx } from "clsx";
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQueries, useQueryClient } from "@tanstack/react-query";
 import { Dialog } from "radix-ui";
 import { useState } from "react";
 
@@ -12,8 +12,64 @@ import {
   useSuitingRecipes,
 } from "../api/hooks";
 import { differences, inWords } from "../desk/state/recipes";
-import { grams } from "../format";
+import { grams, hours } from "../format";
 import { Sheet } from "../frame/Sheet";
+
+interface Chosen {
+  material: { id: number };
+  spool: { id: number };
+}
+
+/** ≈ figures of the part from each start, while the maker still chooses. */
+function useAhead(
+  part: number,
+  nozzle: number | undefined,
+  chosen: Chosen | undefined,
+  starts: readonly ({ id: number } | null)[],
+) {
+  const answers = useQueries({
+    queries: starts.map((start) => {
+      const body = {
+        part,
+        nozzle: nozzle ?? 0,
+        material: chosen?.material.id ?? 0,
+        spool: chosen?.spool.id ?? null,
+        recipe: start?.id ?? null,
+      };
+      return {
+        queryKey: ["ahead", body],
+        queryFn: () => data(api.POST("/api/plans/ahead", { body })),
+        enabled: nozzle !== undefined && chosen !== undefined,
+        staleTime: 60_000,
+        retry: false,
+      };
+    }),
+  });
+  return answers;
+}
+
+function Ahead({ figures }: { figures: ReturnType<typeof useAhead>[number] | undefined }) {
+  const found = figures?.data;
+  if (figures?.error)
+    return (
+      <td colSpan={3} className="px-1.5 text-look" title={figures.error.message}>
+        ▲ not so
+      </td>
+    );
+  return (
+    <>
+      {[
+        found && hours(found.time_s),
+        found && grams(found.mass_g),
+        found && Math.round(found.p95_um),
+      ].map((value, k) => (
+        <td key={k} className="px-1.5 text-right font-semibold" data-ahead={k}>
+          {value ?? "…"}
+        </td>
+      ))}
+    </>
+  );
+}
 
 /** Say what makes it: machine with nozzle, material, spool. */
 export function NewPlan({
@@ -47,7 +103,8 @@ export function NewPlan({
   const columns = differences(
     [{ settings: {} }, ...fitting.map((entry) => ({ settings: entry.settings }))],
     settings.filter((entry) => entry.type !== "list"),
-  ).slice(0, 9);
+  ).slice(0, 6);
+  const ahead = useAhead(part.id, chosenNozzle?.nozzle.id, chosenSpool, [null, ...fitting]);
   const make = useMutation({
     mutationFn: () => {
       if (!chosenNozzle || !chosenSpool)
@@ -107,6 +164,11 @@ export function NewPlan({
           <thead>
             <tr className="align-bottom text-ink-3">
               <th />
+              {["time ≈ h", "filament ≈ g", "P95 ≈ µm"].map((name) => (
+                <th key={name} className="px-1.5 text-right font-normal">
+                  {name}
+                </th>
+              ))}
               {columns.map(({ setting }) => (
                 <th key={setting.name} className="px-1.5 font-normal" title={setting.help}>
                   {setting.label.toLowerCase()}
@@ -130,6 +192,7 @@ export function NewPlan({
                     {entry?.name ?? "the plain defaults"}
                   </label>
                 </td>
+                <Ahead figures={ahead[k]} />
                 {columns.map(({ setting, values }) => (
                   <td
                     key={setting.name}

@@ -1,3 +1,5 @@
+import { HAIRLINE, NORTH } from "../tokens";
+
 /** Contour lines of a made-up hill: the motif, used here and nowhere else at this size. */
 export function Contours() {
   const rings = Array.from({ length: 16 }, (_, k) => {
@@ -18,9 +20,9 @@ export function Contours() {
       preserveAspectRatio="xMidYMid slice"
     >
       {rings.map((d, k) => (
-        <path key={k} d={d} fill="none" stroke="#D9D3C4" strokeWidth={k % 4 ? 0.9 : 1.8} />
+        <path key={k} d={d} fill="none" stroke={HAIRLINE} strokeWidth={k % 4 ? 0.9 : 1.8} />
       ))}
-      <circle cx="900" cy="380" r="4" fill="#C2412D" />
+      <circle cx="900" cy="380" r="4" fill={NORTH} />
     </svg>
   );
 }

@@ -6,6 +6,7 @@ import { NumberField } from "../desk/panels/NumberField";
 import { grams } from "../format";
 import { clock } from "../jobs/words";
 import { TextField } from "./TextField";
+import { EDGE, FJORD, INK_3 } from "../tokens";
 
 type Spool = Schemas["Spool"];
 
@@ -213,14 +214,14 @@ function Bar({ spool }: { spool: Spool }) {
       role="img"
       aria-label={`${grams(free)} g free, ${grams(spool.reserved)} g reserved`}
     >
-      <rect x="0.5" y="1.5" width="119" height="9" fill="none" stroke="#8E8777" />
-      <rect x="0.5" y="1.5" width={(119 * free) / whole} height="9" fill="#1F6670" />
+      <rect x="0.5" y="1.5" width="119" height="9" fill="none" stroke={EDGE} />
+      <rect x="0.5" y="1.5" width={(119 * free) / whole} height="9" fill={FJORD} />
       <rect
         x={0.5 + (119 * free) / whole}
         y="3.5"
         width={(119 * Math.min(spool.reserved, spool.usable_mass)) / whole}
         height="5"
-        fill="#8A93A0"
+        fill={INK_3}
       />
     </svg>
   );

@@ -3,6 +3,8 @@ import { useState } from "react";
 
 import { api, data, type Schemas } from "../api/client";
 import { when } from "../format";
+import { keysFor } from "../frame/shortcuts";
+import { chooseTheme, chosenTheme, THEMES } from "../frame/theme";
 import { ROLES } from "./roles";
 
 /** One's own name, password and the places one is signed in. */
@@ -17,9 +19,39 @@ export function You({ session }: { session: Schemas["Session"] }) {
           </p>
         )}
       </section>
+      <Colours />
       <Password />
       <Places />
     </>
+  );
+}
+
+/** How the page is drawn on this computer. */
+function Colours() {
+  return (
+    <section className="card p-4" aria-labelledby="colours-title">
+      <h2 id="colours-title" className="text-lg font-semibold">
+        This computer
+      </h2>
+      <div className="mt-1 flex flex-wrap items-center gap-2">
+        <span>colours</span>
+        <span className="flex" role="group" aria-label="Colours">
+          {THEMES.map((theme) => (
+            <button
+              key={theme}
+              className="quiet"
+              aria-pressed={chosenTheme() === theme}
+              onClick={() => chooseTheme(theme)}
+            >
+              {theme}
+            </button>
+          ))}
+        </span>
+        <span className="text-[13px] text-ink-2">
+          shortcuts: press {keysFor("sheet")}, and say what to do: {keysFor("bar")}
+        </span>
+      </div>
+    </section>
   );
 }
 
@@ -124,7 +156,7 @@ function Places() {
             ) : (
               <button
                 className="quiet"
-                aria-label={`Sign out at ${place.address ?? "an unknown place"}`}
+                aria-label={`sign out there: ${place.address ?? "an unknown place"}`}
                 onClick={() => end.mutate(place.id)}
               >
                 sign out there

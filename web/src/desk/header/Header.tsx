@@ -4,6 +4,7 @@ import type { ReactNode } from "react";
 
 import { useNewBed } from "../../beds/useNewBed";
 import { euro, grams, hours, metres, signedPercent, signedSpan, span } from "../../format";
+import { keysFor } from "../../frame/shortcuts";
 import { MEASURES } from "../panels/tradeoff/frontier";
 import { numberOr } from "../state/choice";
 import { baselineName } from "../state/useGhost";
@@ -33,17 +34,22 @@ export function Header({ onCommit }: { onCommit: () => void }) {
   return (
     <header
       className={clsx(
-        "flex flex-wrap items-center gap-x-6 gap-y-1 border-b border-hairline",
-        "bg-sheet px-4 py-2",
+        "flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-hairline",
+        "bg-sheet px-4 py-1.5",
       )}
     >
       <div className="min-w-60 flex-1">
-        <h1 className="text-lg leading-tight font-semibold">
-          {plan.part.name}{" "}
-          <span className="text-[13px] font-normal text-ink-2">plan {plan.number}</span>{" "}
+        <h1 className="flex items-baseline gap-1.5 text-lg leading-tight font-semibold">
+          <span className="truncate" title={plan.part.name}>
+            {plan.part.name}
+          </span>
+          <span className="text-[13px] font-normal whitespace-nowrap text-ink-2">
+            plan {plan.number}
+          </span>
           <Others />
         </h1>
-        <p className="text-[13px]">
+        {/* one line: a long name gives way, not the figures behind it */}
+        <p className="flex min-w-0 text-[13px] whitespace-pre">
           on{" "}
           <Choice word={machine?.name ?? "…"} label="Machine">
             {machines.map((entry) => (
@@ -83,8 +89,8 @@ export function Header({ onCommit }: { onCommit: () => void }) {
                 {entry.name}
               </Option>
             ))}
-          </Choice>{" "}
-          from{" "}
+          </Choice>
+          {"\u00a0from "}
           <Choice word={spool?.label ?? "no spool"} label="Spool">
             {material?.spools.map((entry) => (
               <Option
@@ -109,7 +115,7 @@ export function Header({ onCommit }: { onCommit: () => void }) {
         </p>
       </div>
       <dl
-        className={`flex flex-wrap gap-x-5 ${figures?.state === "old" ? "opacity-45" : ""}`}
+        className={`flex flex-wrap gap-x-4 ${figures?.state === "old" ? "opacity-45" : ""}`}
         aria-live="polite"
         data-state={figures?.state ?? "none"}
         data-version={plan.latest.number}
@@ -129,6 +135,7 @@ export function Header({ onCommit }: { onCommit: () => void }) {
           name="filament"
           value={figures ? `${mark}${grams(figures.mass)} g` : "…"}
           below={figures ? `${metres(figures.length)} m · ${euro(figures.cost)}` : ""}
+          said={false}
           id="mass"
         />
         <Figure
@@ -144,7 +151,8 @@ export function Header({ onCommit }: { onCommit: () => void }) {
         <Figure
           name="layers"
           value={figures ? String(figures.layers.count) : "…"}
-          below={
+          below=""
+          title={
             figures
               ? compared
                 ? `${compared.layers.count} in ${baselineName(plan)}`
@@ -161,20 +169,35 @@ export function Header({ onCommit }: { onCommit: () => void }) {
           tone={stops ? "text-stop" : looks ? "text-look" : ""}
         />
       </dl>
-      <div className="flex items-center gap-2">
-        <button className="quiet" disabled={!desk.canUndo} onClick={desk.undo} title="Ctrl Z">
-          Undo
-        </button>
+      <div className="grid grid-cols-[auto_auto] gap-1">
+        <span className="flex gap-1">
+          <button
+            className="slim flex-1 px-1.5"
+            disabled={!desk.canUndo}
+            onClick={desk.undo}
+            title={keysFor("undo")}
+          >
+            Undo
+          </button>
+          <button
+            className="slim flex-1 px-1.5"
+            disabled={!desk.canRedo}
+            onClick={desk.redo}
+            title={keysFor("redo")}
+          >
+            Redo
+          </button>
+        </span>
         <button
-          className="quiet"
-          disabled={!desk.canRedo}
-          onClick={desk.redo}
-          title="Ctrl Shift Z"
+          className="action row-span-2 max-w-24 leading-tight whitespace-normal"
+          disabled={!desk.upToDate}
+          onClick={onCommit}
+          title={desk.upToDate ? "" : "A job is committed from exact figures"}
         >
-          Redo
+          Commit job …
         </button>
         <button
-          className="quiet"
+          className="slim px-1.5"
           disabled={!desk.upToDate || newBed.isPending}
           title={
             newBed.error?.message ??
@@ -183,14 +206,6 @@ export function Header({ onCommit }: { onCommit: () => void }) {
           onClick={() => newBed.mutate({ plans: [plan.id] })}
         >
           Put on a bed …
-        </button>
-        <button
-          className="action"
-          disabled={!desk.upToDate}
-          onClick={onCommit}
-          title={desk.upToDate ? "" : "A job is committed from exact figures"}
-        >
-          Commit job …
         </button>
       </div>
     </header>
@@ -219,15 +234,20 @@ function Figure({
   below,
   id,
   tone = "",
+  title,
+  said = true,
 }: {
   name: string;
   value: string;
   below: string;
   id: string;
   tone?: string;
+  title?: string;
+  /** Whether its name stands below it; a unit can say as much. */
+  said?: boolean;
 }) {
   return (
-    <div className="flex min-w-20 flex-col">
+    <div className="flex min-w-12 flex-col" title={title}>
       <dt className="sr-only">{name}</dt>
       <dd
         data-figure={id}
@@ -236,7 +256,7 @@ function Figure({
         {value}
       </dd>
       <dd className="narrow text-[12px] whitespace-nowrap text-ink-2">
-        {name} · {below}
+        {[said && name, below].filter(Boolean).join(" · ")}
       </dd>
     </div>
   );
@@ -253,7 +273,11 @@ function Choice({
 }) {
   return (
     <Popover.Root>
-      <Popover.Trigger className="word" aria-label={`${label}: ${word}`}>
+      <Popover.Trigger
+        className="word max-w-44 min-w-6 truncate"
+        title={word}
+        aria-label={`${label}: ${word}`}
+      >
         {word}
       </Popover.Trigger>
       <Popover.Portal>

@@ -27,10 +27,10 @@ export function RecipeBar({
   const fitting = useSuitingRecipes(desk.choice.nozzle, desk.choice.material).data ?? [];
   const [sheet, setSheet] = useState<"compare" | "save" | null>(null);
   return (
-    <p className="flex flex-wrap items-center gap-2 border-b border-hairline px-3 py-1 text-[13px]">
+    <p className="flex items-center gap-1.5 px-2 py-0.5 text-[13px] whitespace-nowrap">
       {recipe ? (
         <>
-          from <b>{recipe.name}</b>
+          from <b className="max-w-32 truncate">{recipe.name}</b>
         </>
       ) : (
         "from the plain defaults"

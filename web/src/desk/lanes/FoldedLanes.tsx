@@ -8,7 +8,7 @@ export function FoldedLanes({ lanes, y }: { lanes: LanesState; y: number }) {
   return (
     <div
       className={clsx(
-        "narrow absolute right-2 left-1 flex h-[19px] gap-x-2 overflow-hidden",
+        "narrow absolute right-2 left-1 flex h-[24px] gap-x-2 overflow-hidden",
         "text-[12px] whitespace-nowrap text-ink-2",
       )}
       style={{ top: y }}

@@ -21,7 +21,7 @@ export function LaneCursor({
 }) {
   const wide = words.length * LETTER + AROUND;
   const flag = Math.min(Math.max(x - wide / 2, LEFT), width - wide - 4);
-  const line = { x1: x, x2: x, y1: TOP, y2: bottom + 22 };
+  const line = { x1: x, x2: x, y1: TOP, y2: bottom + 28 };
   return (
     <g pointerEvents="none">
       {hover !== null && (
@@ -36,8 +36,8 @@ export function LaneCursor({
       )}
       <line {...line} stroke={SHEET} strokeWidth="4" />
       <line {...line} stroke={NORTH} strokeWidth="2" />
-      <rect x={flag} y={bottom + 21} width={wide} height={18} fill={NORTH} />
-      <text x={flag + wide / 2} y={bottom + 34} fontSize="12" fill={SHEET} textAnchor="middle">
+      <rect x={flag} y={bottom + 28} width={wide} height={18} fill={NORTH} />
+      <text x={flag + wide / 2} y={bottom + 41} fontSize="12" fill={SHEET} textAnchor="middle">
         {words}
       </text>
     </g>

@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 
 import { signedSpan, signedUm } from "../../format";
+import { keysFor } from "../../frame/shortcuts";
 import { NumberField } from "../panels/NumberField";
 import type { Figures } from "../state/useDesk";
 import { RULES, runAround } from "./rules";
@@ -132,7 +133,7 @@ export function LaneHeader({
           aria-pressed={ghost}
           disabled={!canGhost}
           onClick={() => onGhost(!ghost)}
-          title="Show the baseline through lanes and stage; hold G for a look"
+          title={`Show the baseline through lanes and stage; hold ${keysFor("ghost")} for a look`}
         >
           ghost
         </button>

@@ -66,7 +66,7 @@ export function Lanes({ figures }: { figures: Figures }) {
             <text
               key={tick}
               x={lanes.scale.x(tick)}
-              y={bottom + 36}
+              y={bottom + 42}
               fontSize="12"
               fill={INK_3}
               textAnchor="middle"
@@ -86,7 +86,7 @@ export function Lanes({ figures }: { figures: Figures }) {
         <button
           className={clsx(
             "narrow absolute bottom-0 left-1 cursor-pointer border-0 bg-transparent",
-            "px-1 text-[12px] text-ink-2 underline",
+            "min-h-[24px] px-1 text-[12px] text-ink-2 underline",
           )}
           onClick={() => lanes.setAxis(axis === "height" ? "time" : "height")}
         >

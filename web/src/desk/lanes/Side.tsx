@@ -1,4 +1,4 @@
-import { INK } from "../../tokens";
+import { BODY, INK } from "../../tokens";
 import { inView, type LaneScale } from "./scale";
 
 /** The part lying on its side, so that the axis explains itself. */
@@ -37,11 +37,6 @@ export function Side({
       `${px(k)} ${up(outline.low[k] ?? 0).toFixed(1)}`,
     ]);
   return (
-    <path
-      d={`M${[...there, ...back].join("L")}Z`}
-      fill="#EDE6D3"
-      stroke={INK}
-      strokeWidth="1"
-    />
+    <path d={`M${[...there, ...back].join("L")}Z`} fill={BODY} stroke={INK} strokeWidth="1" />
   );
 }

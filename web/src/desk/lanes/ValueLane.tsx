@@ -1,4 +1,4 @@
-import { INK_3 } from "../../tokens";
+import { INK_3, SHEET } from "../../tokens";
 import { type LaneScale, steps } from "./scale";
 
 /**
@@ -66,7 +66,7 @@ export function ValueLane({
             y={up(guide.value) - 3}
             fontSize="12"
             fill={INK_3}
-            stroke="#FBFAF6"
+            stroke={SHEET}
             strokeWidth="3"
             paintOrder="stroke"
           >

@@ -16,4 +16,4 @@ export const ROWS = {
 /** Where the lanes of settings begin. */
 export const SETTINGS_FROM = 237;
 /** Under the lanes: what is folded, the ticks of the axis, the cursor's flag. */
-export const FOOT = 44;
+export const FOOT = 50;

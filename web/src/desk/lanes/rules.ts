@@ -6,6 +6,7 @@ import type { Layers, Machine } from "../../api/client";
 import { bandsOf } from "../panels/places/places";
 import type { Choice } from "../state/choice";
 import { type Wanted, withSurface } from "../state/wanted";
+import { EDGE, FEATURES, FJORD, INK_2, INK_3, NORTH, TONES } from "../../tokens";
 
 export type Rule = Layers["rule"][number];
 
@@ -17,22 +18,22 @@ interface Shown {
 }
 
 export const RULES: Record<Rule, Shown> = {
-  "first-layer": { word: "first layer", colour: "#5E4B3A", tile: "M0 4H8" },
-  even: { word: "one layer height", colour: "#8E8777", tile: "M4 0V8" },
-  target: { word: "surface target", colour: "#1F6670", tile: "M1 2H2M5 6H6" },
-  curvature: { word: "curvature", colour: "#1F6670", tile: "M0 6Q4 -1 8 6" },
-  "step-limit": { word: "step limit", colour: "#7B5EA7", tile: "M0 8V5H4V2H8" },
+  "first-layer": { word: "first layer", colour: FEATURES.footing.colour, tile: "M0 4H8" },
+  even: { word: "one layer height", colour: EDGE, tile: "M4 0V8" },
+  target: { word: "surface target", colour: FJORD, tile: "M1 2H2M5 6H6" },
+  curvature: { word: "curvature", colour: FJORD, tile: "M0 6Q4 -1 8 6" },
+  "step-limit": { word: "step limit", colour: FEATURES.bridge.colour, tile: "M0 8V5H4V2H8" },
   "machine-limit": { word: "tallest layer", colour: "#A08A4A", tile: "M0 8L8 0" },
-  finest: { word: "finest layer", colour: "#7A1420", tile: "M0 0L8 8M0 8L8 0" },
+  finest: { word: "finest layer", colour: TONES.stop, tile: "M0 0L8 8M0 8L8 0" },
   "plan-limit": { word: "this plan's limit", colour: "#A08A4A", tile: "M0 0L8 8" },
-  pin: { word: "pin", colour: "#C2412D", tile: "M2 4H6M4 2V6" },
-  band: { word: "band", colour: "#1F6670", tile: "M0 2H8M0 6H8" },
-  flat: { word: "level face", colour: "#4A5766", tile: "M0 7H8" },
-  overhang: { word: "overhang", colour: "#B0802F", tile: "M0 0L6 8" },
-  time: { word: "time cap", colour: "#1D3354", tile: "M4 1V4H7" },
-  top: { word: "end of the part", colour: "#626D79", tile: "M0 1H8M4 1V4" },
-  given: { word: "given one by one", colour: "#626D79", tile: "M2 2H3M6 6H7" },
-  "by-hand": { word: "a stroke by hand", colour: "#C2412D", tile: "M0 5Q2 1 4 5T8 5" },
+  pin: { word: "pin", colour: NORTH, tile: "M2 4H6M4 2V6" },
+  band: { word: "band", colour: FJORD, tile: "M0 2H8M0 6H8" },
+  flat: { word: "level face", colour: INK_2, tile: "M0 7H8" },
+  overhang: { word: "overhang", colour: FEATURES.support.colour, tile: "M0 0L6 8" },
+  time: { word: "time cap", colour: FEATURES["outer-wall"].colour, tile: "M4 1V4H7" },
+  top: { word: "end of the part", colour: INK_3, tile: "M0 1H8M4 1V4" },
+  given: { word: "given one by one", colour: INK_3, tile: "M2 2H3M6 6H7" },
+  "by-hand": { word: "a stroke by hand", colour: NORTH, tile: "M0 5Q2 1 4 5T8 5" },
 };
 
 export interface Span {

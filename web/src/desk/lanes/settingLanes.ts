@@ -2,7 +2,7 @@
  * The lanes of settings along the height: what each shows, which setting a click in it edits, and
  * which are drawn.
  */
-import { useState } from "react";
+import { useKept } from "../../frame/useKept";
 
 import type { Report } from "../../api/client";
 import { FEATURES } from "../../tokens";
@@ -85,26 +85,20 @@ export const SETTING_LANES: SettingLane[] = [
  * layers.
  */
 const KEPT = "lanes shown";
+type Asked = Partial<Record<LaneName, boolean>>;
+const NONE: Asked = {};
+const isAsked = (value: unknown): value is Asked =>
+  typeof value === "object" && value !== null && !Array.isArray(value);
 
 export function useShownLanes(
   lanes: Report["lanes"] | null,
 ): [(name: LaneName) => boolean, (name: LaneName) => void] {
-  const [asked, setAsked] = useState<Partial<Record<LaneName, boolean>>>(() => {
-    try {
-      return JSON.parse(localStorage.getItem(KEPT) ?? "{}") as Partial<
-        Record<LaneName, boolean>
-      >;
-    } catch {
-      return {};
-    }
-  });
+  const [asked, setAsked] = useKept(KEPT, NONE, isAsked);
   const shown = (name: LaneName) =>
     lanes !== null &&
     (asked[name] ?? (name !== "speed" && name !== "flow" && varies(lanes[name])));
   const toggle = (name: LaneName) => {
-    const next = { ...asked, [name]: !shown(name) };
-    localStorage.setItem(KEPT, JSON.stringify(next));
-    setAsked(next);
+    setAsked({ ...asked, [name]: !shown(name) });
   };
   return [shown, toggle];
 }

@@ -1,6 +1,6 @@
 import { clsx } from "clsx";
 import { Tabs } from "radix-ui";
-import { type ReactElement, useState } from "react";
+import { type ReactElement, type ReactNode, useState } from "react";
 
 import { ComparePanel } from "../../compare/ComparePanel";
 import { type Room, useRoom } from "../state/room";
@@ -77,8 +77,22 @@ export const instruments = (room: Room): (readonly [string, string])[] =>
 const holds = (group: Group, tab: string) =>
   group.instruments.some((instrument) => instrument.key === tab);
 
-/** One row: kinds of instruments, and those of the kind that is open. */
-export function Instruments({ tab, onTab }: { tab: string; onTab: (tab: string) => void }) {
+/** One row: kinds of instruments, those of the kind that is open, and their room on the desk. */
+export function Instruments({
+  tab,
+  onTab,
+  label = "Instruments",
+  taken,
+  children,
+}: {
+  tab: string;
+  onTab: (tab: string) => void;
+  label?: string;
+  /** What stands open beside it already. */
+  taken?: string | undefined;
+  /** How much room it has, to be changed. */
+  children?: ReactNode;
+}) {
   const room = useRoom();
   const open = GROUPS.find((group) => holds(group, tab)) ?? GROUPS[0];
   // a kind opens where it was left
@@ -89,7 +103,11 @@ export function Instruments({ tab, onTab }: { tab: string; onTab: (tab: string) 
     onTab(key);
   };
   return (
-    <Tabs.Root value={tab} onValueChange={choose} className="flex min-h-0 flex-col bg-sheet">
+    <Tabs.Root
+      value={tab}
+      onValueChange={choose}
+      className="flex min-h-0 min-w-0 flex-col border-l border-hairline bg-sheet"
+    >
       <div className="flex border-b border-hairline">
         <div
           role="group"
@@ -104,27 +122,35 @@ export function Instruments({ tab, onTab }: { tab: string; onTab: (tab: string) 
                 "min-h-8 border-0 bg-transparent px-1.5 text-[12px] text-ink-2",
                 "aria-pressed:font-semibold aria-pressed:text-ink",
               )}
-              onClick={() => choose(left[group.name] ?? group.instruments[0]?.key ?? tab)}
+              onClick={() => {
+                const free = group.instruments.filter((one) => one.key !== taken);
+                const last = free.find((one) => one.key === left[group.name]) ?? free[0];
+                choose(last?.key ?? tab);
+              }}
             >
               {group.name}
             </button>
           ))}
         </div>
-        <Tabs.List className="flex min-w-0 flex-1 flex-wrap px-0.5" aria-label="Instruments">
+        <Tabs.List className="flex min-w-0 flex-1 flex-wrap px-0.5" aria-label={label}>
           {open?.instruments.map(({ key, name }) => (
             <Tabs.Trigger
               key={key}
               value={key}
+              disabled={key === taken}
+              title={key === taken ? "stands open beside this" : undefined}
               className={clsx(
                 "min-h-8 border-0 border-b-2 border-transparent bg-transparent px-1.5",
                 "text-[13px] font-medium whitespace-nowrap",
                 "data-[state=active]:border-north data-[state=active]:font-semibold",
+                "disabled:opacity-50",
               )}
             >
               {name(room)}
             </Tabs.Trigger>
           ))}
         </Tabs.List>
+        {children}
       </div>
       <div className="min-h-0 flex-1 overflow-auto">
         {open?.instruments.map(({ key, shown }) => (

@@ -1,12 +1,21 @@
+import { clsx } from "clsx";
+
 import type { Effect, Setting } from "../../api/client";
 import { plain, signedSpan, signedUm, textOf } from "../../format";
 import { NumberField } from "./NumberField";
 import { inWords } from "../state/recipes";
 
-/**
- * One setting: value with unit, bounds, where the value comes from, what it moves and last moved,
- * and the way back.
- */
+interface Line {
+  setting: Setting;
+  value: unknown;
+  /** What it starts from: the recipe's value, else the default. */
+  start: unknown;
+  recipe: string | null;
+  inherited: unknown;
+  effect: Effect | null;
+}
+
+/** One setting in one line: its name, its value with unit, what it last moved, the way back. */
 export function SettingRow({
   setting,
   value,
@@ -17,41 +26,49 @@ export function SettingRow({
   atHand,
   onAtHand,
   onValue,
-}: {
-  setting: Setting;
-  value: unknown;
-  start: unknown;
-  recipe: string | null;
-  inherited: unknown;
-  effect: Effect | null;
+  onAsked,
+}: Line & {
   atHand: boolean;
   onAtHand: () => void;
   onValue: (value: unknown) => void;
+  /** The maker looks at this one: what it does is said at the drawer's foot. */
+  onAsked: () => void;
 }) {
   const now = value === undefined ? setting.default : value;
-  const changed = JSON.stringify(now) !== JSON.stringify(start);
-  const fromRecipe =
-    recipe !== null && JSON.stringify(start) !== JSON.stringify(setting.default);
-  const source = setting.source.includes(".") ? "setting it follows" : setting.source;
-  let origin = now === null ? `the ${source}` : "the defaults";
-  if (changed) origin = "this plan";
-  else if (fromRecipe) origin = `the recipe '${recipe}'`;
+  const changed = !same(now, start);
   const id = `setting-${setting.name}`;
   return (
-    <div className="border-b border-hairline py-2" data-setting={setting.name}>
-      <div className="flex flex-wrap items-center gap-x-2 gap-y-1">
-        <label htmlFor={id} className="w-40 font-medium">
-          {setting.label}
-          {changed && (
-            <span
-              className="text-fjord"
-              title={`differs from the ${recipe ? "recipe" : "default"}`}
-            >
-              {" "}
-              ◆
-            </span>
-          )}
-        </label>
+    <div
+      className={clsx(
+        "flex min-h-[25px] flex-wrap items-center gap-x-1.5 border-b border-hairline",
+        "focus-within:bg-paper hover:bg-paper",
+      )}
+      data-setting={setting.name}
+      onPointerEnter={onAsked}
+      onFocus={onAsked}
+    >
+      <label
+        htmlFor={id}
+        className="min-w-28 flex-1 truncate text-[13px]"
+        title={setting.label}
+      >
+        {changed && (
+          <span
+            className="text-fjord"
+            title={`differs from the ${recipe ? "recipe" : "default"}`}
+          >
+            ◆{" "}
+          </span>
+        )}
+        {setting.label}
+      </label>
+      {effect && <Moved effect={effect} name={setting.name} />}
+      {changed && (
+        <button className="slim" onClick={() => onValue(start)}>
+          back to {start === null ? ownerOf(setting) : inWords(start, setting.unit)}
+        </button>
+      )}
+      <span className="compact inline-flex min-w-[7.6rem] items-center">
         <ValueEditor
           setting={setting}
           id={id}
@@ -59,37 +76,62 @@ export function SettingRow({
           inherited={inherited}
           onValue={onValue}
         />
-        <span className="ml-auto flex gap-1">
-          {changed && (
-            <button className="quiet" onClick={() => onValue(start)}>
-              back to {start === null ? `the ${source}'s` : inWords(start, setting.unit)}
-            </button>
-          )}
-          <button
-            className="quiet"
-            aria-pressed={atHand}
-            aria-label="Keep at hand"
-            title="keep at hand"
-            onClick={onAtHand}
-          >
-            {atHand ? "★" : "☆"}
-          </button>
-        </span>
-      </div>
-      <p className="mt-0.5 text-[12px] text-ink-2">
-        {setting.help}
-        <span className="narrow text-ink-3">
-          {setting.min !== null &&
-            setting.max !== null &&
-            ` ${plain(setting.min)} to ${plain(setting.max)}${setting.unit && ` ${setting.unit}`}.`}
-          {` From ${origin}.`}
-          {setting.moves.length > 0 && ` Moves ${setting.moves.join(", ")}.`}
-        </span>
-      </p>
-      {effect && <LastEffect setting={setting} effect={effect} />}
+      </span>
+      <button
+        className="slim border-transparent bg-transparent"
+        aria-pressed={atHand}
+        aria-label="Keep at hand"
+        title="keep at hand"
+        onClick={onAtHand}
+      >
+        {atHand ? "★" : "☆"}
+      </button>
     </div>
   );
 }
+
+/** What a setting does, its bounds, where its value comes from, and what it last moved. */
+export function SettingHelp({ setting, value, start, recipe, effect }: Line) {
+  const now = value === undefined ? setting.default : value;
+  const fromRecipe = recipe !== null && !same(start, setting.default);
+  let origin = now === null ? ownerOf(setting) : "the defaults";
+  if (!same(now, start)) origin = "this plan";
+  else if (fromRecipe) origin = `the recipe '${recipe}'`;
+  return (
+    <>
+      <b>{setting.label}.</b> {setting.help}
+      <span className="narrow text-ink-2">
+        {setting.min !== null &&
+          setting.max !== null &&
+          ` ${plain(setting.min)} to ${plain(setting.max)}${setting.unit && ` ${setting.unit}`}.`}
+        {` From ${origin}.`}
+        {setting.moves.length > 0 && ` Moves ${setting.moves.join(", ")}.`}
+      </span>
+      {effect && <LastEffect setting={setting} effect={effect} />}
+    </>
+  );
+}
+
+const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
+
+/** Whose value it is while the plan leaves it open. */
+const ownerOf = (setting: Setting) =>
+  setting.source.includes(".") ? "the setting it follows" : `the ${setting.source}'s`;
+
+/** The most that the last change of a setting moved, in few letters. */
+function Moved({ effect, name }: { effect: Effect; name: string }) {
+  return (
+    <span
+      data-effect={name}
+      className="narrow text-[12px] whitespace-nowrap text-ink-2"
+      title="what its last change did"
+    >
+      {signedSpan(effect.time_s)}, {signedGrams(effect.mass_g)}, {signedUm(effect.p95_um)}
+    </span>
+  );
+}
+
+const signedGrams = (g: number) => `${g < 0 ? "−" : "+"}${Math.abs(g).toFixed(1)} g`;
 
 /** What the last change of a setting did, from the exact plans before and after it. */
 function LastEffect({ setting, effect }: { setting: Setting; effect: Effect }) {
@@ -99,21 +141,12 @@ function LastEffect({ setting, effect }: { setting: Setting; effect: Effect }) {
   const word = (value: unknown) =>
     value === null ? inWords(setting.default, setting.unit) : inWords(value, setting.unit);
   return (
-    <p data-effect={setting.name} className="narrow text-[12px]">
-      last change, {word(mine.before)} → {word(mine.after)}: <b>{signedSpan(effect.time_s)}</b>
-      ,{" "}
-      <b>
-        {effect.mass_g < 0 ? "−" : "+"}
-        {Math.abs(effect.mass_g).toFixed(1)} g
-      </b>
-      , <b>{signedUm(effect.p95_um)}</b>
-      {others > 0 && (
-        <span className="text-ink-3">
-          {" "}
-          with {others} other {others === 1 ? "setting" : "settings"} at once
-        </span>
-      )}
-    </p>
+    <span className="narrow">
+      {" "}
+      Last change, {word(mine.before)} → {word(mine.after)}: <b>{signedSpan(effect.time_s)}</b>
+      , <b>{signedGrams(effect.mass_g)}</b>, <b>{signedUm(effect.p95_um)}</b>
+      {others > 0 && ` with ${others} other ${others === 1 ? "setting" : "settings"} at once`}.
+    </span>
   );
 }
 

@@ -1,5 +1,6 @@
 import { useMemo } from "react";
 import { BufferGeometry, Float32BufferAttribute } from "three";
+import { HAIRLINE, EDGE, SHEET } from "../../tokens";
 
 export interface BedShape {
   round: boolean;
@@ -25,10 +26,10 @@ export function Bed({ bed }: { bed: BedShape }) {
   return (
     <>
       <lineSegments geometry={grid}>
-        <lineBasicMaterial color="#D3CCBB" />
+        <lineBasicMaterial color={HAIRLINE} />
       </lineSegments>
       <lineSegments geometry={frame}>
-        <lineBasicMaterial color="#8E8777" transparent opacity={0.55} />
+        <lineBasicMaterial color={EDGE} transparent opacity={0.55} />
       </lineSegments>
       <mesh position={[0, 0, -0.4]}>
         {bed.round ? (
@@ -36,7 +37,7 @@ export function Bed({ bed }: { bed: BedShape }) {
         ) : (
           <planeGeometry args={[bed.x, bed.y]} />
         )}
-        <meshBasicMaterial color="#FBFAF6" />
+        <meshBasicMaterial color={SHEET} />
       </mesh>
     </>
   );

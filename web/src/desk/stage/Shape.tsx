@@ -12,6 +12,7 @@ import {
   surfaceMaterial,
 } from "./surfaceMaterial";
 import type { PartShape } from "./useShape";
+import { EDGE } from "../../tokens";
 
 type Point = [number, number, number];
 
@@ -128,7 +129,7 @@ export function Shape({
   if (ghost)
     return (
       <mesh key="ghost" geometry={shape.geometry} renderOrder={3}>
-        <meshBasicMaterial color="#8E8777" transparent opacity={0.12} depthWrite={false} />
+        <meshBasicMaterial color={EDGE} transparent opacity={0.12} depthWrite={false} />
       </mesh>
     );
   return (

@@ -79,13 +79,14 @@ export function Stage() {
   const press = marking === "regions" ? regions.press : brushes.press;
   const whole = marking !== null && marking !== "regions";
   return (
-    <section aria-label="Stage" className="relative h-full min-h-0 overflow-hidden">
+    <section aria-label="Stage" className="@container relative h-full min-h-0 overflow-hidden">
       <Canvas
         flat
         frameloop="demand"
         gl={{ antialias: !SOFTWARE }}
         dpr={SOFTWARE ? 1 : [1, 2]}
         camera={{ fov: 32, up: [0, 0, 1], near: 1, far: 6000 }}
+        role="img"
         aria-label="The part on the bed"
       >
         <Bed bed={bed} />
@@ -243,7 +244,7 @@ function StageWords({ room, view, beads }: { room: Room; view: View; beads: bool
   const { bed } = room.placed;
   return (
     <>
-      <p className="narrow absolute right-33 bottom-4 hidden text-[12px] text-ink-3 xl:block">
+      <p className="narrow absolute right-33 bottom-4 hidden text-[12px] text-ink-3 @min-[600px]:block">
         bed {bed.round ? `Ø ${bed.x}` : `${bed.x} × ${bed.y}`} mm, grid {STEP} mm
       </p>
       {!room.desk.upToDate && beads && (

@@ -40,7 +40,8 @@ export function StageBar({
           </button>
         ))}
       </span>
-      <span className="flex">
+      {/* where the stage is narrow, beside the settings, only what is being marked stays */}
+      <span className={clsx("flex", marking === null && "@max-[440px]:hidden")}>
         {MARKINGS.map((name) => (
           <button
             key={name}

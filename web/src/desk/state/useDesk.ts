@@ -20,6 +20,7 @@ import {
 } from "../../api/client";
 import { meansAway, onceBack } from "../../api/away";
 import { OPEN } from "../../api/hooks";
+import { useShortcut } from "../../frame/shortcuts";
 import { type Choice, choiceOf } from "./choice";
 import { wantedOf } from "./wanted";
 
@@ -292,29 +293,20 @@ export function useDesk(plan: Plan, settings: Setting[]) {
   }, [client, id]);
 
   useEffect(() => {
-    // the first ≈ figures of a part take longest: asked for while the maker still looks, they are
-    // there when something changes
-    const now = choiceOf(plan);
-    void api
-      .POST("/api/plans/{id}/quick", { params: { path: { id } }, body: now })
+    // a new plan shows its ≈ figures until it has exact ones; an old one has them ready by the time
+    // something changes
+    const mine = turn.current;
+    const path = { params: { path: { id } } };
+    void data(api.POST("/api/plans/{id}/quick", { ...path, body: bodyOf(choiceOf(plan)) }))
+      .then((figures) => {
+        if (mine === turn.current) setQuick(figures);
+      })
       .catch(() => undefined);
     // eslint-disable-next-line react-hooks/exhaustive-deps -- once per desk, not per version
   }, [id]);
 
-  useEffect(() => {
-    const key = (event: KeyboardEvent) => {
-      const typing =
-        event.target instanceof HTMLInputElement ||
-        event.target instanceof HTMLTextAreaElement;
-      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && !typing) {
-        event.preventDefault();
-        if (event.shiftKey) redo();
-        else undo();
-      }
-    };
-    window.addEventListener("keydown", key);
-    return () => window.removeEventListener("keydown", key);
-  }, [undo, redo]);
+  useShortcut("undo", undo);
+  useShortcut("redo", redo);
 
   const report = plan.exact?.report ?? null;
   const upToDate = !draft && plan.latest.state === "done";

@@ -3,7 +3,7 @@ import { useState } from "react";
 
 import type { Plan } from "../../api/client";
 import { type Toolpath, useToolpath } from "./toolpath";
-import { useHeldKey } from "./useHeldKey";
+import { useHeldShortcut } from "../../frame/shortcuts";
 
 export interface Ghost {
   /** The version compared with, if it is another than the newest. */
@@ -17,7 +17,7 @@ export interface Ghost {
 export function useGhost(plan: Plan): Ghost {
   const [held, setHeld] = useState(false);
   const [pinned, onPinned] = useState(false);
-  useHeldKey("g", setHeld);
+  useHeldShortcut("ghost", setHeld);
   const base = plan.baseline && plan.baseline.id !== plan.latest.id ? plan.baseline : null;
   const shown = (held || pinned) && base !== null;
   const path = useToolpath(shown ? base.id : null).data ?? null;

@@ -1,25 +1,14 @@
 /** Settings a maker keeps at hand, on this computer. */
-import { useState } from "react";
+import { useKept } from "../../frame/useKept";
 
-const KEY = "northpace.at-hand";
+const NONE: readonly string[] = [];
+const isNames = (value: unknown): value is readonly string[] =>
+  Array.isArray(value) && value.every((name) => typeof name === "string");
 
 export function useShortList(): [readonly string[], (name: string) => void] {
-  const [names, setNames] = useState<readonly string[]>(() => {
-    try {
-      const kept: unknown = JSON.parse(localStorage.getItem(KEY) ?? "[]");
-      return Array.isArray(kept)
-        ? kept.filter((name): name is string => typeof name === "string")
-        : [];
-    } catch {
-      return [];
-    }
-  });
+  const [names, keep] = useKept("northpace.at-hand", NONE, isNames);
   const toggle = (name: string) => {
-    const next = names.includes(name)
-      ? names.filter((other) => other !== name)
-      : [...names, name];
-    setNames(next);
-    localStorage.setItem(KEY, JSON.stringify(next));
+    keep(names.includes(name) ? names.filter((other) => other !== name) : [...names, name]);
   };
   return [names, toggle];
 }

@@ -4,6 +4,7 @@ import { NumberField } from "../NumberField";
 import { withValue } from "../../state/choice";
 import { PaceLimits } from "./PaceLimits";
 import { useRoom } from "../../state/room";
+import { INK, INK_3, LOOK, FJORD } from "../../../tokens";
 
 export type PaceRow = Schemas["PaceRow"];
 
@@ -202,7 +203,7 @@ function FlowBar({ row, most, first }: { row: PaceRow; most: number; first: bool
           y="2"
           width={(84 * Math.min(row.share, 1)) / most}
           height="8"
-          fill={first ? "#1C2733" : "#8A93A0"}
+          fill={first ? INK : INK_3}
         />
         {over && (
           <rect
@@ -211,7 +212,7 @@ function FlowBar({ row, most, first }: { row: PaceRow; most: number; first: bool
             width={(84 * (row.share - 1)) / most}
             height="8"
             fill="none"
-            stroke="#8A5A0C"
+            stroke={LOOK}
             strokeWidth="1.5"
           />
         )}
@@ -220,7 +221,7 @@ function FlowBar({ row, most, first }: { row: PaceRow; most: number; first: bool
           x2={84 / most - 0.5}
           y1="0"
           y2="12"
-          stroke="#1F6670"
+          stroke={FJORD}
           strokeWidth="1.5"
         />
       </svg>

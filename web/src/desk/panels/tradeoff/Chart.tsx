@@ -5,7 +5,7 @@ import type { Frontier } from "../../../api/client";
 import { distinct, hours, minutesOn, span } from "../../../format";
 import { useSize } from "../../../frame/useSize";
 import { FJORD, HAIRLINE, INK, INK_3, NORTH, SHEET } from "../../../tokens";
-import { MEASURES, type Measure } from "./frontier";
+import { hullOf, MEASURES, type Measure } from "./frontier";
 
 export interface Kept {
   label: string;
@@ -46,6 +46,7 @@ const LABELLED = [0.28, 0.2, 0.16, 0.12, 0.1, 0.08, 0.4, 0.3, 0.24, 0.6];
  */
 export function Chart({
   frontier,
+  whole,
   measure,
   kept,
   target,
@@ -54,6 +55,8 @@ export function Chart({
   onSettle,
 }: {
   frontier: Frontier;
+  /** Whether it is solved along its length, so that a line through its points holds. */
+  whole: boolean;
   measure: Measure;
   kept: Kept[];
   target: Target;
@@ -221,14 +224,11 @@ export function Chart({
             even {p.layer_height.toFixed(2)}
           </text>
         ))}
-        <path
-          data-curve="frontier"
-          d={line(frontier.points, error)}
-          fill="none"
-          stroke={FJORD}
-          strokeWidth="2"
+        <FrontierLine
+          whole={whole}
+          points={frontier.points.map((p) => [x(p.time_s / 60), y(p[key])])}
+          line={line(whole ? frontier.points : hullOf(frontier.points, error), error)}
         />
-        <FrontierLabel points={frontier.points.map((p) => [x(p.time_s / 60), y(p[key])])} />
         {kept.map((p) => (
           <g key={p.label} transform={`translate(${x(p.seconds / 60)} ${y(p.error)})`}>
             <path
@@ -376,20 +376,47 @@ function spaced<T extends { px: number; py: number }>(labels: T[]): T[] {
   return out;
 }
 
-function FrontierLabel({ points }: { points: [number, number][] }) {
+/**
+ * The frontier as far as it is solved: a line where it is, else the points alone and the hull
+ * between them.
+ */
+function FrontierLine({
+  whole,
+  points,
+  line,
+}: {
+  whole: boolean;
+  points: [number, number][];
+  line: string;
+}) {
   const at = points[Math.floor(points.length * 0.75)];
-  return at ? (
-    <text
-      x={at[0]}
-      y={at[1] + 18}
-      fontSize="12"
-      fill={FJORD}
-      textAnchor="middle"
-      stroke={SHEET}
-      strokeWidth="3"
-      paintOrder="stroke"
-    >
-      frontier
-    </text>
-  ) : null;
+  return (
+    <g data-curve={whole ? "frontier" : "hull"}>
+      <path
+        d={line}
+        fill="none"
+        stroke={FJORD}
+        strokeWidth={whole ? 2 : 1}
+        strokeDasharray={whole ? undefined : "2 4"}
+      />
+      {!whole &&
+        points.map(([px, py]) => (
+          <circle key={`${px} ${py}`} cx={px} cy={py} r="3" fill={FJORD} />
+        ))}
+      {at && (
+        <text
+          x={at[0]}
+          y={at[1] + 18}
+          fontSize="12"
+          fill={FJORD}
+          textAnchor="middle"
+          stroke={SHEET}
+          strokeWidth="3"
+          paintOrder="stroke"
+        >
+          {whole ? "frontier" : "solved so far"}
+        </text>
+      )}
+    </g>
+  );
 }

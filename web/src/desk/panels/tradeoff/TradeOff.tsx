@@ -23,7 +23,7 @@ import { useRoom } from "../../state/room";
 export function TradeOff() {
   const { plan, desk } = useRoom();
   const { kind, ask, measure, targetUm, capMin: cap, worstUm } = desk.wanted;
-  const { frontier, complete, error } = useFrontier(
+  const { frontier, whole, ofNow, error } = useFrontier(
     plan.id,
     plan.exact?.id ?? null,
     desk.choice,
@@ -159,6 +159,7 @@ export function TradeOff() {
         {frontier && figures && now !== null ? (
           <Chart
             frontier={frontier}
+            whole={whole}
             measure={measure}
             kept={kept}
             arrows={arrows}
@@ -199,7 +200,11 @@ export function TradeOff() {
             {plain(Number((100 * figures.surface.gap).toFixed(1)))} %
           </span>
         )}
-        {!complete && <span role="status">frontier ≈</span>}
+        {!(whole && ofNow) && (
+          <span role="status">
+            {ofNow ? "frontier: solved points so far" : "frontier: of the settings before"}
+          </span>
+        )}
         <KeepButtons plan={plan} desk={desk} />
         {frontier && (
           <button

@@ -1,5 +1,5 @@
 /**
- * The frontier of a plan: asked for in a rough form first, then in full; and what it says about
+ * The frontier of a plan: its ends first, then a few points, then in full; and what it says about
  * even stacks.
  */
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
@@ -16,7 +16,8 @@ export const MEASURES: Record<
   p95: { word: "P95", long: "step error, 95th percentile", key: "p95_um" },
   max: { word: "max", long: "step error, largest", key: "max_um" },
 };
-/** Points asked for at first, and in full. */
+/** Points asked for: at once the even stacks and the two ends alone, then a few, then in full. */
+const ENDS = 0;
 const ROUGH = 8;
 const FULL = 28;
 /** What only says which of the possible stacks is wanted does not change the frontier. */
@@ -49,23 +50,60 @@ export function useFrontier(
     retry: false,
     placeholderData: keepPreviousData,
   };
+  const ends = useQuery({
+    queryKey: ["frontier", plan, measure, key, ENDS],
+    queryFn: ask(ENDS),
+    ...options,
+  });
   const rough = useQuery({
     queryKey: ["frontier", plan, measure, key, ROUGH],
     queryFn: ask(ROUGH),
+    enabled: isOwn(ends),
     ...options,
   });
   const full = useQuery({
     queryKey: ["frontier", plan, measure, key, FULL],
     queryFn: ask(FULL),
-    enabled: rough.isSuccess && !rough.isPlaceholderData,
+    enabled: isOwn(rough),
     ...options,
   });
-  const ready = full.data && !full.isPlaceholderData;
+  // the best of these settings; until there is any, the full one of the settings before
+  const own = [full, rough, ends].find(isOwn);
   return {
-    frontier: (ready ? full.data : rough.data) ?? full.data,
-    complete: !!ready,
-    error: rough.error ?? full.error,
+    frontier: own?.data ?? full.data ?? rough.data ?? ends.data,
+    /** Whether it is solved along its length; else only some points of it are. */
+    whole: own ? own === full : !!full.data,
+    /** Whether it is of these settings, and not of those before. */
+    ofNow: !!own,
+    error: ends.error ?? rough.error ?? full.error,
   };
+}
+
+/** Whether a query has an answer, and to what is asked now. */
+const isOwn = (query: { isSuccess: boolean; isPlaceholderData: boolean }) =>
+  query.isSuccess && !query.isPlaceholderData;
+
+/**
+ * The lower hull of solved points by rising time: no stack is promised between them, but a mixture
+ * of the two is.
+ */
+export function hullOf<P extends { time_s: number }>(
+  points: readonly P[],
+  error: (p: P) => number,
+): P[] {
+  const hull: P[] = [];
+  const bends = (a: P, b: P, c: P) =>
+    (b.time_s - a.time_s) * (error(c) - error(a)) -
+    (error(b) - error(a)) * (c.time_s - a.time_s);
+  for (const point of points) {
+    let [a, b] = [hull.at(-2), hull.at(-1)];
+    while (a && b && bends(a, b, point) <= 0) {
+      hull.pop();
+      [a, b] = [hull.at(-2), hull.at(-1)];
+    }
+    hull.push(point);
+  }
+  return hull;
 }
 
 type Even = Frontier["even"];

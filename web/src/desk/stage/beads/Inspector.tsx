@@ -50,10 +50,10 @@ export function AskBar({
           ["seams", seams, onSeams],
         ] as const
       ).map(([name, on, set]) => (
-        <label key={name} className="flex items-center gap-1">
+        <label key={name} className="flex min-h-[24px] items-center gap-1">
           <input
             type="checkbox"
-            className="h-3 w-3 accent-ink"
+            className="h-4 w-4 accent-ink"
             checked={on}
             onChange={(event) => set(event.target.checked)}
           />
@@ -123,12 +123,12 @@ export function BeadLegend({
       >
         <legend className="sr-only">Features shown on the stage</legend>
         {LAID.filter((name) => path.present.has(name)).map((name) => (
-          <label key={name} className="flex min-h-[19px] items-center gap-1.5">
+          <label key={name} className="flex min-h-[24px] items-center gap-1.5">
             <input
               type="checkbox"
               checked={!hidden.has(name)}
               onChange={() => toggle(name)}
-              className="h-3 w-3 accent-ink"
+              className="h-4 w-4 accent-ink"
             />
             {plain && (
               <span

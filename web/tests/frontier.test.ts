@@ -1,0 +1,25 @@
+import { describe, expect, it } from "vitest";
+
+import { hullOf } from "../src/desk/panels/tradeoff/frontier";
+import { keysOf } from "../src/frame/shortcuts";
+
+const at = (time_s: number, um: number) => ({ time_s, um });
+
+describe("a frontier that is solved in part", () => {
+  it("is drawn along the lower hull, from end to end", () => {
+    const points = [at(0, 100), at(1, 99), at(2, 60), at(3, 59), at(4, 10)];
+    expect(hullOf(points, (p) => p.um).map((p) => p.time_s)).toEqual([0, 4]);
+    const bent = [at(0, 100), at(1, 60), at(2, 20), at(4, 10)];
+    expect(hullOf(bent, (p) => p.um).map((p) => p.time_s)).toEqual([0, 2, 4]);
+  });
+});
+
+describe("what a key press is called", () => {
+  const press = { ctrlKey: false, metaKey: false, altKey: false, shiftKey: false };
+  it("names modifiers once, and a sign by itself", () => {
+    expect(keysOf({ ...press, key: "?", shiftKey: true })).toBe("?");
+    expect(keysOf({ ...press, key: "Z", shiftKey: true, ctrlKey: true })).toBe("Ctrl Shift z");
+    expect(keysOf({ ...press, key: "z", metaKey: true })).toBe("Ctrl z");
+    expect(keysOf({ ...press, key: "Shift", shiftKey: true })).toBe("");
+  });
+});
