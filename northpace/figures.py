@@ -180,6 +180,15 @@ class PaceRow(TypedDict):
     held_by: str
 
 
+class PaceDial(TypedDict):
+    """The two ends of the dial: mm/s and mm/s² by setting, and which of them are typed."""
+
+    precise: dict[str, float]
+    quick: dict[str, float]
+    typed_precise: list[str]
+    typed_quick: list[str]
+
+
 class Pace(TypedDict):
     """Flows in mm³/s at a nozzle temperature in °C, and what meets the limit first."""
 
@@ -189,6 +198,7 @@ class Pace(TypedDict):
     limited_by: Literal["nozzle", "material"]
     temp: float
     first_at_limit: str
+    dial: PaceDial | None
 
 
 class LedgerEntry(TypedDict):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding
-from northpace.motion.derive import SECTION_SETTINGS
+from northpace.motion.from_limits import SECTION_SETTINGS
 from northpace.motion.table import pace_rows
 
 #: A speed counts as never reached when no move comes within this share of it.

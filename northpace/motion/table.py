@@ -9,7 +9,8 @@ from typing import NamedTuple
 import numpy as np
 
 from northpace.figures import Pace, PaceRow
-from northpace.motion.derive import PUSHES, RUNS, reference_height, sections
+from northpace.motion.dial import dial_figures
+from northpace.motion.from_limits import PUSHES, RUNS, reference_height, sections
 from northpace.motion.kinematics import Course, limits_of, peaks
 from northpace.motion.pace import Timed
 from northpace.motion.speeds import ACCELERATIONS, acceleration_of, safe_flow, short_loops
@@ -104,6 +105,7 @@ def pace_rows(spec: PlanSpec, timed: Timed | None = None) -> Pace:
         "limited_by": "nozzle" if by_nozzle else "material",
         "temp": temp,
         "first_at_limit": max(laid, key=lambda row: row["share"])["name"] if laid else "",
+        "dial": dial_figures(spec),
     }
 
 
@@ -132,8 +134,8 @@ def _row(
         "section_mm2": section,
         "flow": section * asked,
         "share": section * asked / safe_flow(spec) if section else 0.0,
-        "derived": pace.derived and follows,
-        "push_derived": pace.derived and push in PUSHES and push not in pace.by_hand,
+        "derived": pace.follows and follows,
+        "push_derived": pace.follows and push in PUSHES and push not in pace.by_hand,
         "reached": found.reached if found else None,
         "seconds": found.seconds if found else None,
         "held_by": found.held_by if found else "",

@@ -236,6 +236,7 @@ def _pace(spec: PlanSpec, held: Held, height: float) -> Iterator[Option]:
             "",
             f"speeds from limits, {share} % of the safe flow, {shown} % for what shows",
             {
+                "pace.dial": None,
                 "pace.derived": True,
                 "pace.flow_share": float(share),
                 "pace.outer_share": float(shown),

@@ -64,6 +64,8 @@ WITH: dict[str, dict[str, Any]] = {
     "pace.flow_step": {"pace.derived": True, "pace.calm_share": 300.0},
     "pace.calm_share": {"pace.derived": True},
     "pace.by_hand": {"pace.derived": True},
+    "material.precise": {"pace.dial": 20.0},
+    "material.quick": {"pace.dial": 80.0},
     "pace.longest_detour": {"pace.longest_detour": 0.0},
     "footing.brim_where": {"footing.brim_reach": 3.0},
     "footing.brim_clearance": {"footing.brim_reach": 3.0},
@@ -142,6 +144,9 @@ TO: dict[str, Any] = {
     "machine.greatest_height": 0.24,
     "machine.z_step": 0.02,
     "material.flow_points": [{"temp": 205.0, "flow": 3.0}],
+    "pace.dial": 60.0,
+    "material.precise": [{"outer_wall_speed": 12.0}],
+    "material.quick": [{"infill_speed": 200.0}],
     "material.fan_stages": [{"above_mm": 1.0, "fan": 40.0}],
 }
 #: Settings that change nothing of this part's plan, and why.

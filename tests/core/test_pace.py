@@ -10,7 +10,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from northpace.errors import InputError
-from northpace.motion.derive import NEIGHBOURS, RUNS, SHOWN, derived, reference_height, sections
+from northpace.motion.derive import derived
+from northpace.motion.dial import DIALLED, ends
+from northpace.motion.from_limits import NEIGHBOURS, RUNS, SHOWN, reference_height, sections
 from northpace.motion.heat import heat_by_layer
 from northpace.motion.kinematics import Course, limits_of, peaks, run
 from northpace.motion.speeds import safe_flow, short_loops
@@ -32,6 +34,70 @@ def plan(*pairs, part=None):
 
 def rows(found):
     return {row["name"]: row for row in found.report["pace"]["rows"]}
+
+
+class Dial(unittest.TestCase):
+    @settings(max_examples=40, deadline=None)
+    @given(
+        shares=st.lists(st.floats(0, 100), min_size=2, max_size=2).map(sorted),
+        flow=st.floats(3, 30),
+        outer=st.floats(5, 400),
+        inner=st.floats(5, 400),
+        machine=st.sampled_from(["", "Skua 220", "another"]),
+        hand=st.sampled_from([[], ["infill_speed"]]),
+    )
+    def test_every_speed_goes_from_one_end_to_the_other(
+        self, shares, flow, outer, inner, machine, hand
+    ):
+        own = {"machine": machine, "outer_wall_speed": outer, "inner_wall_speed": inner}
+
+        def at(share):
+            values = {
+                "machine": {"name": "Skua 220"},
+                "material": {"max_flow": flow, "quick": [own]},
+                "pace": {"dial": share, "by_hand": hand},
+            }
+            return derived(spec_from(values))
+
+        low, high = (at(share) for share in shares)
+        both = ends(low)
+        self.assertEqual(
+            both.typed_quick,
+            frozenset() if machine == "another" else {"outer_wall_speed", "inner_wall_speed"},
+        )
+        for spec in (low, high):
+            section, safe = sections(spec, reference_height(spec)), safe_flow(spec)
+            for name in set(RUNS) - set(hand):
+                if getattr(spec.pace, name) > 1:
+                    self.assertLessEqual(getattr(spec.pace, name) * section[name], safe + 1e-9)
+            for name in SHOWN:
+                self.assertLessEqual(
+                    getattr(spec.pace, name),
+                    min(spec.pace.inner_wall_speed, spec.pace.infill_speed),
+                )
+            self.assertEqual(derived(spec), spec)
+        if hand:
+            self.assertEqual(low.pace.infill_speed, PlanSpec().pace.infill_speed)
+        for name in set(DIALLED) - set(hand) - set(SHOWN):
+            if both.precise[name] <= both.quick[name]:
+                self.assertLessEqual(getattr(low.pace, name), getattr(high.pace, name), name)
+
+    def test_the_derived_ends_are_in_order(self):
+        """At a low share of the flow the outer wall was asked to be quicker than the walls behind
+        it.
+        """
+        slow = derived(with_settings(PlanSpec(), ["pace.derived=true", "pace.flow_share=30"]))
+        self.assertEqual(slow.pace.outer_wall_speed, slow.pace.inner_wall_speed)
+        precise, quick = (
+            derived(with_settings(PlanSpec(), [f"pace.dial={share}"])).pace for share in (0, 100)
+        )
+        for name in DIALLED:
+            self.assertLess(getattr(precise, name), getattr(quick, name), name)
+
+    def test_a_plan_is_quicker_and_its_rows_say_that_they_follow(self):
+        slow, fast = plan("pace.dial=10"), plan("pace.dial=90")
+        self.assertLess(fast.report["time_s"]["total"], slow.report["time_s"]["total"])
+        self.assertTrue(rows(fast)["outer wall"]["derived"])
 
 
 class Derived(unittest.TestCase):
@@ -87,6 +153,10 @@ class Derived(unittest.TestCase):
                         (low, high),
                     )
         self.assertEqual(derived(found), found)
+        if not hand:
+            for name in SHOWN:
+                self.assertLessEqual(speed[name], speed["inner_wall_speed"])
+                self.assertLessEqual(speed[name], speed["infill_speed"])
 
     def test_typed_speeds_stay(self):
         spec = with_settings(PlanSpec(), ["pace.infill_speed=77"])

@@ -52,6 +52,53 @@ class FanStage(Group):
     )
 
 
+def _open_speed(label: str) -> Any:
+    return setting(
+        0.0,
+        label,
+        help="0 leaves it to the limits.",
+        unit="mm/s",
+        ge=0,
+        le=1000,
+    )
+
+
+def _open_push(label: str) -> Any:
+    return setting(
+        0.0,
+        label,
+        help="0 leaves it to the limits.",
+        unit="mm/s²",
+        ge=0,
+        le=50000,
+    )
+
+
+class PaceEnd(Group):
+    """One end of the dial for a machine: speeds and accelerations, 0 where they follow from
+    limits.
+    """
+
+    machine: str = setting(
+        "",
+        "Machine",
+        help="By its name; empty for any machine.",
+    )
+    outer_wall_speed: float = _open_speed("Outer wall")
+    inner_wall_speed: float = _open_speed("Inner walls")
+    solid_speed: float = _open_speed("Solid layers")
+    top_speed: float = _open_speed("Top")
+    gap_speed: float = _open_speed("Thin beads")
+    infill_speed: float = _open_speed("Infill")
+    bridge_speed: float = _open_speed("Bridges")
+    support_speed: float = _open_speed("Supports")
+    acceleration: float = _open_push("Acceleration")
+    outer_wall_acceleration: float = _open_push("Outer wall acceleration")
+    top_acceleration: float = _open_push("Top acceleration")
+    first_layer_acceleration: float = _open_push("First layer acceleration")
+    travel_acceleration: float = _open_push("Travel acceleration")
+
+
 class Material(Group):
     """What the part is made of; a copy of the workshop's material and spool."""
 
@@ -123,6 +170,18 @@ class Material(Group):
         help="Where it is known at several temperatures; between them evenly, beyond them "
         "as at the ends.",
         moves=("time",),
+    )
+    precise: tuple[PaceEnd, ...] = setting(
+        (),
+        "Precise end of the dial",
+        help="Speeds that look best, by machine; what is left open follows from limits.",
+        moves=("time", "surface"),
+    )
+    quick: tuple[PaceEnd, ...] = setting(
+        (),
+        "Quick end of the dial",
+        help="Speeds that still hold, by machine; what is left open follows from limits.",
+        moves=("time", "surface"),
     )
     least_layer_time: float = setting(
         6.0,

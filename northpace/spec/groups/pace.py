@@ -271,6 +271,16 @@ class Pace(Group):
         source="material",
         within="band",
     )
+    dial: float | None = setting(
+        None,
+        "Dial",
+        help="From precise (0) to quick (100): all speeds and accelerations go between the two "
+        "sets of the material on this machine; those set by hand stay.",
+        unit="%",
+        ge=0,
+        le=100,
+        moves=("time", "surface"),
+    )
     derived: bool = setting(
         False,
         "Derive speeds",
@@ -412,3 +422,8 @@ class Pace(Group):
         help="Nearest next, then improved by exchanging; or as the outlines were cut.",
         moves=("time",),
     )
+
+    @property
+    def follows(self) -> bool:
+        """Whether speeds follow from something else than being typed."""
+        return self.derived or self.dial is not None

@@ -3278,6 +3278,18 @@ export interface components {
             limited_by: components["schemas"]["LimitedByEnum"];
             temp: number;
             first_at_limit: string;
+            dial: components["schemas"]["PaceDial"] | null;
+        };
+        /** @description The two ends of the dial: mm/s and mm/s² by setting, and which of them are typed. */
+        PaceDial: {
+            precise: {
+                [key: string]: number;
+            };
+            quick: {
+                [key: string]: number;
+            };
+            typed_precise: string[];
+            typed_quick: string[];
         };
         /** @description A row of the pace table; reached, seconds and held_by come with the exact plan. */
         PaceRow: {

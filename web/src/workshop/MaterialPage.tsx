@@ -9,6 +9,7 @@ const GROUPS = [
   ["Temperatures", ["first_nozzle_temp", "nozzle_temp", "first_bed_temp", "bed_temp"]],
   ["Air and time", ["fan", "fan_stages", "least_layer_time", "floor_speed"]],
   ["Flow", ["max_flow", "flow_points", "flow"]],
+  ["Ends of the dial", ["precise", "quick"]],
   ["Stuff and money", ["density", "price", "failed_share", "abrasive"]],
 ] as const;
 

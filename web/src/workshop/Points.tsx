@@ -15,6 +15,31 @@ interface Column {
 
 const far = [-5000, 5000] as const;
 const reach = [-500, 500] as const;
+const pace = (key: string, label: string, most = 1000, unit = "mm/s"): Column => ({
+  key,
+  label,
+  unit,
+  fresh: 0,
+  range: [0, most],
+  step: most > 1000 ? 50 : 5,
+});
+/** One end of the dial: 0 leaves a value to the limits. */
+const END = {
+  word: "set for a machine",
+  columns: [
+    { key: "machine", label: "machine (empty: any)", unit: "", fresh: "" },
+    pace("outer_wall_speed", "outer wall"),
+    pace("inner_wall_speed", "inner walls"),
+    pace("solid_speed", "solid"),
+    pace("top_speed", "top"),
+    pace("infill_speed", "infill"),
+    pace("gap_speed", "thin beads"),
+    pace("bridge_speed", "bridges"),
+    pace("support_speed", "supports"),
+    pace("acceleration", "accel.", 50000, "mm/s²"),
+    pace("outer_wall_acceleration", "outer wall accel.", 50000, "mm/s²"),
+  ],
+};
 const mm = (
   key: string,
   label: string,
@@ -32,6 +57,8 @@ const name = (fresh: string): Column => ({ key: "name", label: "name", unit: "",
 
 /** What an entry of a list is made of, and what one is called, by the setting. */
 const KINDS: Record<string, { word: string; columns: Column[] }> = {
+  precise: END,
+  quick: END,
   flow_points: {
     word: "temperature",
     columns: [

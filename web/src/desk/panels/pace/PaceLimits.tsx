@@ -1,5 +1,6 @@
 import type { Setting } from "../../../api/client";
 import { NumberField } from "../NumberField";
+import { Dial } from "./Dial";
 import { withValue } from "../../state/choice";
 import type { Desk } from "../../state/useDesk";
 
@@ -11,45 +12,68 @@ const SHOWN = [
   "pace.calm_share",
 ];
 
+export type PaceMode = "typed" | "limits" | "dial";
+
+const WORDS: Record<PaceMode, string> = {
+  typed: "Every speed as it is typed.",
+  limits: "Speeds follow from flow and what the frame stands. Typing one keeps it by hand.",
+  dial: "Between two sets of this material on this machine. Typing a speed keeps it by hand.",
+};
+
 /** Whether speeds are typed or follow from limits, and those limits. */
 export function PaceLimits({
   desk,
   settings,
-  derived,
+  mode,
 }: {
   desk: Desk;
   settings: Setting[];
-  derived: boolean;
+  mode: PaceMode;
 }) {
   const own = desk.choice.settings;
   const set = (key: string, value: unknown, normal: unknown) =>
     desk.change({ ...desk.choice, settings: withValue(own, "pace", key, value, normal) });
+  const take = (next: PaceMode) =>
+    desk.change({
+      ...desk.choice,
+      settings: withValue(
+        withValue(own, "pace", "derived", next === "limits", false),
+        "pace",
+        "dial",
+        next === "dial" ? 50 : null,
+        null,
+      ),
+    });
   return (
     <div className="flex flex-col gap-2 border-y border-hairline py-1.5">
       <div className="flex flex-wrap items-center gap-2">
         <span className="flex" role="group" aria-label="Where speeds come from">
           <button
             className="quiet"
-            aria-pressed={!derived}
-            onClick={() => set("derived", false, false)}
+            aria-pressed={mode === "typed"}
+            onClick={() => take("typed")}
           >
             typed
           </button>
           <button
             className="quiet"
-            aria-pressed={derived}
-            onClick={() => set("derived", true, false)}
+            aria-pressed={mode === "limits"}
+            onClick={() => take("limits")}
           >
             from limits
           </button>
+          <button
+            className="quiet"
+            aria-pressed={mode === "dial"}
+            onClick={() => take("dial")}
+          >
+            one dial
+          </button>
         </span>
-        <span className="text-[12px] text-ink-2">
-          {derived
-            ? "Typing a speed keeps it by hand."
-            : "From limits, speeds follow from flow and what the frame stands."}
-        </span>
+        <span className="text-[12px] text-ink-2">{WORDS[mode]}</span>
       </div>
-      {derived && (
+      {mode === "dial" && <Dial />}
+      {mode === "limits" && (
         <div className="grid grid-cols-2 gap-x-4 gap-y-1">
           {SHOWN.map((name) => settings.find((setting) => setting.name === name))
             .filter((setting) => setting !== undefined)

@@ -3,6 +3,7 @@ import { plain, span, textOf } from "../../../format";
 import { NumberField } from "../NumberField";
 import { withValue } from "../../state/choice";
 import { PaceLimits } from "./PaceLimits";
+import { useDialEnds } from "./useDialEnds";
 import { useRoom } from "../../state/room";
 import { INK, INK_3, LOOK, FJORD } from "../../../tokens";
 
@@ -16,6 +17,7 @@ export function PaceTable() {
   const { plan, desk, settings } = useRoom();
   const { spec } = desk.now;
   const pace = desk.figures?.pace;
+  const ends = useDialEnds();
   if (!pace) return <p className="p-4 text-ink-2">The first figures are on their way.</p>;
   const exact = desk.figures?.state === "exact";
   // the ≈ figures know every feature; shown are those the part has
@@ -26,7 +28,9 @@ export function PaceTable() {
   const own = desk.choice.settings;
   const named = (name: string) => settings.find((setting) => setting.name === name);
   const byHand = (own.pace?.by_hand as string[] | undefined) ?? [];
-  const derived = own.pace?.derived === true;
+  const dialled = typeof own.pace?.dial === "number";
+  const derived = dialled || own.pace?.derived === true;
+  const mode = dialled ? "dial" : derived ? "limits" : "typed";
   const set = (name: string, value: number | null) => {
     const setting = named(name);
     if (!setting) return;
@@ -55,6 +59,8 @@ export function PaceTable() {
       ),
     });
   };
+  const seconds = (name: string) =>
+    desk.figures?.byFeature[name === "thin fill" ? "gap" : name.replace(" ", "-")];
   const most = Math.max(1, ...rows.map((row) => row.share));
   return (
     <div className="flex flex-col gap-3 p-3" data-pace={exact ? "exact" : "quick"}>
@@ -77,7 +83,7 @@ export function PaceTable() {
           </>
         )}
       </p>
-      <PaceLimits desk={desk} settings={settings} derived={derived} />
+      <PaceLimits desk={desk} settings={settings} mode={mode} />
       <table className="w-full text-[13px]">
         <caption className="sr-only">Speed, flow and acceleration by feature</caption>
         <thead>
@@ -87,6 +93,8 @@ export function PaceTable() {
             <th className="px-1 font-normal">reaches</th>
             <th className="font-normal">flow mm³/s, of safe</th>
             <th className="font-normal whitespace-nowrap">accel. mm/s²</th>
+            {pace.dial && <th className="px-1 font-normal">precise</th>}
+            {pace.dial && <th className="px-1 font-normal">quick</th>}
             <th className="text-right font-normal">time</th>
           </tr>
         </thead>
@@ -152,22 +160,65 @@ export function PaceTable() {
                   </span>
                 )}
               </td>
+              {pace.dial && <EndCells row={row} dial={pace.dial} ends={ends} />}
               <td className="text-right whitespace-nowrap">
-                {exact && row.seconds !== null ? span(row.seconds) : ""}
+                {exact
+                  ? row.seconds !== null && span(row.seconds)
+                  : seconds(row.name) !== undefined && `≈ ${span(seconds(row.name) ?? 0)}`}
               </td>
             </tr>
           ))}
         </tbody>
       </table>
+      {ends.error && (
+        <p role="alert" className="text-[13px] text-stop">
+          {ends.error.message}
+        </p>
+      )}
       <p className="text-[12px] text-ink-2">
         Speeds above the safe flow are held to it bead by bead.{" "}
         {exact
           ? "What is reached is the fastest any move of the feature gets, by the motion model."
           : "What is reached comes with the exact plan."}{" "}
         Short wall loops get a row of their own when Pace sets a length for them.
+        {pace.dial &&
+          ` The ends are kept for ${ends.place}, for every plan; an empty one follows from limits.`}
       </p>
     </div>
   );
+}
+
+/** A feature's speed at both ends of the dial: typed for this machine and material, or open. */
+function EndCells({
+  row,
+  dial,
+  ends,
+}: {
+  row: PaceRow;
+  dial: NonNullable<Schemas["Pace"]["dial"]>;
+  ends: ReturnType<typeof useDialEnds>;
+}) {
+  return (["precise", "quick"] as const).map((end) => {
+    const value = dial[end][row.setting];
+    const typed = dial[`typed_${end}`].includes(row.setting);
+    return (
+      <td key={end} className="px-1 whitespace-nowrap">
+        {value !== undefined && (
+          <NumberField
+            label={`${row.name} at the ${end} end`}
+            unit=""
+            value={typed ? value : null}
+            placeholder={plain(value)}
+            min={0}
+            max={1000}
+            step={1}
+            width="w-12"
+            onValue={(v) => ends.set(end, row.setting, v)}
+          />
+        )}
+      </td>
+    );
+  });
 }
 
 /** What a feature really gets to, marked where that is less than was asked, with what holds it. */
