@@ -13,11 +13,11 @@ from service.accounts.api.auth import workshop_of
 from service.parts.models import Part
 from service.plans.api.asking import asked, choices_of, plan_of, recipe_of, spec_asked
 from service.plans.api.serializers import (
+    AheadAskSerializer,
     AheadSerializer,
     FrontierAskSerializer,
     FrontierSerializer,
     PlanChangeSerializer,
-    PlanCreateSerializer,
     TriedSerializer,
 )
 from service.plans.rules import figures, versions
@@ -34,19 +34,18 @@ class PlanQuick(APIView):
 
 
 class PlanAhead(APIView):
-    @extend_schema(
-        operation_id="plan_ahead", request=PlanCreateSerializer, responses=AheadSerializer
-    )
+    @extend_schema(operation_id="plan_ahead", request=AheadAskSerializer, responses=AheadSerializer)
     def post(self, request: Request) -> Response:
         """The ≈ figures of a plan that is not made yet."""
-        values = asked(PlanCreateSerializer, request)
+        values = asked(AheadAskSerializer, request)
         part = get_object_or_404(Part, pk=values["part"], workshop=workshop_of(request))
         nozzle, material, spool = choices_of(request, values, None)
         settings = versions.first_settings(
             nozzle, material, values.get("settings"), recipe_of(request, values)
         )
         spec = resolve(settings, nozzle, material, spool)
-        return Response(figures.figures_ahead(part, spec))
+        found = figures.figures_ahead(part, spec, values["whole"])
+        return Response(AheadSerializer(found).data)
 
 
 class PlanFrontier(APIView):

@@ -9,7 +9,7 @@ from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
 from northpace import VERSION
-from northpace.figures import Report, Resolved, Surface
+from northpace.figures import QuickReport, Report, Resolved, Surface
 from northpace.heights.measure import MEASURES
 from northpace.plan.now import resolved
 from service.config.typed import shown_as
@@ -26,15 +26,6 @@ class PlanCreateSerializer(serializers.Serializer[Any]):
     spool = serializers.IntegerField(required=False, allow_null=True)
     settings = serializers.DictField(child=serializers.DictField(), required=False)
     recipe = serializers.IntegerField(required=False, allow_null=True)
-
-
-class AheadSerializer(serializers.Serializer[Any]):
-    """≈ figures of a part on a machine, before it is planned."""
-
-    time_s = serializers.FloatField()
-    mass_g = serializers.FloatField()
-    p95_um = serializers.FloatField()
-    layers = serializers.IntegerField()
 
 
 class PlanChangeSerializer(serializers.Serializer[Any]):
@@ -175,6 +166,27 @@ class FrontierSerializer(serializers.Serializer[Any]):
 
     points = FrontierPointSerializer(many=True)
     even = EvenPointSerializer(many=True)
+
+
+class AheadAskSerializer(PlanCreateSerializer):
+    whole = serializers.BooleanField(default=False)
+
+
+class AheadSerializer(serializers.Serializer[Any]):
+    """≈ figures of a part on a machine, before it is planned; asked for whole, all that a desk
+    shows first.
+    """
+
+    time_s = serializers.FloatField()
+    mass_g = serializers.FloatField()
+    p95_um = serializers.FloatField()
+    layers = serializers.IntegerField()
+    quick = serializers.SerializerMethodField()
+    frontier = FrontierSerializer(allow_null=True)
+
+    @extend_schema_field(shown_as(QuickReport, nullable=True))
+    def get_quick(self, found: dict[str, Any]) -> Any:
+        return found["quick"]
 
 
 class AcknowledgementSerializer(serializers.ModelSerializer[Acknowledgement]):

@@ -132,12 +132,19 @@ def quick_figures(plan: Plan, spec: PlanSpec) -> dict[str, Any]:
 
 
 @beside("quick", figuring)
-def figures_ahead(part: Part, spec: PlanSpec) -> dict[str, Any]:
-    """The ≈ figures of a part before it is planned: time (s), grams, layers, step error (µm). What
-    was found out for them is known when the plan asks for its own.
+def figures_ahead(part: Part, spec: PlanSpec, whole: bool) -> dict[str, Any]:
+    """The ≈ figures of a part before it is planned: time (s), grams, layers, step error (µm); if
+    ``whole``, also all that a desk shows first, so that it opens with it.
     """
     found = _quick(part.source, spec, None)
+    measure = spec.surface.measure
     return {
+        "quick": found if whole else None,
+        "frontier": pipeline()
+        .frontier(part.source, spec, None, (measure,), 0)
+        .as_dict(heights=False)
+        if whole
+        else None,
         "time_s": found["time_s"]["total"],
         "mass_g": found["filament"]["mass_g"],
         "p95_um": found["surface"]["p95_um"],

@@ -1961,7 +1961,10 @@ export interface components {
             code: string;
             reason: string;
         };
-        /** @description ≈ figures of a part on a machine, before it is planned. */
+        /**
+         * @description ≈ figures of a part on a machine, before it is planned; asked for whole, all that a desk
+         *     shows first.
+         */
         Ahead: {
             /** Format: double */
             time_s: number;
@@ -1970,6 +1973,22 @@ export interface components {
             /** Format: double */
             p95_um: number;
             layers: number;
+            readonly quick: components["schemas"]["QuickReport"] | null;
+            frontier: components["schemas"]["Frontier"] | null;
+        };
+        AheadAskRequest: {
+            part: number;
+            nozzle: number;
+            material: number;
+            spool?: number | null;
+            settings?: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            recipe?: number | null;
+            /** @default false */
+            whole: boolean;
         };
         ApartRequest: {
             bodies?: string[];
@@ -7049,9 +7068,9 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PlanCreateRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["PlanCreateRequest"];
-                "multipart/form-data": components["schemas"]["PlanCreateRequest"];
+                "application/json": components["schemas"]["AheadAskRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["AheadAskRequest"];
+                "multipart/form-data": components["schemas"]["AheadAskRequest"];
             };
         };
         responses: {

@@ -5,7 +5,7 @@ import { useSearchParams } from "react-router";
 import { useDeskCommands } from "../command/useDeskCommands";
 import { CommitDialog } from "./header/CommitDialog";
 import { Header } from "./header/Header";
-import { Progress } from "./header/Progress";
+import { Progress, ProgressWords } from "./header/Progress";
 import { Instruments } from "./panels/Instruments";
 import { SettingsDrawer } from "./panels/SettingsDrawer";
 import { useShortcut } from "../frame/shortcuts";
@@ -107,9 +107,10 @@ function Table({ tab, onTab }: { tab: string; onTab: (tab: string) => void }) {
       {desk.figures ? (
         <Lanes figures={desk.figures} />
       ) : (
-        <p className="border-t border-ink p-4 text-ink-2">
+        <div className="flex border-t border-ink p-4 text-ink-2">
           The lanes are drawn with the first figures.
-        </p>
+          <ProgressWords />
+        </div>
       )}
       {committing && plan.latest.report && (
         <CommitDialog plan={plan} onClose={() => setCommitting(false)} />

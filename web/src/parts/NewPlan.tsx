@@ -1,9 +1,15 @@
 import { clsx } from "clsx";
-import { useMutation, useQueries, useQueryClient } from "@tanstack/react-query";
+import {
+  type QueryClient,
+  useMutation,
+  useQueries,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { Dialog } from "radix-ui";
 import { useState } from "react";
 
-import { api, data, type Part } from "../api/client";
+import { api, data, type Part, type Plan, type Schemas, type Setting } from "../api/client";
 import {
   useFits,
   useMachines,
@@ -11,7 +17,11 @@ import {
   useSettings,
   useSuitingRecipes,
 } from "../api/hooks";
+import { ENDS, frontierOf } from "../desk/panels/tradeoff/frontier";
+import { choiceOf } from "../desk/state/choice";
 import { differences, inWords } from "../desk/state/recipes";
+import { firstFigures } from "../desk/state/useDesk";
+import { wantedOf } from "../desk/state/wanted";
 import { grams, hours } from "../format";
 import { Sheet } from "../frame/Sheet";
 
@@ -20,35 +30,64 @@ interface Chosen {
   spool: { id: number };
 }
 
-/** ≈ figures of the part from each start, while the maker still chooses. */
+/**
+ * ≈ figures of the part from each start, while the maker still chooses; from the chosen one all that
+ * the desk opens with.
+ */
 function useAhead(
   part: number,
   nozzle: number | undefined,
   chosen: Chosen | undefined,
   starts: readonly ({ id: number } | null)[],
+  start: number | null,
 ) {
-  const answers = useQueries({
-    queries: starts.map((start) => {
-      const body = {
-        part,
-        nozzle: nozzle ?? 0,
-        material: chosen?.material.id ?? 0,
-        spool: chosen?.spool.id ?? null,
-        recipe: start?.id ?? null,
-      };
-      return {
-        queryKey: ["ahead", body],
-        queryFn: () => data(api.POST("/api/plans/ahead", { body })),
-        enabled: nozzle !== undefined && chosen !== undefined,
-        staleTime: 60_000,
-        retry: false,
-      };
+  const asked = (recipe: number | null, whole: boolean) => {
+    const body = {
+      part,
+      nozzle: nozzle ?? 0,
+      material: chosen?.material.id ?? 0,
+      spool: chosen?.spool.id ?? null,
+      recipe,
+      whole,
+    };
+    return {
+      queryKey: ["ahead", body],
+      queryFn: () => data(api.POST("/api/plans/ahead", { body })),
+      enabled: nozzle !== undefined && chosen !== undefined,
+      staleTime: 60_000,
+      retry: false,
+    };
+  };
+  const whole = useQuery(asked(start, true));
+  const rows = useQueries({
+    queries: starts.map((entry) => {
+      const query = asked(entry?.id ?? null, false);
+      // the chosen one first: it may be wanted any moment
+      return { ...query, enabled: query.enabled && whole.isFetched };
     }),
   });
-  return answers;
+  return { rows, whole: whole.data };
 }
 
-function Ahead({ figures }: { figures: ReturnType<typeof useAhead>[number] | undefined }) {
+/** What is known of a plan already stands on its desk when it opens. */
+function openWith(
+  client: QueryClient,
+  plan: Plan,
+  settings: Setting[],
+  { quick, frontier }: Schemas["Ahead"],
+) {
+  const choice = choiceOf(plan);
+  if (quick) client.setQueryData(firstFigures(plan.id), quick);
+  const { measure } = wantedOf(choice, settings);
+  if (frontier)
+    client.setQueryData(frontierOf(plan.id, null, choice, measure).key(ENDS), frontier);
+}
+
+function Ahead({
+  figures,
+}: {
+  figures: ReturnType<typeof useAhead>["rows"][number] | undefined;
+}) {
   const found = figures?.data;
   if (figures?.error)
     return (
@@ -104,7 +143,13 @@ export function NewPlan({
     [{ settings: {} }, ...fitting.map((entry) => ({ settings: entry.settings }))],
     settings.filter((entry) => entry.type !== "list"),
   ).slice(0, 6);
-  const ahead = useAhead(part.id, chosenNozzle?.nozzle.id, chosenSpool, [null, ...fitting]);
+  const ahead = useAhead(
+    part.id,
+    chosenNozzle?.nozzle.id,
+    chosenSpool,
+    [null, ...fitting],
+    chosen?.id ?? null,
+  );
   const make = useMutation({
     mutationFn: () => {
       if (!chosenNozzle || !chosenSpool)
@@ -123,6 +168,7 @@ export function NewPlan({
     },
     onSuccess: (plan) => {
       client.setQueryData(["plan", plan.id], plan);
+      if (ahead.whole) openWith(client, plan, settings, ahead.whole);
       void client.invalidateQueries({ queryKey: ["parts"] });
       onMade(plan.id);
     },
@@ -192,7 +238,7 @@ export function NewPlan({
                     {entry?.name ?? "the plain defaults"}
                   </label>
                 </td>
-                <Ahead figures={ahead[k]} />
+                <Ahead figures={ahead.rows[k]} />
                 {columns.map(({ setting, values }) => (
                   <td
                     key={setting.name}

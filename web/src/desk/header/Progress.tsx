@@ -1,4 +1,3 @@
-import { clsx } from "clsx";
 import type { Setting } from "../../api/client";
 import { useAway } from "../../api/away";
 import { useRoom } from "../state/room";
@@ -79,22 +78,26 @@ export function Progress() {
         className="h-full bg-fjord transition-[width]"
         style={{ width: `${Math.max(4, 100 * plan.latest.share)}%` }}
       />
-      <p
-        className={clsx(
-          // under the stage's bar, over nothing that is pressed
-          "absolute top-12 left-1/3 z-20 flex -translate-x-1/2 items-center gap-2",
-          "border border-hairline bg-sheet px-2 py-0.5 text-[13px]",
-          "whitespace-nowrap",
-        )}
-      >
-        {plan.latest.state === "queued"
-          ? "waiting for a worker"
-          : (WORDS[plan.latest.stage] ?? "computing")}{" "}
-        …
-        <button className="word" onClick={() => void desk.cancel()}>
-          stop
-        </button>
-      </p>
     </div>
+  );
+}
+
+/** What is being computed, and how to stop it: in a line that is there anyway. */
+export function ProgressWords() {
+  const { plan, desk } = useRoom();
+  if (!desk.computing) return null;
+  return (
+    <p
+      data-progress
+      className="ml-auto flex items-center gap-2 pl-3 text-[13px] whitespace-nowrap text-ink-2"
+    >
+      {plan.latest.state === "queued"
+        ? "waiting for a worker"
+        : (WORDS[plan.latest.stage] ?? "computing")}{" "}
+      …
+      <button className="word" onClick={() => void desk.cancel()}>
+        stop
+      </button>
+    </p>
   );
 }

@@ -3,6 +3,7 @@ import { type PointerEvent, useState, type WheelEvent } from "react";
 
 import { signedSpan } from "../../format";
 import { INK_3 } from "../../tokens";
+import { ProgressWords } from "../header/Progress";
 import { type Room, useRoom } from "../state/room";
 import type { Figures } from "../state/useDesk";
 import { withSurface } from "../state/wanted";
@@ -40,6 +41,7 @@ export function Lanes({ figures }: { figures: Figures }) {
       <Head lanes={lanes} room={room} onSheet={setSheet} />
       <div className="flex min-h-[31px] items-center px-3 py-0.5">
         <EditedHere lanes={lanes} />
+        <ProgressWords />
       </div>
       <div
         ref={lanes.box}

@@ -41,6 +41,9 @@ export interface Figures {
 
 const TYPING = 120;
 
+/** Where ≈ figures of a plan lie that were worked out before it was made. */
+export const firstFigures = (plan: number) => ["first figures", plan];
+
 /** What was changed, and the number of the version that keeps it, once it is known. */
 interface Draft {
   choice: Choice;
@@ -64,7 +67,9 @@ function figuresOf(source: Report | Quick, state: Figures["state"]): Figures {
 export function useDesk(plan: Plan, settings: Setting[]) {
   const client = useQueryClient();
   const [changed, setChanged] = useState<Draft | null>(null);
-  const [quick, setQuick] = useState<Quick | null>(null);
+  const [quick, setQuick] = useState<Quick | null>(
+    () => (plan.exact ? null : client.getQueryData<Quick>(firstFigures(plan.id))) ?? null,
+  );
   const [refusal, setRefusal] = useState<Refusal | null>(null);
   const turn = useRef(0);
   /** What is to be kept once typing rests, and what is on its way to be kept. */

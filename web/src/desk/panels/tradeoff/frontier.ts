@@ -17,13 +17,14 @@ export const MEASURES: Record<
   max: { word: "max", long: "step error, largest", key: "max_um" },
 };
 /** Points asked for: at once the even stacks and the two ends alone, then a few, then in full. */
-const ENDS = 0;
+export const ENDS = 0;
 const ROUGH = 8;
 const FULL = 28;
 /** What only says which of the possible stacks is wanted does not change the frontier. */
 const WANTED = ["measure", "target_um", "time_cap_min", "layer_height"];
 
-export function useFrontier(
+/** What is asked for the frontier of a plan, and where answers with so many points are kept. */
+export function frontierOf(
   plan: number,
   exact: number | null,
   choice: Choice,
@@ -36,7 +37,17 @@ export function useFrontier(
     ...choice,
     settings: { ...choice.settings, surface } as Record<string, Record<string, unknown>>,
   };
-  const key = JSON.stringify([body, exact]);
+  const whole = JSON.stringify([body, exact]);
+  return { body, key: (points: number) => ["frontier", plan, measure, whole, points] };
+}
+
+export function useFrontier(
+  plan: number,
+  exact: number | null,
+  choice: Choice,
+  measure: Measure,
+) {
+  const { body, key } = frontierOf(plan, exact, choice, measure);
   const ask = (points: number) => () =>
     data(
       api.POST("/api/plans/{id}/frontier", {
@@ -51,18 +62,18 @@ export function useFrontier(
     placeholderData: keepPreviousData,
   };
   const ends = useQuery({
-    queryKey: ["frontier", plan, measure, key, ENDS],
+    queryKey: key(ENDS),
     queryFn: ask(ENDS),
     ...options,
   });
   const rough = useQuery({
-    queryKey: ["frontier", plan, measure, key, ROUGH],
+    queryKey: key(ROUGH),
     queryFn: ask(ROUGH),
     enabled: isOwn(ends),
     ...options,
   });
   const full = useQuery({
-    queryKey: ["frontier", plan, measure, key, FULL],
+    queryKey: key(FULL),
     queryFn: ask(FULL),
     enabled: isOwn(rough),
     ...options,
