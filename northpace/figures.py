@@ -99,13 +99,27 @@ class ReportLayers(Layers):
     mass_g: list[float]
 
 
+class Above(TypedDict):
+    """A stretch of height in mm that is let go above the target: its share of the whole surface
+    that is above, and the largest step error in µm.
+    """
+
+    from_mm: float
+    to_mm: float
+    share: float
+    max_um: float
+
+
 class Surface(TypedDict):
-    """Surface error in µm; ``gap``: the share by which no other stack could be better."""
+    """Surface error in µm; ``gap``: the share by which no other stack could be better; ``above``:
+    what a percentile or a mean lets through.
+    """
 
     mean_um: float
     p95_um: float
     max_um: float
     over_target: float
+    above: list[Above]
     gap: float
     reached: bool
     out_of_reach_mm: list[list[float]]

@@ -11,6 +11,7 @@ from northpace.heights.fit import HeightTask
 from northpace.heights.rules import BAND, EDGE, FLAT, LIMIT, OVERHANG, PIN, TARGET
 from northpace.heights.solve import reachable
 from northpace.spec import PlanSpec
+from northpace.spec.groups.surface import Surface
 
 RULE_BITS = {
     PIN: "surface.pins",
@@ -83,6 +84,14 @@ def _reach(task: HeightTask, bits: int, step_limit: bool = True) -> np.ndarray:
     return reachable(rules, np.uint8(bits))
 
 
+def _bound(surface: Surface, z: float) -> float:
+    """The least step error in µm that the plan or a band bounds at a height."""
+    here = [
+        band.worst_um for band in surface.bands if band.from_mm <= z <= band.to_mm and band.worst_um
+    ]
+    return min([*here, surface.worst_um or np.inf])
+
+
 def _words(name: str, spec: PlanSpec, z: float) -> str:
     """A rule as the maker set it, the one nearest to a height."""
     surface = spec.surface
@@ -104,7 +113,7 @@ def _words(name: str, spec: PlanSpec, z: float) -> str:
     return {
         "flat": "a boundary at every level face",
         "overhang": "the overhang rule",
-        "worst": f"nothing above {surface.worst_um} µm",
+        "worst": f"nothing above {_bound(surface, z):g} µm",
         "limit": f"this plan's own limit of {surface.least_height or 0:g} to "
         f"{surface.greatest_height or spec.machine.h_max:g} mm",
     }[name]

@@ -113,11 +113,11 @@ def rules_of(
         )
         broken[over] |= OVERHANG
     broken[~inside] = 255
-    if surface.worst_um is not None and surface.kind == "best-fit":
+    if surface.is_bounded and surface.kind == "best-fit":
         worst = worst_error(
             table, heights, spans(table.steepest, heights), flat_cells(table, heights)
         )
-        over = worst > surface.worst_um / 1000 + 1e-9
+        over = worst > _bounds(surface, heights, steps, q) + 1e-9
         # what the other rules leave as the finest stays: where it is not enough, the finding says
         # so
         over[np.arange(steps), finest(broken)] = False
@@ -134,6 +134,22 @@ def rules_of(
         allowed.argmax(axis=1),
         len(heights) - 1 - allowed[:, ::-1].argmax(axis=1),
     )
+
+
+def _bounds(surface: Surface, heights: np.ndarray, steps: int, q: float) -> np.ndarray:
+    """(N, H) the most step error in mm that a layer may have, by where its middle lies."""
+    least = np.full((steps, len(heights)), np.inf)
+    if surface.worst_um is not None:
+        least[:] = surface.worst_um / 1000
+    for band in surface.bands:
+        if band.worst_um is None:
+            continue
+        for j, h in enumerate(heights):
+            low, high = (
+                max(int(np.ceil(edge / q - h / 2 - 1e-6)), 0) for edge in (band.from_mm, band.to_mm)
+            )
+            least[low:high, j] = np.minimum(least[low:high, j], band.worst_um / 1000)
+    return least
 
 
 def speaking(surface: Surface) -> list[Band]:

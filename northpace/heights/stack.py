@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from northpace.figures import ByHand, CalmFigures, LayerChoices, Surface
+from northpace.heights.above import above_target
 from northpace.heights.measure import SurfaceError
 from northpace.heights.surface import SurfaceTable
 from northpace.spec import PlanSpec
@@ -77,6 +78,7 @@ class Stack:
             "p95_um": 1000 * error.p95,
             "max_um": 1000 * error.max,
             "over_target": error.over(spec.surface.target_um / 1000),
+            "above": above_target(table, self.heights, self.error, spec),
             "gap": self.gap,
             "reached": self.reached,
             "out_of_reach_mm": [[round(float(v), 3) for v in span] for span in self.out_of_reach],

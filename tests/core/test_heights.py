@@ -3,6 +3,7 @@
 """
 
 import itertools
+import json
 import unittest
 from functools import lru_cache
 
@@ -404,6 +405,32 @@ class Rules(unittest.TestCase):
             ]
         ]
         self.assertIn("above-target", codes)
+
+    def test_what_a_percentile_lets_through_is_said_and_bound_at_its_place(self):
+        common = ["surface.kind=best-fit", "surface.target_um=100"]
+        source = Source.of(mesh("dome-cap"), "a.stl")
+
+        def found(*more):
+            spec = spec_of(*common, *more)
+            return PIPELINE.stack(source, spec).figures(PIPELINE.surface(source, spec), spec)
+
+        free = found()
+        self.assertGreater(free["over_target"], 0.01)
+        self.assertAlmostEqual(
+            sum(stretch["share"] for stretch in free["above"]), free["over_target"], 9
+        )
+        worst = max(free["above"], key=lambda stretch: stretch["max_um"])
+        self.assertAlmostEqual(worst["max_um"], free["max_um"], 6)
+        band = {"from_mm": worst["from_mm"], "to_mm": worst["to_mm"], "worst_um": 110}
+        held = found(f"surface.bands={json.dumps([band])}")
+        within = [
+            stretch["max_um"]
+            for stretch in held["above"]
+            if worst["from_mm"] < (stretch["from_mm"] + stretch["to_mm"]) / 2 < worst["to_mm"]
+        ]
+        self.assertLessEqual(max(within, default=0), 110 + 1e-6)
+        self.assertLessEqual(held["p95_um"], 100 + 1e-6)
+        self.assertEqual(found("surface.measure=max")["above"], [])
 
     def test_the_frontier_keeps_what_nothing_may_exceed(self):
         # of an even plan too: the frontier is that of a best fit under the plan's rules

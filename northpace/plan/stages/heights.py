@@ -51,7 +51,7 @@ EXACT_ONLY = {"regions", "patches"}
 
 
 def _rules(spec: PlanSpec) -> tuple[str, ...]:
-    bounded = spec.surface.worst_um is not None
+    bounded = spec.surface.is_bounded
     return (
         *(f"surface.{name}" for name in Surface.model_fields if name not in WISHES),
         *(("surface.kind",) if bounded else ()),

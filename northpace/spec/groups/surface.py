@@ -350,6 +350,11 @@ class Surface(Group):
     )
 
     @property
+    def is_bounded(self) -> bool:
+        """Whether the largest step is bounded, everywhere or in a band."""
+        return self.worst_um is not None or any(band.worst_um is not None for band in self.bands)
+
+    @property
     def has_target(self) -> bool:
         """Whether heights are chosen for a surface target."""
         return self.kind != "even" and self.time_cap_min is None and not self.stack

@@ -121,6 +121,14 @@ class Band(Group):
         ge=0.01,
         le=2.0,
     )
+    worst_um: float | None = setting(
+        None,
+        "Nothing above",
+        help="Best fit: no step taller than this in it, whatever is asked for elsewhere.",
+        unit="µm",
+        ge=1,
+        le=5000,
+    )
     changes: dict[str, Any] = setting(
         {},
         "Changes",
@@ -161,7 +169,7 @@ class Band(Group):
     @property
     def says_something(self) -> bool:
         """Whether it changes anything; one that does not is as if it were not there."""
-        return self.sets_heights or bool(self.changes)
+        return self.sets_heights or self.worst_um is not None or bool(self.changes)
 
     @property
     def tied(self) -> bool:
@@ -200,6 +208,7 @@ def merged(bands: tuple[Band, ...]) -> tuple[Band, ...]:
             out.append(here[0])
             continue
         heights = next((band for band in reversed(here) if band.sets_heights), here[-1])
+        worst = [band.worst_um for band in here if band.worst_um is not None]
         changes: dict[str, Any] = {}
         ramps: dict[str, float] = {}
         for band in here:
@@ -222,6 +231,7 @@ def merged(bands: tuple[Band, ...]) -> tuple[Band, ...]:
                 height_mm=heights.height_mm,
                 least_mm=heights.least_mm,
                 greatest_mm=heights.greatest_mm,
+                worst_um=worst[-1] if worst else None,
                 changes=changes,
                 ramps=ramps,
             )

@@ -1948,6 +1948,16 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * @description A stretch of height in mm that is let go above the target: its share of the whole surface
+         *     that is above, and the largest step error in µm.
+         */
+        Above: {
+            from_mm: number;
+            to_mm: number;
+            share: number;
+            max_um: number;
+        };
         Acknowledgement: {
             code: string;
             readonly message: string;
@@ -2027,6 +2037,8 @@ export interface components {
             least_mm?: number | null;
             /** @description Greatest height of a layer in it. */
             greatest_mm?: number | null;
+            /** @description Best fit: no step taller than this in it, whatever is asked for elsewhere. */
+            worst_um?: number | null;
             /** @description Settings by name with their value in the band. */
             changes?: {
                 [key: string]: unknown;
@@ -4206,12 +4218,16 @@ export interface components {
             least_at_mm: number;
             mean_stiffness: number;
         };
-        /** @description Surface error in µm; ``gap``: the share by which no other stack could be better. */
+        /**
+         * @description Surface error in µm; ``gap``: the share by which no other stack could be better; ``above``:
+         *     what a percentile or a mean lets through.
+         */
         Surface: {
             mean_um: number;
             p95_um: number;
             max_um: number;
             over_target: number;
+            above: components["schemas"]["Above"][];
             gap: number;
             reached: boolean;
             out_of_reach_mm: number[][];

@@ -80,6 +80,8 @@ export function DrawnLanes({ lanes }: { lanes: LanesState }) {
         largest={largest}
         mean={mean}
         target={kind === "even" || ask === "cap" ? null : targetUm}
+        above={figures.surface.above}
+        place={lanes.place.at}
         {...row("error")}
       />
       {compared ? (

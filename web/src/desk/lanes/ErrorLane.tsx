@@ -1,5 +1,8 @@
-import { INK_3, NORTH, SHEET } from "../../tokens";
+import type { Surface } from "../../api/client";
+import { INK_3, LOOK, NORTH, SHEET } from "../../tokens";
 import { type LaneScale, stepLine, steps } from "./scale";
+
+export type Above = Surface["above"][number];
 
 /** The largest step error of every layer, filled, its mean as a line, and the target across. */
 export function ErrorLane({
@@ -7,15 +10,21 @@ export function ErrorLane({
   largest,
   mean,
   target,
+  above,
   y,
   tall,
+  place,
 }: {
   scale: LaneScale;
   largest: number[];
   mean: number[];
   target: number | null;
+  /** What a percentile or a mean lets go above the target, by stretch. */
+  above: readonly Above[];
   y: number;
   tall: number;
+  /** Where a height lies, in pixels. */
+  place: (z: number) => number;
 }) {
   const most = Math.max(10, target ?? 0, ...thin(largest)) * 1.08;
   const up = (v: number) => y + tall - (v / most) * (tall - 2);
@@ -64,6 +73,21 @@ export function ErrorLane({
           )}
         </g>
       )}
+      {target !== null &&
+        above.map(({ from_mm, to_mm }) => {
+          const [x0, x1] = [place(from_mm), place(to_mm)].map((x) =>
+            Math.max(left, Math.min(right, x)),
+          ) as [number, number];
+          return (
+            <path
+              key={from_mm}
+              d={`M${x0} ${y + 6}V${y + 1}H${Math.max(x1, x0 + 2)}V${y + 6}`}
+              fill="none"
+              stroke={LOOK}
+              strokeWidth="2"
+            />
+          );
+        })}
     </g>
   );
 }

@@ -7,6 +7,7 @@ import { ProgressWords } from "../header/Progress";
 import { type Room, useRoom } from "../state/room";
 import type { Figures } from "../state/useDesk";
 import { withSurface } from "../state/wanted";
+import { AboveMarks } from "./AboveMarks";
 import { CursorBar } from "./CursorBar";
 import { DrawnLanes } from "./DrawnLanes";
 import { EditedHere } from "./EditedHere";
@@ -84,6 +85,7 @@ export function Lanes({ figures }: { figures: Figures }) {
             bottom={bottom}
           />
         </svg>
+        <AboveMarks lanes={lanes} />
         <FoldedLanes lanes={lanes} y={bottom + 1} />
         <button
           className={clsx(

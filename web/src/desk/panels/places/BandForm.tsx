@@ -122,6 +122,23 @@ export function BandForm({
           </>
         )}
       </div>
+      <label
+        className="flex items-center gap-2 text-[13px]"
+        title="Best fit: no step taller than this in the band, whatever is asked for elsewhere"
+      >
+        nothing above
+        <NumberField
+          label="Nothing above in the band"
+          unit="µm"
+          placeholder="any"
+          value={band.worst_um ?? null}
+          min={1}
+          max={5000}
+          step={5}
+          width="w-14"
+          onValue={(v) => onBand({ ...band, worst_um: v })}
+        />
+      </label>
       <ChangeList
         settings={settings}
         within="band"

@@ -140,8 +140,13 @@ export function bandWords(band: Band, settings: Setting[]): string {
         `${band.greatest_mm ? plain(band.greatest_mm) : "…"} mm`
       : "";
   return (
-    [heights, changeWords(settings, band.changes, band.ramps)].filter(Boolean).join(", ") ||
-    "changes nothing yet"
+    [
+      heights,
+      band.worst_um ? `nothing above ${plain(band.worst_um)} µm` : "",
+      changeWords(settings, band.changes, band.ramps),
+    ]
+      .filter(Boolean)
+      .join(", ") || "changes nothing yet"
   );
 }
 
