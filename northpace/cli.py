@@ -22,6 +22,7 @@ from northpace.gcode.read import read_gcode
 from northpace.moves import to_arrow
 from northpace.plan import mesh_command as meshes
 from northpace.plan.compare import compare
+from northpace.plan.file import PlanFile, read_plan, write_plan
 from northpace.plan.pipeline import Pipeline, Source
 from northpace.proposals.held import GIVE, Held, held_now
 from northpace.proposals.options import FAMILIES
@@ -66,7 +67,7 @@ def _parser() -> argparse.ArgumentParser:
     def of_part(name: str, run: Callable[..., None], help: str) -> argparse.ArgumentParser:
         """A command about a part with settings, which writes a report."""
         added = command(name, run, help)
-        added.add_argument("part", type=Path)
+        added.add_argument("part", type=Path, help="a mesh file, or a plan's .3mf file")
         added.add_argument("--spec", type=Path, help="a plan spec as JSON")
         added.add_argument("--set", **MANY, metavar="GROUP.NAME=VALUE", dest="pairs")
         subject = {_plan: "report", _compare: "comparison"}.get(run)
@@ -76,6 +77,7 @@ def _parser() -> argparse.ArgumentParser:
     plan = of_part("plan", _plan, "from a mesh file to G-code, move table and report")
     plan.add_argument("--gcode", type=Path)
     plan.add_argument("--moves", type=Path, help=_suffixes("moves"))
+    plan.add_argument("--save", type=Path, help="the plan as a .3mf file, read back to the same")
     of_part("profile", _profile, "area, perimeter and islands along the height")
     of_part("frontier", _frontier, "least time for every surface error, beside the even stacks")
     side = of_part(
@@ -156,14 +158,21 @@ def _proposing(command: argparse.ArgumentParser) -> None:
     command.add_argument("--seconds", type=float, default=50.0, help="how long to search")
 
 
-def _spec(options: argparse.Namespace) -> PlanSpec:
-    spec = PlanSpec()
+def _opened(options: argparse.Namespace) -> PlanFile:
+    """The part and its settings: of a plan's file with what --set changes in it, or of a mesh file
+    with --spec and --set.
+    """
+    data = options.part.read_bytes()
+    found = read_plan(data) or PlanFile(
+        Source.of(data, options.part.name), PlanSpec(), options.part.stem, None
+    )
+    spec = found.spec
     if options.spec:
         try:
             spec = spec_from(json.loads(options.spec.read_text()))
         except (json.JSONDecodeError, UnicodeDecodeError) as error:
             raise InputError(f"this is no JSON ({error})", str(options.spec)) from error
-    return with_settings(spec, options.pairs)
+    return found._replace(spec=with_settings(spec, options.pairs))
 
 
 def _suffixes(subject: str) -> str:
@@ -184,8 +193,11 @@ def _plan(options: argparse.Namespace) -> None:
         for subject, target in (("moves", options.moves), ("report", options.report))
         if target
     ]
-    spec = _spec(options)
-    plan = Pipeline().plan(Source.at(options.part), spec, {"part": options.part.stem})
+    opened, pipeline = _opened(options), Pipeline()
+    source, spec, correction = opened.source, opened.spec, opened.correction
+    plan = pipeline.plan(source, spec, {"part": opened.name}, correction=correction)
+    if options.save:
+        options.save.write_bytes(write_plan(opened, pipeline.placed(source, spec)))
     if options.gcode:
         options.gcode.write_bytes(plan.gcode)
     for target, way in written:
@@ -201,15 +213,15 @@ def _plan(options: argparse.Namespace) -> None:
 
 
 def _mesh(options: argparse.Namespace) -> None:
-    meshes.show(options, _spec(options))
+    meshes.show(options, *_opened(options)[:2])
 
 
 def _cut(options: argparse.Namespace) -> None:
-    meshes.cut_apart(options, _spec(options))
+    meshes.cut_apart(options, *_opened(options)[:2])
 
 
 def _profile(options: argparse.Namespace) -> None:
-    found = Pipeline().profile(Source.at(options.part), _spec(options))
+    found = Pipeline().profile(*_opened(options)[:2])
     _emit(
         {
             name: [round(float(v), 4) for v in getattr(found, name)]
@@ -220,7 +232,7 @@ def _profile(options: argparse.Namespace) -> None:
 
 
 def _frontier(options: argparse.Namespace) -> None:
-    found = Pipeline().frontier(Source.at(options.part), _spec(options))
+    found = Pipeline().frontier(*_opened(options)[:2])
     _emit(found.as_dict(), options.report)
 
 
@@ -229,8 +241,9 @@ def _compare(options: argparse.Namespace) -> None:
         raise InputError("give at least one other plan, such as --with body.walls=2")
     target = options.report
     way = target and export_for("comparison", target.suffix, str(target))
-    specs = [_spec(options), *(with_settings(_spec(options), pairs) for pairs in options.others)]
-    pipeline, source = Pipeline(), Source.at(options.part)
+    source, spec = _opened(options)[:2]
+    specs = [spec, *(with_settings(spec, pairs) for pairs in options.others)]
+    pipeline = Pipeline()
     plans = [pipeline.plan(source, spec) for spec in specs]
     found = compare([plan.report for plan in plans], [plan.spec.model_dump() for plan in plans])
     for row in found["settings"]:
@@ -243,7 +256,7 @@ def _compare(options: argparse.Namespace) -> None:
 
 
 def _propose(options: argparse.Namespace) -> None:
-    spec, names = _spec(options), {entry["name"] for entry in settings()}
+    (source, spec), names = _opened(options)[:2], {entry["name"] for entry in settings()}
     if not 0 <= options.give <= 50:
         raise InputError(f"{options.give:g} is not from 0 to 50 %", "--give")
     for name in options.keep:
@@ -261,7 +274,7 @@ def _propose(options: argparse.Namespace) -> None:
 
     found = propose(
         Pipeline(),
-        Source.at(options.part),
+        source,
         spec,
         held,
         aim=Aim(seconds=options.seconds),
@@ -277,14 +290,15 @@ def _propose(options: argparse.Namespace) -> None:
 
 
 def _ways(options: argparse.Namespace) -> None:
-    ways.show(options, _spec(options))
+    ways.show(options, *_opened(options)[:2])
 
 
 def _fit(options: argparse.Namespace) -> None:
+    opened = _opened(options)
     beds.fit(
-        Source.at(options.part),
-        options.part.stem,
-        _spec(options),
+        opened.source,
+        opened.name,
+        opened.spec,
         {"clearance": options.clearance, "turn_step": options.turn_step},
         options.report,
     )

@@ -30,9 +30,9 @@ def add_cutting(mesh: argparse.ArgumentParser, cutting: argparse.ArgumentParser)
     cutting.add_argument("--out", type=Path, required=True, help="folder for both halves")
 
 
-def show(options: argparse.Namespace, spec: PlanSpec) -> None:
+def show(options: argparse.Namespace, source: Source, spec: PlanSpec) -> None:
     """Print what was taken from a file."""
-    pipeline, source = Pipeline(), Source.at(options.part)
+    pipeline = Pipeline()
     # a file that cannot be mended is refused after this, in one line
     for fault in pipeline.faults(source):
         print(f"fault   {fault['words']}")
@@ -61,9 +61,9 @@ def show(options: argparse.Namespace, spec: PlanSpec) -> None:
         options.out.write_bytes(binary_stl(*mesh_arrays(bodies)[:2]))
 
 
-def cut_apart(options: argparse.Namespace, spec: PlanSpec) -> None:
+def cut_apart(options: argparse.Namespace, source: Source, spec: PlanSpec) -> None:
     """Write both halves of a part as it stands."""
-    placed = Pipeline().placed(Source.at(options.part), spec)
+    placed = Pipeline().placed(source, spec)
     halves = cut(placed.solid, np.array(options.normal), options.at)
     options.out.mkdir(parents=True, exist_ok=True)
     for name, half in zip(("lower", "upper"), halves, strict=True):

@@ -30,10 +30,9 @@ def add_options(ways: argparse.ArgumentParser) -> None:
     )
 
 
-def show(options: argparse.Namespace, spec: PlanSpec) -> None:
+def show(options: argparse.Namespace, source: Source, spec: PlanSpec) -> None:
     """Print the ways of a part, best first."""
     weights = validated(Weights, {key: getattr(options, key) for key in Weights.model_fields})
-    source = Source.at(options.part)
     pull = None if options.pull is None else np.array(options.pull)
     if pull is not None and not pull.any():
         raise InputError("a load needs a direction; 0 0 0 has none", "--pull")

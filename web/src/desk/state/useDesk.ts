@@ -60,7 +60,8 @@ function figuresOf(source: Report | Quick, state: Figures["state"]): Figures {
     byFeature: source.time_s.by_feature,
     pace: source.pace,
     layers: source.layers,
-    surface: source.surface,
+    // a report that an older core made lacks it until the plan is computed anew
+    surface: { ...source.surface, above: (source.surface as Partial<Surface>).above ?? [] },
   };
 }
 
