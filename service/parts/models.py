@@ -32,6 +32,10 @@ class Part(models.Model):
     created = models.DateTimeField(auto_now_add=True)
     labels = models.JSONField(default=list, help_text="words a maker puts it under")
 
+    planned = models.JSONField(
+        null=True, blank=True, help_text="the plan its file held: settings, machine, material"
+    )
+
     class Meta:
         ordering = ["-created", "-id"]
 

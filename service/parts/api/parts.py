@@ -51,6 +51,15 @@ class PictureField(serializers.Field[Any, Any, str, Part]):
         return f"/api/parts/{part.pk}/picture?of={part.checksum[:12]}" if known else ""
 
 
+class PlannedSerializer(serializers.Serializer[Any]):
+    """A plan that came with the part's file: what it is called, and what it was made for."""
+
+    name = serializers.CharField()
+    machine = serializers.CharField()
+    bore = serializers.FloatField()
+    material = serializers.CharField()
+
+
 class PartSerializer(serializers.ModelSerializer[Part]):
     facts = serializers.SerializerMethodField()
     plans = serializers.SerializerMethodField()
@@ -58,6 +67,8 @@ class PartSerializer(serializers.ModelSerializer[Part]):
     labels = serializers.ListField(
         child=serializers.CharField(max_length=60), max_length=20, required=False
     )
+
+    planned = serializers.SerializerMethodField()
 
     class Meta:
         model = Part
@@ -74,6 +85,7 @@ class PartSerializer(serializers.ModelSerializer[Part]):
             "picture",
             "created",
             "plans",
+            "planned",
         ]
         read_only_fields = [
             "id",
@@ -92,6 +104,11 @@ class PartSerializer(serializers.ModelSerializer[Part]):
             return None
         # what was read before only has the names
         return {"body_count": len(part.facts["bodies"]), **part.facts}
+
+    @extend_schema_field(PlannedSerializer(allow_null=True))
+    def get_planned(self, part: Part) -> Any:
+        """The plan its file held."""
+        return part.planned and PlannedSerializer(part.planned).data
 
     def get_plans(self, part: Part) -> list[int]:
         return [plan.pk for plan in part.plans.all()]

@@ -14,6 +14,7 @@ from northpace.outlines.picture import contour_picture
 from northpace.part.body import MOST_BYTES
 from northpace.part.place import flat_faces
 from northpace.part.stl import binary_stl, mesh_arrays
+from northpace.plan.file import PlanFile, read_plan
 from northpace.spec import PlanSpec
 from service import limits
 from service.core import pipeline
@@ -43,6 +44,9 @@ def take_in(workshop: Workshop, filename: str, data: bytes, read_now: bool = Fal
         )
     if not data:
         raise InputError("the file is empty", clean)
+    found = read_plan(data)
+    if found is not None:
+        data, clean = found.source.read(), found.source.filename
     suffix = PurePath(clean).suffix.lower()
     key = keep(data, suffix if suffix in (".stl", ".obj", ".ply", ".3mf") else ".bin")
     with transaction.atomic():
@@ -53,6 +57,7 @@ def take_in(workshop: Workshop, filename: str, data: bytes, read_now: bool = Fal
             file_key=key,
             checksum=hashlib.sha256(data).hexdigest(),
             size_bytes=len(data),
+            planned=None if found is None else planned(found),
         )
         if read_now:
             read(part, "quick")
@@ -60,6 +65,20 @@ def take_in(workshop: Workshop, filename: str, data: bytes, read_now: bool = Fal
             lane = SMALL if len(data) <= SMALL_FILE else LARGE
             later("parts.tasks.read_part", lane, workshop.pk, part_id=part.pk)
     return part
+
+
+def planned(found: PlanFile) -> dict[str, Any]:
+    """What a part keeps of the plan that its file held."""
+    spec = found.spec
+    own = spec.model_dump(mode="json", exclude_defaults=True, exclude={"machine", "material"})
+    return {
+        "name": found.name,
+        "machine": spec.machine.name,
+        "bore": spec.machine.nozzle,
+        "material": spec.material.name,
+        "settings": {group: values for group, values in own.items() if values},
+        "correction": found.correction,
+    }
 
 
 def read(part: Part, room: str = "work") -> None:

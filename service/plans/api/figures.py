@@ -40,8 +40,9 @@ class PlanAhead(APIView):
         values = asked(AheadAskSerializer, request)
         part = get_object_or_404(Part, pk=values["part"], workshop=workshop_of(request))
         nozzle, material, spool = choices_of(request, values, None)
+        given = versions.kept_in(part)["settings"] if values["from_file"] else None
         settings = versions.first_settings(
-            nozzle, material, values.get("settings"), recipe_of(request, values)
+            nozzle, material, given or values.get("settings"), recipe_of(request, values)
         )
         spec = resolve(settings, nozzle, material, spool)
         found = figures.figures_ahead(part, spec, values["whole"])

@@ -72,6 +72,7 @@ class PlanList(APIView):
             spool,
             values.get("settings"),
             recipe_of(request, values),
+            values["from_file"],
         )
         return Response(PlanSerializer(plan).data, status=status.HTTP_201_CREATED)
 

@@ -26,6 +26,9 @@ class PlanCreateSerializer(serializers.Serializer[Any]):
     spool = serializers.IntegerField(required=False, allow_null=True)
     settings = serializers.DictField(child=serializers.DictField(), required=False)
     recipe = serializers.IntegerField(required=False, allow_null=True)
+    from_file = serializers.BooleanField(
+        default=False, help_text="with the settings of the plan that the part's file held"
+    )
 
 
 class PlanChangeSerializer(serializers.Serializer[Any]):

@@ -60,5 +60,6 @@ urlpatterns = [
     path("plans/<int:pk>/shape", versions.PlanShape.as_view()),
     path("versions/<int:pk>", versions.VersionDetail.as_view()),
     path("versions/<int:pk>/moves", versions.VersionMoves.as_view()),
+    path("versions/<int:pk>/file", versions.VersionFile.as_view()),
     path("versions/<int:pk>/report", versions.VersionReport.as_view()),
 ]

@@ -67,6 +67,15 @@ class VersionMoves(APIView):
         return answer
 
 
+class VersionFile(APIView):
+    @extend_schema(operation_id="version_file", responses=BINARY)
+    def get(self, request: Request, pk: int) -> HttpResponse:
+        """The plan as a 3MF file: part, mesh file and settings, to be taken in again."""
+        version = version_of(request, pk)
+        name = f"{version.its_part.name} plan {version.plan.number}-v{version.number}.3mf"
+        return download(stored.as_file(version.plan, version.pk), name, "model/3mf")
+
+
 class VersionReport(APIView):
     @extend_schema(operation_id="version_report", responses=Report)
     def get(self, request: Request, pk: int) -> HttpResponse:

@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+from northpace.plan.file import PlanFile, write_plan
 from service.computed import whole_file
-from service.plans.models import PlanVersion
+from service.core import pipeline
+from service.limits import figuring
+from service.plans.models import Plan, PlanVersion
+from service.plans.rules.beside import beside
 from service.plans.rules.versions import change_plan, choice_of
 
 
@@ -15,6 +19,16 @@ def moves(version: PlanVersion) -> bytes:
 def gcode(version: PlanVersion) -> bytes:
     """The G-code of a version; raises `InputError` as `whole_file` does."""
     return _whole(version, version.gcode_key)
+
+
+@beside("quick", figuring)
+def as_file(plan: Plan, version_id: int) -> bytes:
+    """A version of a plan as a 3MF file, read back to the same plan."""
+    version = PlanVersion.objects.select_related("part", "plan__part").get(pk=version_id)
+    part, spec = version.its_part, version.whole_spec
+    name = plan.name or f"{part.name}, plan {plan.number}"
+    file = PlanFile(part.source, spec, name, version.correction)
+    return write_plan(file, pipeline().placed(part.source, spec))
 
 
 def _whole(version: PlanVersion, key: str) -> bytes:

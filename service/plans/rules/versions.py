@@ -57,8 +57,11 @@ def create_plan(
     spool: Spool | None,
     settings: dict[str, Any] | None = None,
     recipe: Recipe | None = None,
+    from_file: bool = False,
 ) -> Plan:
-    """A new plan with its first version, queued; from a recipe with the recipe's settings."""
+    """A new plan with its first version, queued; from a recipe with the recipe's settings, or from
+    the plan that the part's file held.
+    """
     if part.state != Part.State.READY:
         raise InputError(
             "the part is still being read"
@@ -66,7 +69,8 @@ def create_plan(
             else f"the part was refused: {part.message}",
             part.name,
         )
-    settings = first_settings(nozzle, material, settings, recipe)
+    kept = kept_in(part) if from_file else None
+    settings = first_settings(nozzle, material, kept["settings"] if kept else settings, recipe)
     spec = resolve(settings, nozzle, material, spool)
     with transaction.atomic():
         # one plan at a time takes a number
@@ -75,8 +79,17 @@ def create_plan(
             Plan.objects.filter(workshop=workshop).aggregate(last=Max("number"))["last"] or 0
         ) + 1
         plan = Plan.objects.create(workshop=workshop, part=part, number=number, recipe=recipe)
-        _queue_version(plan, 1, Choice(settings, nozzle, material, spool), spec)
+        choice = Choice(settings, nozzle, material, spool)
+        # the correction of then chooses the heights of then
+        _queue_version(plan, 1, choice, spec, kept["correction"] if kept else None)
     return plan
+
+
+def kept_in(part: Part) -> dict[str, Any]:
+    """The plan that a part's file held. Raises `InputError` where it held none."""
+    if not part.planned:
+        raise InputError("its file holds no plan, only a part", part.name)
+    return dict(part.planned)
 
 
 def first_settings(

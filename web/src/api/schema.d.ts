@@ -1784,6 +1784,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/versions/{id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The plan as a 3MF file: part, mesh file and settings, to be taken in again. */
+        get: operations["version_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/versions/{id}/moves": {
         parameters: {
             query?: never;
@@ -1997,6 +2014,11 @@ export interface components {
                 };
             };
             recipe?: number | null;
+            /**
+             * @description with the settings of the plan that the part's file held
+             * @default false
+             */
+            from_file: boolean;
             /** @default false */
             whole: boolean;
         };
@@ -3357,6 +3379,7 @@ export interface components {
             /** Format: date-time */
             readonly created: string;
             readonly plans: number[];
+            readonly planned: components["schemas"]["Planned"] | null;
         };
         /** @description The part as it stands, and what was mended. */
         PartFigures: {
@@ -3644,6 +3667,11 @@ export interface components {
                 };
             };
             recipe?: number | null;
+            /**
+             * @description with the settings of the plan that the part's file held
+             * @default false
+             */
+            from_file: boolean;
         };
         PlanList: {
             readonly id: number;
@@ -3677,6 +3705,14 @@ export interface components {
             outline: number[][][];
             top_mm: number;
             sweeps: components["schemas"]["SweepOutline"][];
+        };
+        /** @description A plan that came with the part's file: what it is called, and what it was made for. */
+        Planned: {
+            name: string;
+            machine: string;
+            /** Format: double */
+            bore: number;
+            material: string;
         };
         /** @description The bed, about its middle. */
         Plate: {
@@ -7686,6 +7722,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Version"];
+                };
+            };
+        };
+    };
+    version_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
         };

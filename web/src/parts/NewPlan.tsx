@@ -40,6 +40,7 @@ function useAhead(
   chosen: Chosen | undefined,
   starts: readonly ({ id: number } | null)[],
   start: number | null,
+  fromFile: boolean,
 ) {
   const asked = (recipe: number | null, whole: boolean) => {
     const body = {
@@ -49,6 +50,7 @@ function useAhead(
       spool: chosen?.spool.id ?? null,
       recipe,
       whole,
+      from_file: whole && fromFile,
     };
     return {
       queryKey: ["ahead", body],
@@ -66,7 +68,7 @@ function useAhead(
       return { ...query, enabled: query.enabled && whole.isFetched };
     }),
   });
-  return { rows, whole: whole.data };
+  return { rows, chosen: whole, whole: whole.data };
 }
 
 /** What is known of a plan already stands on its desk when it opens. */
@@ -131,14 +133,25 @@ export function NewPlan({
   );
   const [nozzle, setNozzle] = useState<number | null>(null);
   const [spool, setSpool] = useState<number | null>(null);
-  const chosenNozzle = nozzles.find((entry) => entry.nozzle.id === nozzle) ?? nozzles[0];
-  const chosenSpool = spools.find((entry) => entry.spool.id === spool) ?? spools[0];
+  const then = part.planned;
+  const chosenNozzle =
+    nozzles.find((entry) => entry.nozzle.id === nozzle) ??
+    nozzles.find(
+      (entry) => entry.machine.name === then?.machine && entry.nozzle.bore === then.bore,
+    ) ??
+    nozzles[0];
+  const chosenSpool =
+    spools.find((entry) => entry.spool.id === spool) ??
+    spools.find((entry) => entry.material.name === then?.material) ??
+    spools[0];
   const [recipe, setRecipe] = useState<number | null>(null);
+  // a part that came with a plan starts from it
+  const [fromFile, setFromFile] = useState(part.planned !== null);
   const settings = useSettings().data ?? [];
   const fitting =
     useSuitingRecipes(chosenNozzle?.nozzle.id, chosenSpool?.material.id).data ?? [];
   const fits = useFits(chosenNozzle?.nozzle.id, chosenSpool?.material.id).data ?? [];
-  const chosen = fitting.find((entry) => entry.id === recipe);
+  const chosen = fromFile ? undefined : fitting.find((entry) => entry.id === recipe);
   const columns = differences(
     [{ settings: {} }, ...fitting.map((entry) => ({ settings: entry.settings }))],
     settings.filter((entry) => entry.type !== "list"),
@@ -149,6 +162,7 @@ export function NewPlan({
     chosenSpool,
     [null, ...fitting],
     chosen?.id ?? null,
+    fromFile,
   );
   const make = useMutation({
     mutationFn: () => {
@@ -162,6 +176,7 @@ export function NewPlan({
             material: chosenSpool.material.id,
             spool: chosenSpool.spool.id,
             ...(chosen ? { recipe: chosen.id } : {}),
+            from_file: fromFile,
           },
         }),
       );
@@ -224,6 +239,26 @@ export function NewPlan({
             </tr>
           </thead>
           <tbody>
+            {then && (
+              <tr className="border-t border-hairline">
+                <td className="py-1 pr-2">
+                  <label className="flex items-center gap-1.5 font-medium">
+                    <input
+                      type="radio"
+                      name="recipe"
+                      className="accent-ink"
+                      checked={fromFile}
+                      onChange={() => setFromFile(true)}
+                    />
+                    the plan in its file
+                  </label>
+                </td>
+                <Ahead figures={fromFile ? ahead.chosen : undefined} />
+                <td colSpan={columns.length} className="px-1.5 text-ink-2">
+                  {then.name}, made for {then.machine} in {then.material}
+                </td>
+              </tr>
+            )}
             {[null, ...fitting].map((entry, k) => (
               <tr key={entry?.id ?? 0} className="border-t border-hairline">
                 <td className="py-1 pr-2">
@@ -232,8 +267,11 @@ export function NewPlan({
                       type="radio"
                       name="recipe"
                       className="accent-ink"
-                      checked={(chosen?.id ?? null) === (entry?.id ?? null)}
-                      onChange={() => setRecipe(entry?.id ?? null)}
+                      checked={!fromFile && (chosen?.id ?? null) === (entry?.id ?? null)}
+                      onChange={() => {
+                        setFromFile(false);
+                        setRecipe(entry?.id ?? null);
+                      }}
                     />
                     {entry?.name ?? "the plain defaults"}
                   </label>

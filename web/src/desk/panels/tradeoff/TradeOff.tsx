@@ -307,6 +307,14 @@ function KeepButtons({ plan, desk }: { plan: Plan; desk: Desk }) {
       >
         keep as a plan
       </button>
+      <a
+        className="quiet"
+        href={`/api/versions/${plan.latest.id}/file`}
+        download
+        title="A 3MF file with the part and every setting, read back to this very plan"
+      >
+        as a file
+      </a>
     </span>
   );
 }
