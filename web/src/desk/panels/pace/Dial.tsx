@@ -11,7 +11,7 @@ import { useQuick } from "../../state/useQuick";
 /** Features whose times are told while the dial moves. */
 const TOLD = 4;
 
-/** One dial from precise to quick, with what each step of it changes and what its ends would take. */
+/** One dial from precise to quick: what each step of it changes, and what its ends would take. */
 export function Dial() {
   const { plan, desk } = useRoom();
   const share = Number(desk.choice.settings.pace?.dial ?? 50);
