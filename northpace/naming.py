@@ -6,9 +6,12 @@ from __future__ import annotations
 
 import re
 import unicodedata
+from collections.abc import Sequence
+from datetime import date
 from string import Formatter
 
 from northpace.errors import InputError
+from northpace.spec import PlanSpec
 
 DEFAULT_TEMPLATE = "{time}_{part}_{material}_p{plan}"
 FIELDS = {
@@ -21,7 +24,12 @@ FIELDS = {
     "machine": "the machine's name",
     "nozzle": "bore of the nozzle in mm",
     "mass": "filament in g",
-    "layer": "layer height in mm",
+    "layer": "layer height in mm, or the least and the greatest above the first layer",
+    "build": "how the part is built: ordinary, spiral, ...",
+    "infill": "density of the infill in %",
+    "supports": "supports, or none",
+    "date": "day of the commit, as 2026-11-29",
+    "copies": "copies on the bed",
 }
 EXTENSION = ".gcode"
 
@@ -34,6 +42,24 @@ def time_word(seconds: float) -> str:
     """
     minutes = round(seconds / 60)
     return f"{minutes // 60}h{minutes % 60:02d}"
+
+
+def words_of(spec: PlanSpec, heights: Sequence[float], day: date, copies: int) -> dict[str, str]:
+    """What a name says of settings, of heights in mm of the layers above the first, which has one
+    of its own, and of a day.
+    """
+    low, high = (f"{value:g}" for value in (min(heights), max(heights)))
+    return {
+        "material": spec.material.name,
+        "machine": spec.machine.name,
+        "nozzle": f"{spec.machine.nozzle:g}",
+        "layer": low if low == high else f"{low}-{high}",
+        "build": spec.body.build,
+        "infill": f"{spec.body.infill_density:g}",
+        "supports": "supports" if spec.supports.enabled else "none",
+        "date": day.isoformat(),
+        "copies": str(copies),
+    }
 
 
 def safe(text: str) -> str:

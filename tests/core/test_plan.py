@@ -6,6 +6,7 @@ import subprocess
 import sys
 import tempfile
 import unittest
+from datetime import date
 from pathlib import Path
 from unittest import mock
 
@@ -354,6 +355,17 @@ class Names(unittest.TestCase):
             self.assertLessEqual(len(name), limit)
             self.assertRegex(name, r"^[A-Za-z0-9._-]+\.gcode$")
             self.assertNotIn("..", name)
+
+    def test_what_a_name_says_of_a_plan(self):
+        spec = with_settings(PlanSpec(), ["body.infill_density=30", "supports.enabled=true"])
+        template = "{part}_{layer}_{infill}_{supports}_{build}_{copies}_{date}"
+        day = date(2026, 11, 29)
+        for heights, word in (([0.2, 0.2], "0.2"), ([0.3, 0.08, 0.12], "0.08-0.3")):
+            values = {**self.values, **naming.words_of(spec, heights, day, 4)}
+            self.assertEqual(
+                naming.file_name(template, values, 99),
+                f"dome-cap_{word}_30_supports_ordinary_4_2026-11-29.gcode",
+            )
 
     def test_wrong_templates(self):
         for template in ("", "plain", "{oops}", "{part"):

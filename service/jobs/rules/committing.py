@@ -9,9 +9,10 @@ from typing import Any, NamedTuple
 
 from django.db import transaction
 from django.db.models import Max
+from django.utils import timezone
 
 from northpace.errors import InputError
-from northpace.naming import file_name, time_word
+from northpace.naming import file_name, time_word, words_of
 from northpace.spec import digest
 from service.beds.models import BedVersion
 from service.beds.rules import stored as beds
@@ -32,17 +33,20 @@ def suggested_name(version: PlanVersion, template: str) -> str:
         {
             "time": time_word(report["time_s"]["total"]),
             "part": version.its_part.name,
-            "material": spec.material.name,
             "spool": version.spool.label if version.spool else "no-spool",
             "plan": str(version.plan.number),
             "version": str(version.number),
-            "machine": spec.machine.name,
-            "nozzle": f"{spec.machine.nozzle:g}",
             "mass": f"{report['filament']['mass_g']:.0f}g",
-            "layer": f"{spec.surface.layer_height:g}",
+            **words_of(spec, _above_first(report), timezone.localdate(), 1),
         },
         spec.machine.name_limit,
     )
+
+
+def _above_first(report: Any) -> list[float]:
+    """Heights in mm of the layers above the first, or of that one alone."""
+    heights: list[float] = report["layers"]["heights_mm"]
+    return heights[1:] or heights
 
 
 class Press(NamedTuple):
@@ -170,14 +174,16 @@ def bed_name(version: BedVersion, template: str) -> str:
         {
             "time": time_word(report["total_s"]),
             "part": f"{part}-x{len(report['placings'])}",
-            "material": spec.material.name,
             "spool": bed.spool.label if bed.spool else "no-spool",
             "plan": f"b{bed.number}",
             "version": str(version.number),
-            "machine": spec.machine.name,
-            "nozzle": f"{spec.machine.nozzle:g}",
             "mass": f"{report['mass_g']:.0f}g",
-            "layer": f"{spec.surface.layer_height:g}",
+            **words_of(
+                spec,
+                [height for one in pins for height in _above_first(one.report)],
+                timezone.localdate(),
+                len(report["placings"]),
+            ),
         },
         spec.machine.name_limit,
     )
