@@ -68,7 +68,7 @@ export function useShortcutKeys() {
   return { all, change, reset, changed: Object.keys(own).length > 0 };
 }
 
-/** What a key press is called: modifiers and the key, `Ctrl Shift z`; nothing for a bare modifier. */
+/** What a key press is called, `Ctrl Shift z`; nothing for a modifier alone. */
 export function keysOf(event: {
   key: string;
   ctrlKey: boolean;

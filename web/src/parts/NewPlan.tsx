@@ -31,8 +31,8 @@ interface Chosen {
 }
 
 /**
- * ≈ figures of the part from each start, while the maker still chooses; from the chosen one all that
- * the desk opens with.
+ * ≈ figures of the part from each start, while the maker still chooses; from the chosen one all
+ * that the desk opens with.
  */
 function useAhead(
   part: number,

@@ -244,7 +244,12 @@ function StageWords({ room, view, beads }: { room: Room; view: View; beads: bool
   const { bed } = room.placed;
   return (
     <>
-      <p className="narrow absolute right-33 bottom-4 hidden text-[12px] text-ink-3 @min-[600px]:block">
+      <p
+        className={clsx(
+          "narrow absolute right-33 bottom-4 hidden text-[12px] text-ink-3",
+          "@min-[600px]:block",
+        )}
+      >
         bed {bed.round ? `Ø ${bed.x}` : `${bed.x} × ${bed.y}`} mm, grid {STEP} mm
       </p>
       {!room.desk.upToDate && beads && (
