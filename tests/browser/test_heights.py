@@ -64,6 +64,7 @@ class Heights(BrowserCase):
         even, minutes = self.micrometres(), self.minutes()
         self.assertAlmostEqual(even, 185, delta=8)
         expect(page.locator("[data-curve=frontier]")).to_be_visible()
+        expect(page.get_by_text("frontier: ")).to_have_count(0)
         # the handle follows the hand with ≈ figures, and nothing is kept before it is let go
         versions = PlanVersion.objects.count()
         box = page.locator("[data-handle=target]").bounding_box()

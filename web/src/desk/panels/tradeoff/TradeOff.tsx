@@ -156,6 +156,15 @@ export function TradeOff() {
         </p>
       )}
       <div className="relative min-h-44 flex-1 px-1">
+        {frontier && !(whole && ofNow) && (
+          // over the chart, so that nothing moves when it goes
+          <p
+            role="status"
+            className="narrow absolute top-0 right-2 z-[1] bg-sheet px-1 text-[12px] text-ink-2"
+          >
+            {ofNow ? "frontier: solved points so far" : "frontier: of the settings before"}
+          </p>
+        )}
         {frontier && figures && now !== null ? (
           <Chart
             frontier={frontier}
@@ -198,11 +207,6 @@ export function TradeOff() {
           <span>
             no stack beats this by more than{" "}
             {plain(Number((100 * figures.surface.gap).toFixed(1)))} %
-          </span>
-        )}
-        {!(whole && ofNow) && (
-          <span role="status">
-            {ofNow ? "frontier: solved points so far" : "frontier: of the settings before"}
           </span>
         )}
         <KeepButtons plan={plan} desk={desk} />
