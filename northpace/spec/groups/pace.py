@@ -280,6 +280,7 @@ class Pace(Group):
         ge=0,
         le=100,
         moves=("time", "surface"),
+        source="typed speed",
     )
     derived: bool = setting(
         False,
