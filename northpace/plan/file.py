@@ -28,6 +28,7 @@ from northpace.spec import PlanSpec
 from northpace.spec.kept import VERSION as SPEC_VERSION
 from northpace.spec.kept import spec_kept
 
+FORMAT = "north-pace-plan"
 PLAN = "Metadata/plan.json"
 PART = "Metadata/part/"
 MODEL = "3D/3dmodel.model"
@@ -74,7 +75,7 @@ def write_plan(file: PlanFile, placed: Placed) -> bytes:
         else f'<Default Extension="{suffix}" ContentType="application/octet-stream"/>'
     )
     plan = {
-        "format": "north-pace-plan",
+        "format": FORMAT,
         "core": VERSION,
         "spec_version": SPEC_VERSION,
         "name": file.name,
@@ -120,29 +121,40 @@ def _model(bodies: tuple[m3.Manifold, ...], origin: tuple[float, float]) -> byte
 
 def read_plan(data: bytes) -> PlanFile | None:
     """The plan in a file; nothing where it is a mesh file like any other. Raises `InputError` for a
-    plan's file that is damaged.
+    plan's file that is damaged or made to do harm.
     """
     if not data.startswith(b"PK"):
         return None
     try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            if PLAN not in archive.namelist():
-                return None
-            plan = json.loads(_unpacked(archive, PLAN, MOST_SETTINGS))
-            if not isinstance(plan, dict) or plan.get("format") != "north-pace-plan":
-                return None
-            inner = str(plan.get("part", ""))
-            if not inner.startswith(PART):
-                raise InputError("the plan's file does not say which part it is for")
-            part = _unpacked(archive, inner, MOST_BYTES)
+        return _read(data)
+    except (InputError, MemoryError):
+        raise
     except zipfile.BadZipFile as error:
         raise InputError("the 3MF archive is damaged or cut short") from error
-    except (ValueError, UnicodeDecodeError) as error:
-        raise InputError(f"the settings in the plan's file are no JSON ({error})") from error
+    except Exception as error:  # packing, JSON and settings of strangers may fail in any way
+        raise InputError(
+            f"the plan in the file cannot be read ({type(error).__name__}); the part alone can, "
+            "saved as a mesh by the program that opens it"
+        ) from error
+
+
+def _read(data: bytes) -> PlanFile | None:
+    with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        if PLAN not in archive.namelist():
+            return None
+        try:
+            plan = json.loads(_unpacked(archive, PLAN, MOST_SETTINGS))
+        except ValueError as error:
+            raise InputError(f"the settings in the plan's file are no JSON ({error})") from error
+        if not isinstance(plan, dict) or plan.get("format") != FORMAT:
+            return None
+        inner = str(plan.get("part", ""))
+        if not inner.startswith(PART):
+            raise InputError("the plan's file does not say which part it is for")
+        part = _unpacked(archive, inner, MOST_BYTES)
     if hashlib.sha256(part).hexdigest() != plan.get("sha256"):
         raise InputError("the part in the plan's file is not the one it was made for")
-    spec = plan.get("spec")
-    version = plan.get("spec_version")
+    spec, version = plan.get("spec"), plan.get("spec_version")
     if not isinstance(spec, dict) or not all(isinstance(own, dict) for own in spec.values()):
         raise InputError("the plan's file holds no settings")
     return PlanFile(

@@ -33,6 +33,9 @@ def written(spec, source=SOURCE, correction=None, name="block"):
     return write_plan(file, PIPELINE.placed(source, spec))
 
 
+HARMED = written(spec_from({}))
+
+
 def changed(data, **entries):
     """An archive with some of its entries replaced, or left out where they are None."""
     out = io.BytesIO()
@@ -122,6 +125,41 @@ class Files(unittest.TestCase):
             self.assertRaisesRegex(InputError, "that is refused"),
         ):
             read_plan(data)
+
+    def test_settings_made_to_do_harm_are_refused_or_read(self):
+        data = written(spec_from({}))
+        plan = json.loads(zipfile.ZipFile(io.BytesIO(data)).read(PLAN))
+        deep = b"[" * 200_000 + b"]" * 200_000
+        with self.assertRaisesRegex(InputError, "cannot be read"):
+            read_plan(changed(data, plan=deep))
+        band = {"least_solid_area": 1, "changes": [1], "from_mm": 1, "to_mm": 2}
+        for spec in (
+            {"surface": {"bands": [band]}},
+            {"surface": {"bands": {"a": 1}, "strokes": "x"}},
+            {"body": {"regions": [[]], "walls": float("nan")}},
+            {"machine": {"bed_points": [[1]], "head": [None]}, "material": {"quick": [7]}},
+            {"nothing": {"known": [[[]]]}, "pace": {"by_hand": 3}},
+        ):
+            with self.subTest(spec=spec):
+                packed = changed(data, plan=json.dumps({**plan, "spec": spec}))
+                try:
+                    found = read_plan(packed)
+                except InputError:
+                    continue
+                # what is not allowed is left out; what stands keeps to the bounds
+                self.assertEqual(spec_from(found.spec.model_dump()), found.spec)
+
+    @settings(max_examples=60, deadline=None)
+    @given(at=st.floats(0, 1), byte=st.integers(0, 255))
+    def test_a_changed_byte_is_no_other_plan(self, at, byte):
+        data = bytearray(HARMED)
+        data[int(at * (len(data) - 1))] = byte
+        try:
+            found = read_plan(bytes(data))
+        except InputError:
+            return
+        if found is not None:
+            self.assertEqual(found.source.read(), SOURCE.read())
 
     def test_on_the_command_line(self):
         with tempfile.TemporaryDirectory() as folder:

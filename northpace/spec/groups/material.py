@@ -52,26 +52,12 @@ class FanStage(Group):
     )
 
 
-def _open_speed(label: str) -> Any:
-    return setting(
-        0.0,
-        label,
-        help="0 leaves it to the limits.",
-        unit="mm/s",
-        ge=0,
-        le=1000,
-    )
+def _open(label: str, unit: str = "mm/s", most: float = 1000) -> Any:
+    """A speed or an acceleration that may be left open."""
+    return setting(0.0, label, help="0 leaves it to the limits.", unit=unit, ge=0, le=most)
 
 
-def _open_push(label: str) -> Any:
-    return setting(
-        0.0,
-        label,
-        help="0 leaves it to the limits.",
-        unit="mm/s²",
-        ge=0,
-        le=50000,
-    )
+PUSH = ("mm/s²", 50000)
 
 
 class PaceEnd(Group):
@@ -84,19 +70,19 @@ class PaceEnd(Group):
         "Machine",
         help="By its name; empty for any machine.",
     )
-    outer_wall_speed: float = _open_speed("Outer wall")
-    inner_wall_speed: float = _open_speed("Inner walls")
-    solid_speed: float = _open_speed("Solid layers")
-    top_speed: float = _open_speed("Top")
-    gap_speed: float = _open_speed("Thin beads")
-    infill_speed: float = _open_speed("Infill")
-    bridge_speed: float = _open_speed("Bridges")
-    support_speed: float = _open_speed("Supports")
-    acceleration: float = _open_push("Acceleration")
-    outer_wall_acceleration: float = _open_push("Outer wall acceleration")
-    top_acceleration: float = _open_push("Top acceleration")
-    first_layer_acceleration: float = _open_push("First layer acceleration")
-    travel_acceleration: float = _open_push("Travel acceleration")
+    outer_wall_speed: float = _open("Outer wall")
+    inner_wall_speed: float = _open("Inner walls")
+    solid_speed: float = _open("Solid layers")
+    top_speed: float = _open("Top")
+    gap_speed: float = _open("Thin beads")
+    infill_speed: float = _open("Infill")
+    bridge_speed: float = _open("Bridges")
+    support_speed: float = _open("Supports")
+    acceleration: float = _open("Acceleration", *PUSH)
+    outer_wall_acceleration: float = _open("Outer wall acceleration", *PUSH)
+    top_acceleration: float = _open("Top acceleration", *PUSH)
+    first_layer_acceleration: float = _open("First layer acceleration", *PUSH)
+    travel_acceleration: float = _open("Travel acceleration", *PUSH)
 
 
 class Material(Group):
