@@ -177,7 +177,7 @@ class ReportFilament(Filament):
 
 
 class PaceRow(TypedDict):
-    """A row of the pace table; reached, seconds and held_by come with the exact plan."""
+    """A row of the pace table; reached and held_by come with the exact plan, seconds ≈ before."""
 
     name: str
     setting: str

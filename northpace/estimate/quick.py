@@ -40,7 +40,7 @@ class Quick:
         tops = np.cumsum(self.heights)
         return {
             "exact": False,
-            "pace": pace_rows(spec),
+            "pace": pace_rows(spec, seconds=self.seconds),
             "time_s": {"total": total, "by_feature": self.seconds},
             "filament": {
                 "length_mm": length,

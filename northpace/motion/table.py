@@ -4,6 +4,7 @@ reached.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import NamedTuple
 
 import numpy as np
@@ -16,6 +17,7 @@ from northpace.motion.pace import Timed
 from northpace.motion.speeds import ACCELERATIONS, acceleration_of, safe_flow, short_loops
 from northpace.moves import (
     BRIDGE,
+    FEATURES,
     FOOTING,
     GAP,
     INFILL,
@@ -49,6 +51,8 @@ ROWS: tuple[tuple[str, str, tuple[int, ...]], ...] = (
     ("travel", "travel_speed", (TRAVEL,)),
     ("z", "z_speed", (TRAVEL,)),
 )
+#: Rows whose features are another row's too.
+SHARED = ("short loops", "z")
 #: Rows that are there whatever the part has.
 ALWAYS = ("first layer", "z", "travel")
 
@@ -65,10 +69,14 @@ class Measured(NamedTuple):
     held_by: str
 
 
-def pace_rows(spec: PlanSpec, timed: Timed | None = None) -> Pace:
+def pace_rows(
+    spec: PlanSpec, timed: Timed | None = None, seconds: Mapping[str, float] | None = None
+) -> Pace:
     """Rows of the table: speed and acceleration asked for with their settings, section of the bead
     (mm²), flow at the speed (mm³/s), its share of the safe flow, and, from an exact plan, seconds,
     the highest speed really reached, and whether flow or a short layer held it.
+
+    ``seconds`` by feature stand where nothing is measured yet.
 
     ``first_at_limit`` names the row whose flow comes closest to what is safe, or most above it.
     """
@@ -98,6 +106,8 @@ def pace_rows(spec: PlanSpec, timed: Timed | None = None) -> Pace:
     ]
     safe, temp = safe_flow(spec), resolve_heat(spec)["nozzle_temp"]
     by_nozzle = spec.machine.nozzle_flow < float(spec.material.flow_at(temp))
+    for row in rows if timed is None else ():
+        row["seconds"] = _estimated(row["name"], seconds or {})
     return {
         "rows": rows,
         "safe_flow": safe,
@@ -107,6 +117,15 @@ def pace_rows(spec: PlanSpec, timed: Timed | None = None) -> Pace:
         "first_at_limit": max(laid, key=lambda row: row["share"])["name"] if laid else "",
         "dial": dial_figures(spec),
     }
+
+
+def _estimated(name: str, seconds: Mapping[str, float]) -> float | None:
+    """Seconds of a row by those of its features; None where they are not told apart from another
+    row's.
+    """
+    own = next(codes for row, _, codes in ROWS if row == name)
+    found = [seconds[FEATURES[code]] for code in own if FEATURES[code] in seconds]
+    return sum(found) if found and name not in SHARED else None
 
 
 def _row(

@@ -176,6 +176,30 @@ class Materials(Workshop):
         self.send("delete", path, status=204)
         self.send("delete", f"materials/{made['id']}", status=204)
 
+    def test_an_end_of_the_dial_is_kept_for_a_machine(self):
+        machine, material = Machine.objects.first(), Material.objects.first()
+        path = f"materials/{material.pk}"
+        at = {"end": "quick", "machine": machine.pk, "setting": "infill_speed"}
+        any_machine = {"machine": "", "outer_wall_speed": 60.0}
+        self.send("patch", path, {"figures": {"quick": [any_machine]}})
+        kept = self.send("post", f"{path}/dial", {**at, "value": 150})["figures"]["quick"]
+        # a machine's own set begins with what holds for any, which stays
+        own = {**any_machine, "machine": machine.name, "infill_speed": 150}
+        self.assertEqual(kept, [any_machine, own])
+        kept = self.send("post", f"{path}/dial", {**at, "value": None})["figures"]["quick"]
+        self.assertEqual(kept[1]["infill_speed"], 0)
+        for wrong, word in (
+            ({"setting": "retraction_length", "value": 1}, "does not go with the dial"),
+            ({"value": 5000}, "less than or equal to 1000"),
+        ):
+            refused = self.send("post", f"{path}/dial", {**at, **wrong}, 422)
+            self.assertIn(word, refused["detail"])
+        self.send("post", f"{path}/dial", {**at, "machine": 999999, "value": 1}, 404)
+        # a machine that is called otherwise keeps its ends
+        self.send("patch", f"machines/{machine.pk}", {"name": "Fulmar"})
+        (_, own) = self.send("get", "materials")[0]["figures"]["quick"]
+        self.assertEqual(own["machine"], "Fulmar")
+
     def test_what_does_not_suit_is_said_at_once(self):
         machine, material = Machine.objects.get(), Material.objects.get()
         ask = f"fits?nozzle={machine.nozzles.first().pk}&material={material.pk}"

@@ -58,6 +58,7 @@ RULES: dict[str, dict[str, Rule]] = {
         "PATCH": Rule(PLANNER, "changed a material"),
         "DELETE": Rule(PLANNER, "removed a material"),
     },
+    "materials/<int:pk>/dial": {"POST": Rule(PLANNER, "set an end of the dial")},
     "materials/<int:pk>/spools": {"POST": Rule(OPERATOR, "added a spool")},
     "spools/<int:pk>": {
         "PATCH": Rule(OPERATOR, "changed a spool"),

@@ -26,6 +26,7 @@ from service.config.typed import FiguresField
 from service.workshop.models import Machine, Material, Nozzle, Spool, Workshop, material_spec
 from service.workshop.rules.drawn import Moving, Plate, head_drawn, plate_drawn
 from service.workshop.rules.machines import check_figures
+from service.workshop.rules.materials import ends_follow
 from service.workshop.rules.printers import CONNECTIONS, check_connection
 from service.workshop.rules.reach import check_free
 
@@ -240,8 +241,13 @@ class MachineDetail(InWorkshop):
         """Correct a machine. Plans keep the machine as it was when they were computed, until they
         are changed.
         """
-        rows = Machine.objects.filter(pk=pk, workshop=workshop_of(request))
-        saved = self.changed(MachineSerializer, request, rows, "a machine")
+        workshop = workshop_of(request)
+        rows = Machine.objects.filter(pk=pk, workshop=workshop)
+        with transaction.atomic():
+            before = get_object_or_404(rows.select_for_update()).name
+            saved = self.changed(MachineSerializer, request, rows, "a machine")
+            if saved.name != before:
+                ends_follow(workshop, before, saved.name)
         return Response(MachineSerializer(saved, context=self.context(request)).data)
 
     @extend_schema(operation_id="machine_remove", responses={204: None})

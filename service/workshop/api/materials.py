@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.db import transaction
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers, status
@@ -13,9 +14,9 @@ from rest_framework.response import Response
 from northpace.errors import InputError
 from service.accounts.api.auth import workshop_of
 from service.workshop.api.machines import InWorkshop, name_once, removed, with_figures
-from service.workshop.models import Material, Spool, SpoolEntry
+from service.workshop.models import Machine, Material, Spool, SpoolEntry
 from service.workshop.rules import spools
-from service.workshop.rules.materials import check_figures
+from service.workshop.rules.materials import ENDS, AtEnd, check_figures, with_end
 
 
 class SpoolSerializer(serializers.ModelSerializer[Spool]):
@@ -140,6 +141,37 @@ class MaterialDetail(InWorkshop):
     def delete(self, request: Request, pk: int) -> Response:
         """Remove a material that nothing was planned in."""
         return removed(self._material(request, pk))
+
+
+class EndSerializer(serializers.Serializer[Any]):
+    """A speed (mm/s) or acceleration (mm/s²) at one end of the dial on a machine; null leaves it to
+    the limits.
+    """
+
+    end = serializers.ChoiceField(choices=ENDS)
+    machine = serializers.IntegerField()
+    setting = serializers.CharField()
+    value = serializers.FloatField(allow_null=True, min_value=0)
+
+
+class MaterialDial(InWorkshop):
+    @extend_schema(
+        operation_id="material_dial", request=EndSerializer, responses=MaterialSerializer
+    )
+    def post(self, request: Request, pk: int) -> Response:
+        """Keep a value at one end of the dial, for every plan in the material on a machine."""
+        form = self.filled(EndSerializer, request)
+        values = dict(form.validated_data)
+        workshop = workshop_of(request)
+        machine = get_object_or_404(Machine, pk=values.pop("machine"), workshop=workshop)
+        at = AtEnd(machine=machine.name, **values)
+        with transaction.atomic():
+            # held from being read to being kept, so that of two values at once neither is lost
+            rows = Material.objects.select_for_update()
+            material = get_object_or_404(rows, pk=pk, workshop=workshop)
+            material.figures = with_end(material.figures, at)
+            material.save(update_fields=["figures"])
+        return Response(MaterialSerializer(material).data)
 
 
 class SpoolList(InWorkshop):

@@ -16,6 +16,7 @@ urlpatterns = [
     path("template-fields", machines.TemplateFieldsView.as_view()),
     path("materials", materials.MaterialList.as_view()),
     path("materials/<int:pk>", materials.MaterialDetail.as_view()),
+    path("materials/<int:pk>/dial", materials.MaterialDial.as_view()),
     path("materials/<int:pk>/spools", materials.SpoolList.as_view()),
     path("spools/<int:pk>", materials.SpoolDetail.as_view()),
     path("spools/<int:pk>/ledger", materials.SpoolLedger.as_view()),

@@ -672,6 +672,23 @@ export interface paths {
         patch: operations["material_change"];
         trace?: never;
     };
+    "/api/materials/{id}/dial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Keep a value at one end of the dial, for every plan in the material on a machine. */
+        post: operations["material_dial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/materials/{id}/spools": {
         parameters: {
             query?: never;
@@ -2551,6 +2568,23 @@ export interface components {
             /** Format: double */
             p95_um: number;
         };
+        /**
+         * @description * `precise` - precise
+         *     * `quick` - quick
+         * @enum {string}
+         */
+        EndEnum: "precise" | "quick";
+        /**
+         * @description A speed (mm/s) or acceleration (mm/s²) at one end of the dial on a machine; null leaves it to
+         *     the limits.
+         */
+        EndRequest: {
+            end: components["schemas"]["EndEnum"];
+            machine: number;
+            setting: string;
+            /** Format: double */
+            value: number | null;
+        };
         Entry: {
             readonly id: number;
             kind: components["schemas"]["EntryKindEnum"];
@@ -3344,7 +3378,7 @@ export interface components {
             typed_precise: string[];
             typed_quick: string[];
         };
-        /** @description A row of the pace table; reached, seconds and held_by come with the exact plan. */
+        /** @description A row of the pace table; reached and held_by come with the exact plan, seconds ≈ before. */
         PaceRow: {
             name: string;
             setting: string;
@@ -5786,6 +5820,33 @@ export interface operations {
                 "application/json": components["schemas"]["PatchedMaterialRequest"];
                 "application/x-www-form-urlencoded": components["schemas"]["PatchedMaterialRequest"];
                 "multipart/form-data": components["schemas"]["PatchedMaterialRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Material"];
+                };
+            };
+        };
+    };
+    material_dial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EndRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["EndRequest"];
+                "multipart/form-data": components["schemas"]["EndRequest"];
             };
         };
         responses: {

@@ -34,8 +34,12 @@ export const FIXED: readonly (readonly [string, string, string])[] = [
   ["Height lanes", "Space", "play from the cursor, and stop"],
   ["Fields", "↑ ↓", "one step; Enter takes, Esc leaves what was"],
   ["Trade-off", "← → ↑ ↓", "move the target, with Shift ten times as far"],
-  ["Turning on the stage", "← →", "1°, with Shift 15°"],
-  ["Beds", "← → ↑ ↓", "move the placing by 1 mm, with Shift by 10 mm; r turns it"],
+  ["Turning on the stage", "Shift", "while dragging: by 1° instead of 15°"],
+  [
+    "Beds",
+    "← → ↑ ↓",
+    "move the placing by 1 mm, with Shift by 0.1 mm; [ and ] turn it by 15°",
+  ],
 ];
 
 const KEY = "northpace.shortcuts";

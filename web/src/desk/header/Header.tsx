@@ -171,22 +171,22 @@ export function Header({ onCommit }: { onCommit: () => void }) {
       </dl>
       <div className="grid grid-cols-[auto_auto] gap-1">
         <span className="flex gap-1">
-          <button
-            className="slim flex-1 px-1.5"
-            disabled={!desk.canUndo}
-            onClick={desk.undo}
-            title={keysFor("undo")}
-          >
-            Undo
-          </button>
-          <button
-            className="slim flex-1 px-1.5"
-            disabled={!desk.canRedo}
-            onClick={desk.redo}
-            title={keysFor("redo")}
-          >
-            Redo
-          </button>
+          {(
+            [
+              ["Undo", "undo", desk.canUndo, desk.undo],
+              ["Redo", "redo", desk.canRedo, desk.redo],
+            ] as const
+          ).map(([word, name, can, step]) => (
+            <button
+              key={name}
+              className="slim flex-1 px-1.5"
+              disabled={!can}
+              onClick={step}
+              title={keysFor(name)}
+            >
+              {word}
+            </button>
+          ))}
         </span>
         <button
           className="action row-span-2 max-w-24 leading-tight whitespace-normal"

@@ -1,4 +1,10 @@
-import { bandsOf, withBands } from "../panels/places/places";
+import {
+  type Band,
+  bandsOf,
+  mergedBands,
+  placedBands,
+  withBands,
+} from "../panels/places/places";
 import { useRoom } from "../state/room";
 import type { Above } from "./ErrorLane";
 import { ROWS } from "./layout";
@@ -13,13 +19,20 @@ export function AboveMarks({ lanes }: { lanes: LanesState }) {
   const { kind, ask, targetUm: target } = desk.wanted;
   if (kind === "even" || ask === "cap") return null;
   const { at, left, right } = lanes.place;
-  const hold = ({ from_mm, to_mm }: Above) =>
-    desk.change(
-      withBands(desk.choice, [
-        ...bandsOf(desk.choice),
-        { name: "held", from_mm, to_mm, worst_um: Math.max(1, Math.round(target)) },
-      ]),
+  const hold = async ({ from_mm, to_mm }: Above) => {
+    const held: Band = {
+      name: "held",
+      from_mm,
+      to_mm,
+      worst_um: Math.max(1, Math.round(target)),
+    };
+    const bands = bandsOf(desk.choice);
+    const clear = placedBands(bands, desk).every(
+      (band) => band.to_mm <= from_mm || band.from_mm >= to_mm,
     );
+    const all = [...bands, held];
+    desk.change(withBands(desk.choice, clear ? all : await mergedBands(all)));
+  };
   return lanes.figures.surface.above.map((stretch) => {
     const [x0, x1] = [at(stretch.from_mm), at(stretch.to_mm)];
     if (x1 <= left || x0 >= right) return null;
@@ -37,7 +50,7 @@ export function AboveMarks({ lanes }: { lanes: LanesState }) {
           `${Math.round(stretch.max_um)} µm. Press to hold it under the target there only.`
         }
         onClick={() => {
-          hold(stretch);
+          void hold(stretch);
         }}
       >
         ▲ {share} %

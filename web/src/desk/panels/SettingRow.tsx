@@ -1,7 +1,7 @@
 import { clsx } from "clsx";
 
 import type { Effect, Setting } from "../../api/client";
-import { plain, signedSpan, signedUm, textOf } from "../../format";
+import { plain, signedMass, signedSpan, signedUm, textOf } from "../../format";
 import { NumberField } from "./NumberField";
 import { inWords } from "../state/recipes";
 
@@ -112,7 +112,7 @@ export function SettingHelp({ setting, value, start, recipe, effect }: Line) {
   );
 }
 
-const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
+export const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 
 /** Whose value it is while the plan leaves it open. */
 const ownerOf = (setting: Setting) =>
@@ -126,12 +126,10 @@ function Moved({ effect, name }: { effect: Effect; name: string }) {
       className="narrow text-[12px] whitespace-nowrap text-ink-2"
       title="what its last change did"
     >
-      {signedSpan(effect.time_s)}, {signedGrams(effect.mass_g)}, {signedUm(effect.p95_um)}
+      {signedSpan(effect.time_s)}, {signedMass(effect.mass_g)}, {signedUm(effect.p95_um)}
     </span>
   );
 }
-
-const signedGrams = (g: number) => `${g < 0 ? "−" : "+"}${Math.abs(g).toFixed(1)} g`;
 
 /** What the last change of a setting did, from the exact plans before and after it. */
 function LastEffect({ setting, effect }: { setting: Setting; effect: Effect }) {
@@ -144,7 +142,7 @@ function LastEffect({ setting, effect }: { setting: Setting; effect: Effect }) {
     <span className="narrow">
       {" "}
       Last change, {word(mine.before)} → {word(mine.after)}: <b>{signedSpan(effect.time_s)}</b>
-      , <b>{signedGrams(effect.mass_g)}</b>, <b>{signedUm(effect.p95_um)}</b>
+      , <b>{signedMass(effect.mass_g)}</b>, <b>{signedUm(effect.p95_um)}</b>
       {others > 0 && ` with ${others} other ${others === 1 ? "setting" : "settings"} at once`}.
     </span>
   );

@@ -5,7 +5,7 @@ import type { Recipe, Setting } from "../../api/client";
 import { useRecipes } from "../../api/hooks";
 import { RecipeBar } from "../header/RecipeBar";
 import { valueOf } from "../state/recipes";
-import { SettingHelp, SettingRow } from "./SettingRow";
+import { same, SettingHelp, SettingRow } from "./SettingRow";
 import { type Values, withValue } from "../state/choice";
 import { useShortList } from "../state/useShortList";
 import { useRoom } from "../state/room";
@@ -166,8 +166,6 @@ export function SettingsDrawer({ onClose }: { onClose: () => void }) {
     </aside>
   );
 }
-
-const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 
 /** What a setting starts from: the recipe's value, else the default. */
 const startOf = (recipe: Recipe | null, setting: Setting): unknown =>

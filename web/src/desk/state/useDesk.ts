@@ -68,8 +68,12 @@ function figuresOf(source: Report | Quick, state: Figures["state"]): Figures {
 export function useDesk(plan: Plan, settings: Setting[]) {
   const client = useQueryClient();
   const [changed, setChanged] = useState<Draft | null>(null);
+  // those that a new plan was chosen by are of its first version alone
   const [quick, setQuick] = useState<Quick | null>(
-    () => (plan.exact ? null : client.getQueryData<Quick>(firstFigures(plan.id))) ?? null,
+    () =>
+      (plan.exact || plan.latest.number > 1
+        ? null
+        : client.getQueryData<Quick>(firstFigures(plan.id))) ?? null,
   );
   const [refusal, setRefusal] = useState<Refusal | null>(null);
   const turn = useRef(0);
@@ -93,9 +97,14 @@ export function useDesk(plan: Plan, settings: Setting[]) {
   /** The version that what is being changed was begun on, and whether it stands against others'. */
   const base = useRef(plan.latest.number);
   const mineStands = useRef(false);
+  /** The version that was kept here last. */
+  const own = useRef(plan.latest.number);
   const untouched = draft === null;
   useEffect(() => {
-    if (untouched) base.current = plan.latest.number;
+    if (!untouched || base.current === plan.latest.number) return;
+    base.current = plan.latest.number;
+    // a version of somebody else's: the ≈ figures are of the one before
+    if (own.current !== plan.latest.number) setQuick(null);
   }, [untouched, plan.latest.number]);
   const id = plan.id;
   const setDraft = useCallback((next: Choice) => setChanged({ choice: next, kept: null }), []);
@@ -105,6 +114,7 @@ export function useDesk(plan: Plan, settings: Setting[]) {
     async (answer: Plan, mine: number) => {
       // an answer to an older question must not put the plan back for a moment
       await client.cancelQueries({ queryKey: ["plan", id] });
+      own.current = answer.latest.number;
       client.setQueryData(["plan", id], answer);
       if (mine === turn.current)
         setChanged((now) => now && { ...now, kept: answer.latest.number });
@@ -301,6 +311,7 @@ export function useDesk(plan: Plan, settings: Setting[]) {
   useEffect(() => {
     // a new plan shows its ≈ figures until it has exact ones; an old one has them ready by the time
     // something changes
+    if (quick) return;
     const mine = turn.current;
     const path = { params: { path: { id } } };
     void data(api.POST("/api/plans/{id}/quick", { ...path, body: bodyOf(choiceOf(plan)) }))

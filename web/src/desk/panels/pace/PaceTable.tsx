@@ -59,8 +59,6 @@ export function PaceTable() {
       ),
     });
   };
-  const seconds = (name: string) =>
-    desk.figures?.byFeature[name === "thin fill" ? "gap" : name.replace(" ", "-")];
   const most = Math.max(1, ...rows.map((row) => row.share));
   return (
     <div className="flex flex-col gap-3 p-3" data-pace={exact ? "exact" : "quick"}>
@@ -162,9 +160,7 @@ export function PaceTable() {
               </td>
               {pace.dial && <EndCells row={row} dial={pace.dial} ends={ends} />}
               <td className="text-right whitespace-nowrap">
-                {exact
-                  ? row.seconds !== null && span(row.seconds)
-                  : seconds(row.name) !== undefined && `≈ ${span(seconds(row.name) ?? 0)}`}
+                {row.seconds !== null && `${exact ? "" : "≈ "}${span(row.seconds)}`}
               </td>
             </tr>
           ))}

@@ -5,26 +5,18 @@ import { api, data } from "../../../api/client";
 import { useRoom } from "../../state/room";
 
 export type End = "precise" | "quick";
-type Entry = Record<string, number | string>;
 
 export function useDialEnds() {
   const { desk, machine, materials } = useRoom();
   const client = useQueryClient();
   const material = materials.find((entry) => entry.id === desk.choice.material);
   const keep = useMutation({
-    mutationFn: ({ end, key, value }: { end: End; key: string; value: number | null }) => {
+    mutationFn: (at: { end: End; setting: string; value: number | null }) => {
       if (!material || !machine) throw new Error("there is no material or machine yet");
-      const sets = (material.figures?.[end] as Entry[] | undefined) ?? [];
-      const mine = sets.find((entry) => entry.machine === machine.name) ?? {
-        // what holds for any machine is where this one's own begins
-        ...sets.find((entry) => !entry.machine),
-        machine: machine.name,
-      };
-      const others = sets.filter((entry) => entry.machine !== machine.name);
       return data(
-        api.PATCH("/api/materials/{id}", {
+        api.POST("/api/materials/{id}/dial", {
           params: { path: { id: material.id } },
-          body: { figures: { [end]: [...others, { ...mine, [key]: value ?? 0 }] } },
+          body: { ...at, machine: machine.id },
         }),
       );
     },
@@ -37,7 +29,7 @@ export function useDialEnds() {
   return {
     /** Keep a value at an end; nothing leaves it to the limits. */
     set: (end: End, setting: string, value: number | null) => {
-      keep.mutate({ end, key: setting.split(".")[1] ?? "", value });
+      keep.mutate({ end, setting: setting.split(".")[1] ?? "", value });
     },
     error: keep.error,
     place: `${material?.name ?? "the material"} on ${machine?.name ?? "the machine"}`,

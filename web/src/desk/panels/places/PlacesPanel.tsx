@@ -1,12 +1,13 @@
 import { useState } from "react";
 
-import { api, data, type Setting } from "../../../api/client";
+import type { Setting } from "../../../api/client";
 import { valueOf } from "../../state/recipes";
 import type { Desk } from "../../state/useDesk";
 import { BandForm } from "./BandForm";
 import type { Ties } from "./EdgeField";
 import { Here } from "./Here";
 import {
+  mergedBands,
   type Band,
   bandsOf,
   bandWords,
@@ -83,13 +84,9 @@ export function PlacesPanel() {
     onPick({ kind: "region", n: regions.length });
   };
   const merge = async () => {
-    const found = await data(
-      api.POST("/api/bands/merge", {
-        body: { bands: bands },
-      }),
-    );
+    const found = await mergedBands(bands);
     onPick(null);
-    setBands(found.bands as Band[]);
+    setBands(found);
   };
   const order = bands
     .map((_, n) => n)

@@ -1,5 +1,5 @@
 /** Bands and regions as the settings hold them, and what they change in words. */
-import type { Schemas, Setting } from "../../../api/client";
+import { api, data, type Schemas, type Setting } from "../../../api/client";
 import { plain } from "../../../format";
 import { inWords } from "../../state/recipes";
 import { type Choice, withValue } from "../../state/choice";
@@ -46,6 +46,9 @@ export const withBands = (choice: Choice, bands: Band[]): Choice => ({
     undefined,
   ),
 });
+/** Bands of which none share a stretch: what several share has the changes of all of them. */
+export const mergedBands = async (bands: Band[]): Promise<Band[]> =>
+  (await data(api.POST("/api/bands/merge", { body: { bands } }))).bands as Band[];
 export const withRegions = (choice: Choice, regions: Region[]): Choice => ({
   ...choice,
   settings: withValue(
