@@ -8,6 +8,7 @@ from pathlib import Path
 
 from playwright.sync_api import expect
 
+from service.plans.models import Plan
 from tests.browser.base import BrowserCase
 from tests.core.shapes import cube, stl
 
@@ -109,6 +110,7 @@ class Room(BrowserCase):
         page = self.page
         self.keep(theme=theme)
         self.plan(stl(cube(20)), "cube.stl")
+        plan = Plan.objects.get().pk
         self.context.add_init_script(AXE.read_text())
         page.reload()
         self.exact()
@@ -123,14 +125,22 @@ class Room(BrowserCase):
         page.keyboard.press("s")
         found += self.broken_rules("settings")
         page.keyboard.press("s")
-        page.keyboard.press("?")
-        expect(page.get_by_role("dialog")).to_be_visible()
-        found += self.broken_rules("shortcuts")
-        for address in ("parts", "plans", "beds", "jobs", "workshop", "workshop?page=you"):
-            page.goto(f"{self.live_server_url}/{address}")
-            expect(page.get_by_role("heading", level=1)).to_be_visible()
+        for key in ("?", "j"):
+            page.keyboard.press(key)
+            expect(page.get_by_role("dialog")).to_be_visible()
+            found += self.broken_rules(f"sheet {key}")
+            page.keyboard.press("Escape")
+            expect(page.get_by_role("dialog")).to_have_count(0)
+        for address in (
+            *("plans", "plans/1/ways", "compare?plans=1", "beds", "jobs"),
+            *("workshop", "workshop?page=you", "parts"),
+        ):
+            page.goto(f"{self.live_server_url}/{address}".replace("plans/1", f"plans/{plan}"))
+            expect(page.get_by_role("heading").first).to_be_visible()
             found += self.broken_rules(address)
-        return found
+        page.get_by_role("button", name="Plan it").click()
+        expect(page.get_by_role("dialog").locator("[data-ahead]").first).to_be_visible()
+        return [*found, *self.broken_rules("planning")]
 
     def test_no_rule_of_access_is_broken_on_paper(self):
         self.assertEqual(self.looked_at("paper"), [])
