@@ -84,15 +84,7 @@ export function SettingsDrawer({ onClose }: { onClose: () => void }) {
     >
       <div className="flex items-center border-b border-hairline pr-2">
         <RecipeBar plan={plan} desk={desk} settings={settings} recipe={recipe} />
-        <input
-          className="field ml-auto w-12 min-w-12 flex-1"
-          type="search"
-          placeholder="find …"
-          aria-label="Find a setting"
-          value={words}
-          onChange={(event) => setWords(event.target.value)}
-        />
-        <button className="quiet ml-1" onClick={onClose}>
+        <button className="quiet ml-auto" onClick={onClose}>
           Close
         </button>
       </div>
@@ -102,6 +94,14 @@ export function SettingsDrawer({ onClose }: { onClose: () => void }) {
           aria-label="Which settings"
           className="flex w-[92px] shrink-0 flex-col overflow-auto border-r border-hairline"
         >
+          <input
+            className="field m-1"
+            type="search"
+            placeholder="find …"
+            aria-label="Find a setting"
+            value={words}
+            onChange={(event) => setWords(event.target.value)}
+          />
           {kinds.map(([key, title, many]) => (
             <button
               key={key}

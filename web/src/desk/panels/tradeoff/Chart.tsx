@@ -67,6 +67,9 @@ export function Chart({
   const [box, width, height] = useSize(440, 260);
   /** Where the hand holds the handle, while it does. */
   const [held, setHeld] = useState<Place | null>(null);
+  // the plan itself is always on the chart, which stands still while it is dragged
+  const [taken, setTaken] = useState<number | null>(null);
+  const here = taken ?? target.seconds;
   const key = MEASURES[measure].key;
   const { x, y } = useMemo(() => {
     const all = [...frontier.points, ...frontier.even].map(
@@ -77,8 +80,9 @@ export function Chart({
       Math.max(
         ...frontier.points.map((p) => p.time_s / 60),
         ...kept.map((p) => p.seconds / 60),
+        here / 60,
       ) * 1.06;
-    const from = Math.min(...seconds, ...arrows.map((arrow) => arrow.to[0] / 60));
+    const from = Math.min(here / 60, ...seconds, ...arrows.map((arrow) => arrow.to[0] / 60));
     return {
       x: scaleLinear()
         .domain([from - (slowest - from) * 0.05, slowest])
@@ -87,7 +91,7 @@ export function Chart({
         .domain([0, Math.max(10, ...all.map(([, e]) => e)) * 1.06])
         .range([height - PAD.bottom, PAD.top]),
     };
-  }, [frontier, kept, arrows, key, width, height]);
+  }, [frontier, kept, arrows, here, key, width, height]);
   /** Minutes the chart is wide. */
   const spread = (x.domain()[1] ?? 0) - (x.domain()[0] ?? 0);
   const at = (event: PointerEvent<SVGElement>): Place => {
@@ -151,6 +155,7 @@ export function Chart({
   const letGo = () => {
     if (held) onSettle(held);
     setHeld(null);
+    setTaken(null);
   };
   return (
     <div ref={box} className="absolute inset-x-1 inset-y-0">
@@ -227,6 +232,7 @@ export function Chart({
         <FrontierLine
           whole={whole}
           points={frontier.points.map((p) => [x(p.time_s / 60), y(p[key])])}
+          lowest={height - PAD.bottom - 5}
           line={line(whole ? frontier.points : hullOf(frontier.points, error), error)}
         />
         {kept.map((p) => (
@@ -295,6 +301,7 @@ export function Chart({
           onPointerDown={(event) => {
             event.currentTarget.setPointerCapture(event.pointerId);
             setHeld(at(event));
+            setTaken(target.seconds);
           }}
           onPointerMove={(event) => {
             if (held) {
@@ -384,10 +391,13 @@ function FrontierLine({
   whole,
   points,
   line,
+  lowest,
 }: {
   whole: boolean;
   points: [number, number][];
   line: string;
+  /** Where its name may stand at the lowest, above the ticks. */
+  lowest: number;
 }) {
   const at = points[Math.floor(points.length * 0.75)];
   return (
@@ -406,7 +416,7 @@ function FrontierLine({
       {at && (
         <text
           x={at[0]}
-          y={at[1] + 18}
+          y={Math.min(at[1] + 18, lowest)}
           fontSize="12"
           fill={FJORD}
           textAnchor="middle"
