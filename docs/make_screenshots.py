@@ -1,7 +1,8 @@
 """Take the pictures of docs/screenshots/ from a running ./start with the sample workshop.
 
-    .venv/bin/python docs/make_screenshots.py [http://127.0.0.1:8000]
+    .venv/bin/python docs/make_screenshots.py [http://127.0.0.1:8000 [desk jobs heights ...]]
 
+Names after the address take only these views; some build on plans that the ones before made.
 Needs the packages ./test installs (Playwright, Debian's Chromium).
 """
 
@@ -24,7 +25,7 @@ from tests.intake.shapes import both, stl_of, turned_in
 OUT = Path(__file__).resolve().parent / "screenshots"
 
 
-def main(address: str) -> None:
+def main(address: str, only: list[str]) -> None:
     expect.set_options(timeout=60_000)
     with sync_playwright() as playwright:
         browser = launch(playwright)
@@ -39,22 +40,11 @@ def main(address: str) -> None:
             )
             page.screenshot(path=str(OUT / f"{name}.png"))
 
+        page.set_default_timeout(120_000)
         sign_in(page, address)
-        shot("parts")
-        desk(page, shot)
-        jobs(page, shot)
-        heights(page, shot)
-        places(page, shot)
-        proposals(page, shot)
-        faulty(page, shot)
-        torn(page, shot)
-        ways(page, shot)
-        beds(page, shot)
-        page.get_by_role("link", name="Workshop", exact=True).click()
-        expect(page.get_by_role("heading", name="Machines")).to_be_visible()
-        page.locator("[data-learnt='Skua 220']").wait_for()
-        shot("workshop")
-        people(page, shot)
+        for name, take in VIEWS.items():
+            if not only or name in only:
+                take(page, shot)
         browser.close()
 
 
@@ -355,5 +345,27 @@ def places(page: Page, shot: Callable[[str], None]) -> None:
     page.locator("[data-way=open-vessel]").scroll_into_view_if_needed()
 
 
+def parts(_: Page, shot: Callable[[str], None]) -> None:
+    """The first screen."""
+    shot("parts")
+
+
+def workshop(page: Page, shot: Callable[[str], None]) -> None:
+    """Machines, and what they learnt."""
+    page.get_by_role("link", name="Workshop", exact=True).click()
+    expect(page.get_by_role("heading", name="Machines")).to_be_visible()
+    page.locator("[data-learnt='Skua 220']").wait_for()
+    shot("workshop")
+
+
+#: In the order they are taken.
+VIEWS: dict[str, Callable[[Page, Callable[[str], None]], None]] = {
+    view.__name__: view
+    for view in (
+        *(parts, desk, jobs, heights, places, proposals, faulty, torn, ways, beds),
+        *(workshop, people),
+    )
+}
+
 if __name__ == "__main__":
-    main(sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8000")
+    main(sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8000", sys.argv[2:])

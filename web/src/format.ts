@@ -61,6 +61,14 @@ export function plain(value: number): string {
   return String(Number(value.toFixed(4)));
 }
 
+/** A sentence whose figures stay with their units at the end of a line. */
+export function unbroken(sentence: string): string {
+  return sentence.replace(
+    /(\d) (?=(?:%|g|mm|mm²|mm³|µm|min|s|h|m|°C|€)(?![\w]))/g,
+    "$1\u00a0",
+  );
+}
+
 /** A difference in time with its sign: −2 min, +38 s, same. */
 export function signedSpan(seconds: number): string {
   return Math.abs(seconds) < 0.5

@@ -40,9 +40,17 @@ export function Lanes({ figures }: { figures: Figures }) {
       className="flex min-h-0 flex-col border-t border-ink bg-sheet"
     >
       <Head lanes={lanes} room={room} onSheet={setSheet} />
-      <div className="flex min-h-[31px] items-center px-3 py-0.5">
+      <div className="flex min-h-[31px] items-center gap-3 px-3 py-0.5">
         <EditedHere lanes={lanes} />
         <ProgressWords />
+        {lanes.crowded && (
+          <Lens
+            heights={lanes.heights}
+            layer={lanes.shown}
+            least={lanes.facts.least}
+            greatest={lanes.facts.greatest}
+          />
+        )}
       </div>
       <div
         ref={lanes.box}
@@ -129,7 +137,7 @@ function Head({
   onSheet: (sheet: "table" | "slice") => void;
 }) {
   const { desk, cursor, path, ghost } = room;
-  const { hands, facts } = lanes;
+  const { hands } = lanes;
   const { kind, stepLimit } = desk.wanted;
   return (
     <LaneHeader
@@ -156,14 +164,6 @@ function Head({
       }
     >
       <CursorBar cursor={cursor} tops={lanes.tops} path={path} />
-      {lanes.crowded && (
-        <Lens
-          heights={lanes.heights}
-          layer={lanes.shown}
-          least={facts.least}
-          greatest={facts.greatest}
-        />
-      )}
     </LaneHeader>
   );
 }

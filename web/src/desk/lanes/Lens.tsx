@@ -2,7 +2,7 @@ import { heightColour, INK, NORTH } from "../../tokens";
 
 const REACH = 4;
 const WIDE = 132;
-const TALL = 30;
+const TALL = 26;
 
 /**
  * A few layers at the cursor, drawn to scale, where the lanes are too narrow to tell them apart.
@@ -32,7 +32,7 @@ export function Lens({
         `layers ${from + 1} to ${from + shown.length}: ` +
         `${shown.map((h) => h.toFixed(2)).join(", ")} mm`
       }
-      className="shrink-0 border border-hairline"
+      className="ml-auto shrink-0 border border-hairline"
     >
       {shown.map((h, n) => {
         const wide = (h / sum) * WIDE;

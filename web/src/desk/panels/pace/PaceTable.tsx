@@ -116,7 +116,7 @@ export function PaceTable() {
                   width="w-14"
                   onValue={(v) => set(row.setting, v)}
                 />
-                {row.derived && (
+                {row.derived && !pace.dial && (
                   <span
                     className="narrow mx-1 text-[12px] text-fjord"
                     title="follows from the limits above"
@@ -135,7 +135,12 @@ export function PaceTable() {
               </td>
               <td className="pr-2">
                 {row.section_mm2 > 0 ? (
-                  <FlowBar row={row} most={most} first={row.name === pace.first_at_limit} />
+                  <FlowBar
+                    row={row}
+                    most={most}
+                    first={row.name === pace.first_at_limit}
+                    wide={pace.dial ? 34 : 84}
+                  />
                 ) : (
                   <span className="text-ink-3">lays nothing</span>
                 )}
@@ -149,7 +154,7 @@ export function PaceTable() {
                     min={10}
                     max={50000}
                     step={50}
-                    width="w-16"
+                    width="w-14"
                     onValue={(v) => set(row.push, v)}
                   />
                 ) : (
@@ -232,7 +237,18 @@ function Reached({ row }: { row: PaceRow }) {
 /**
  * Flow at the speed asked for as a bar against the safe flow; what is over it is hatched and said.
  */
-function FlowBar({ row, most, first }: { row: PaceRow; most: number; first: boolean }) {
+function FlowBar({
+  row,
+  most,
+  first,
+  wide,
+}: {
+  row: PaceRow;
+  most: number;
+  first: boolean;
+  /** Pixels of the whole bar. */
+  wide: number;
+}) {
   const over = row.share > 1;
   return (
     <span
@@ -240,7 +256,7 @@ function FlowBar({ row, most, first }: { row: PaceRow; most: number; first: bool
       title={`bead of ${row.section_mm2.toFixed(4)} mm²`}
     >
       <svg
-        width="84"
+        width={wide}
         height="12"
         role="img"
         aria-label={`${Math.round(100 * row.share)} % of the safe flow`}
@@ -248,15 +264,15 @@ function FlowBar({ row, most, first }: { row: PaceRow; most: number; first: bool
         <rect
           x="0"
           y="2"
-          width={(84 * Math.min(row.share, 1)) / most}
+          width={(wide * Math.min(row.share, 1)) / most}
           height="8"
           fill={first ? INK : INK_3}
         />
         {over && (
           <rect
-            x={84 / most}
+            x={wide / most}
             y="2"
-            width={(84 * (row.share - 1)) / most}
+            width={(wide * (row.share - 1)) / most}
             height="8"
             fill="none"
             stroke={LOOK}
@@ -264,8 +280,8 @@ function FlowBar({ row, most, first }: { row: PaceRow; most: number; first: bool
           />
         )}
         <line
-          x1={84 / most - 0.5}
-          x2={84 / most - 0.5}
+          x1={wide / most - 0.5}
+          x2={wide / most - 0.5}
           y1="0"
           y2="12"
           stroke={FJORD}

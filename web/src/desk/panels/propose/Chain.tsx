@@ -1,5 +1,5 @@
 import type { Schemas } from "../../../api/client";
-import { grams, hours } from "../../../format";
+import { grams, hours, unbroken } from "../../../format";
 
 /**
  * The least time reachable within what is held, step by step, with the running total; a step is
@@ -54,7 +54,7 @@ export function Chain({
             >
               <td className="py-1 pr-2">
                 <Bar share={step.after.time_s / before.time_s} />
-                {step.sentence}
+                {unbroken(step.sentence)}
               </td>
               <td className="py-1 pl-2 text-right font-semibold">
                 {hours(step.after.time_s)}

@@ -11,7 +11,7 @@ import {
   type Turn,
 } from "../../../api/client";
 import { useNewBed } from "../../../beds/useNewBed";
-import { hours, span } from "../../../format";
+import { hours, span, unbroken } from "../../../format";
 import { clock, give } from "../../../jobs/words";
 import { NumberField } from "../NumberField";
 import type { Desk } from "../../state/useDesk";
@@ -110,7 +110,7 @@ export function Deadline({
         >
           <p className={found.fits ? "" : "text-look"}>
             <b>
-              {found.fits ? "✓" : "▲"} {found.sentence}
+              {found.fits ? "✓" : "▲"} {unbroken(found.sentence)}
             </b>
           </p>
           {found.spool && <p className="text-look">▲ {found.spool}.</p>}

@@ -1,4 +1,4 @@
-import { plain } from "../../../format";
+import { plain, unbroken } from "../../../format";
 import { Chain } from "./Chain";
 import { withChanges } from "../../state/changes";
 import { Deadline } from "./Deadline";
@@ -90,7 +90,7 @@ export function ProposePanel() {
                   </button>
                   <span>
                     <b>{one.words}</b>
-                    {one.sentence.slice(one.words.length)}
+                    {unbroken(one.sentence.slice(one.words.length))}
                   </span>
                 </li>
               ))}

@@ -131,8 +131,19 @@ export function Chart({
     `${target.mark}${Math.round(target.error)} µm · ` +
     `${target.mark}${hours(target.seconds)} h`;
   const tag = 8 + 6.4 * Math.max(words.length, result.length);
-  const tagX = hx + 22 + tag > width - 4 ? hx - 22 - tag : hx + 22;
-  const tagY = Math.max(PAD.top, Math.min(hy - 44, height - PAD.bottom - 38));
+  const drawn = frontier.points.map((p): Spot => [x(p.time_s / 60), y(p[key])]);
+  const [tagX, tagY] = freest(
+    [hx, hy],
+    [tag, 36],
+    [PAD.left, width - 4, PAD.top, height - PAD.bottom - 2],
+    [
+      ...drawn,
+      ...shown.map((p): Spot => [x(p.time_s / 60), y(p[key])]),
+      ...labelled.flatMap(({ px, py }) => alongLabel(px > width - 72 ? px - 62 : px, py - 9)),
+      ...kept.flatMap((p) => alongLabel(x(p.seconds / 60), y(p.error) + 8)),
+      ...arrows.map((arrow): Spot => [x(arrow.to[0] / 60), y(arrow.to[1])]),
+    ],
+  );
   const nudge = (event: KeyboardEvent) => {
     // more time is to the right, more error up: for a target the two point opposite ways
     const by = {
@@ -231,7 +242,7 @@ export function Chart({
         ))}
         <FrontierLine
           whole={whole}
-          points={frontier.points.map((p) => [x(p.time_s / 60), y(p[key])])}
+          points={drawn}
           lowest={height - PAD.bottom - 5}
           line={line(whole ? frontier.points : hullOf(frontier.points, error), error)}
         />
@@ -368,6 +379,41 @@ function ArrowLine({
       </text>
     </g>
   );
+}
+
+type Spot = [number, number];
+
+/** Places along a label that begins here. */
+function alongLabel(px: number, py: number): Spot[] {
+  return [0, 15, 30, 45, 60].map((along) => [px + along, py]);
+}
+
+/**
+ * Where a tag of a size lies beside a place within left, right, top and bottom: at the corner where
+ * it covers least of what is drawn, below on the left first, because nothing is quicker and finer
+ * than the frontier.
+ */
+function freest(
+  [hx, hy]: Spot,
+  [wide, tall]: Spot,
+  [left, right, top, bottom]: [number, number, number, number],
+  drawn: Spot[],
+): Spot {
+  const clamped = (v: number, low: number, high: number) => Math.max(low, Math.min(v, high));
+  const corners = [
+    [hx - 18 - wide, hy + 10],
+    [hx - 18 - wide, hy - 10 - tall],
+    [hx + 18, hy - 10 - tall],
+    [hx + 18, hy + 10],
+  ].map(([tx, ty]): Spot => [
+    clamped(tx ?? 0, left, right - wide),
+    clamped(ty ?? 0, top, bottom - tall),
+  ]);
+  const covered = ([tx, ty]: Spot) =>
+    [...drawn, [hx, hy] as Spot].filter(
+      ([px, py]) => px > tx - 3 && px < tx + wide + 3 && py > ty - 3 && py < ty + tall + 3,
+    ).length;
+  return corners.reduce((best, one) => (covered(one) < covered(best) ? one : best));
 }
 
 /** Labels that keep their distance. */

@@ -119,6 +119,8 @@ export function BeadLegend({
         className={clsx(
           "narrow gap-x-2 bg-paper/85 text-[12px] [@media(max-height:760px)]:grid",
           "[@media(max-height:760px)]:grid-cols-2",
+          // beside the settings the stage is narrow: along its foot, not over the part
+          "@max-[440px]:flex @max-[440px]:flex-wrap",
         )}
       >
         <legend className="sr-only">Features shown on the stage</legend>
