@@ -242,6 +242,10 @@ class Pieces:
     def __len__(self) -> int:
         return len(self.polygons)
 
+    def counted_from(self, first: int) -> Pieces:
+        """The same pieces, their owners counted from another number."""
+        return Pieces(self.polygons, self.owner + first)
+
 
 NO_PIECES = Pieces(np.empty(0, object), np.empty(0, np.int64))
 

@@ -21,6 +21,10 @@ COARSE = 0.03
 LEAST_AREA = 0.01
 
 
+#: Corners of the outlines that are laid at once: some tenths of a second of work.
+WINDOW = 20_000
+
+
 @dataclass(frozen=True)
 class Outlines:
     """Tops (N,) and heights (N,) of the layers in mm; areas (N,) of each layer; islands: its
@@ -36,6 +40,20 @@ class Outlines:
     def coarse(self) -> np.ndarray:
         """(N,) areas thinned to `COARSE`."""
         return np.asarray(shapely.simplify(self.areas, COARSE))
+
+    def windows(self, corners: int = WINDOW) -> list[tuple[int, int]]:
+        """First layer and end of windows with about so many corners each, from the bed up."""
+        ends = np.cumsum(shapely.get_num_coordinates(self.areas))
+        total = int(ends[-1]) if len(ends) else 0
+        marks = corners * np.arange(1, -(-total // corners) if total else 1)
+        cuts = np.unique(np.r_[0, np.searchsorted(ends, marks) + 1, len(ends)])
+        return list(zip(cuts[:-1].tolist(), cuts[1:].tolist(), strict=True))
+
+    def within(self, first: int, end: int) -> tuple[Outlines, int]:
+        """The same outlines with the islands of some layers alone, and the number of the first."""
+        low, high = np.searchsorted(self.islands.owner, (first, end))
+        islands = Pieces(self.islands.polygons[low:high], self.islands.owner[low:high])
+        return Outlines(self.tops, self.heights, self.areas, islands), int(low)
 
     def covering(self, coarse: np.ndarray) -> Outlines:
         """The same outlines, covering only areas (N,) of what lies above and below them."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 from typing import Any, Required
 
 import numpy as np
@@ -62,6 +62,10 @@ class PathTable:
             if item.name != "starts"
         }
         return PathTable(starts=starts.astype(np.int64), **rest)
+
+    def counted_from(self, first: int) -> PathTable:
+        """The same paths, their islands counted from another number."""
+        return replace(self, island=np.where(self.island >= 0, self.island + first, -1))
 
     def lengths(self) -> np.ndarray:
         """(P,) length of every path in mm, the closing piece of a loop included."""

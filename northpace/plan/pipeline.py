@@ -38,6 +38,7 @@ from northpace.part.place import Placed, check_size
 from northpace.part.solid import Part
 from northpace.paths.spiral.check import VaseCheck, vase_check
 from northpace.plan.cache import StageCache
+from northpace.plan.laying import Laid, Laying
 from northpace.plan.report import report
 from northpace.plan.run import Cancelled, Run
 from northpace.plan.source import Source
@@ -206,11 +207,13 @@ class Pipeline:
         progress: Progress | None = None,
         cancelled: Callable[[], bool] | None = None,
         correction: Correction | None = None,
+        laid: Callable[[Laid], None] | None = None,
     ) -> Plan:
         """The exact plan.
 
-        ``facts`` go into the file's header. ``progress(phase, share)`` is called as phases begin. A
-        time cap is kept by exact times (`northpace.plan.within`). Raises `Cancelled` when
+        ``facts`` go into the file's header. ``progress(phase, share)`` is called as phases begin,
+        ``laid`` with the beads that are known as they become more. A time cap is kept by exact
+        times (`northpace.plan.within`); what is tried for that is not told. Raises `Cancelled` when
         ``cancelled()`` says so between stages.
         """
         begun = time.perf_counter()
@@ -223,6 +226,8 @@ class Pipeline:
 
         def compute(correction: Correction | None, given: np.ndarray | None = None) -> Computed:
             run = self._run(source, spec, correction, cancelled, given)
+            if laid and not spec.surface.has_time_cap:
+                run.told = Laying(run, laid)
             known, findings = self._known(run, tell)
             strength = run(moves.strength)
             for phase, seconds in run.elapsed.items():

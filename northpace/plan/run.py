@@ -5,7 +5,7 @@ from __future__ import annotations
 import threading
 import time
 from collections import defaultdict
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Any, TypeVar
 
 from northpace.plan.cache import StageCache
@@ -16,6 +16,10 @@ from northpace.spec.portion import contents, portion
 T = TypeVar("T")
 
 
+#: Told of a stage, of what it is computed to, and whether that is all of it.
+Told = Callable[[Stage[Any], Any, bool], None]
+
+
 class Cancelled(Exception):
     """The caller asked to stop; nothing is half kept."""
 
@@ -23,7 +27,7 @@ class Cancelled(Exception):
 class Run:
     """Results of stages for one request, from the cache or computed. Safe to share between threads.
 
-    ``cancelled`` is asked before every stage that is computed.
+    ``cancelled`` is asked before every stage that is computed, and between the parts of one.
     """
 
     def __init__(
@@ -33,6 +37,8 @@ class Run:
         cancelled: Callable[[], bool] | None = None,
     ) -> None:
         self.cache, self.request = cache, request
+        #: told what came of each stage, and of each of its parts
+        self.told: Told | None = None
         #: seconds by phase, of what was computed by the thread that made the run
         self.elapsed: defaultdict[str, float] = defaultdict(float)
         self._cancelled = cancelled
@@ -86,6 +92,17 @@ class Run:
         self.check()
         begun = time.perf_counter()
         found = node.run(part, *values)
+        if node.joined is not None:
+            found = node.joined(list(self._part_by_part(node, found)))
+        if self.told:
+            self.told(node, found, True)
         if threading.get_ident() == self._thread:
             self.elapsed[node.phase] += time.perf_counter() - begun
         return found
+
+    def _part_by_part(self, node: Stage[T], parts: Any) -> Iterator[T]:
+        for part in parts:
+            self.check()
+            if self.told:
+                self.told(node, part, False)
+            yield part

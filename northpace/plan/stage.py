@@ -12,7 +12,7 @@ order they are named. The key of its result follows from both, so it cannot be f
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any, Generic, TypeVar
 
@@ -71,6 +71,8 @@ class Stage(Generic[T]):
     known_by: Callable[[T], Any] | None = None
     #: what sets it apart from another stage with the same function
     extra: Any = None
+    #: puts together what the function hands over part by part
+    joined: Callable[[list[T]], T] | None = None
 
     def names(self, spec: PlanSpec) -> Names:
         """The settings it reads of a spec."""
@@ -101,6 +103,26 @@ CORRECTION: Input[Correction | None] = Input(
 HEIGHTS: Input[tuple[float, ...] | None] = Input(
     "heights", lambda ask: ask.heights, lambda ask: ask.heights
 )
+
+
+def in_parts(
+    *on: Input[Any] | Stage[Any] | Needed,
+    joined: Callable[[list[T]], T],
+    phase: str,
+    reads: Reads = (),
+    local: tuple[str, ...] = (),
+) -> Callable[[Callable[..., Iterator[T]]], Stage[T]]:
+    """Declare the function below as a stage that hands its result over part by part, so that what
+    is done can be looked at, and that it can be stopped between two parts. ``joined`` puts them
+    together.
+    """
+    assert phase in PHASES
+
+    def declared(run: Callable[..., Iterator[T]]) -> Stage[T]:
+        by_parts: Callable[..., Any] = run
+        return Stage(run.__name__, phase, by_parts, on, reads, local, joined=joined)
+
+    return declared
 
 
 def stage(

@@ -86,6 +86,10 @@ class PlanVersion(Computed):
         help_text="the version that was undone, which doing it again returns to",
     )
     desk = models.CharField(max_length=40, blank=True, help_text="the screen it was made on")
+    laid_key = models.CharField(
+        max_length=120, blank=True, help_text="beads to look at while it is computed"
+    )
+    laid_words = models.CharField(max_length=60, blank=True, help_text="what these beads are")
 
     class Meta:
         ordering = ["-number"]

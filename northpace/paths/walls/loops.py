@@ -4,6 +4,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -63,6 +64,29 @@ class Walls:
     def nbytes(self) -> int:
         return self.paths.nbytes + memory(self.border)
 
+    def counted_from(self, first: int) -> Walls:
+        """The same walls, their islands counted from another number."""
+        return Walls(
+            self.paths.counted_from(first),
+            self.border,
+            self.leftover.counted_from(first),
+            self.slivers.counted_from(first),
+            self.missing.counted_from(first),
+        )
+
+    @staticmethod
+    def joined(parts: list[Walls]) -> Walls:
+        """The walls of islands that follow each other."""
+        if len(parts) == 1:
+            return parts[0]
+        return Walls(
+            PathTable.joined([part.paths for part in parts]),
+            np.concatenate([part.border for part in parts]),
+            joined([part.leftover for part in parts]),
+            joined([part.slivers for part in parts]),
+            joined([part.missing for part in parts]),
+        )
+
 
 def nominal_height(surface: Surface, outlines: Outlines) -> float:
     """The usual layer height in mm: what was asked for, or the middle of those chosen."""
@@ -121,6 +145,16 @@ class Asked(NamedTuple):
     outside_first: bool
     #: whether thin parts of the outline get one bead of fitting width
     fit_thin: bool
+
+
+def walls_from_the_bed(
+    outlines: Outlines, asked: Asked, zones: Zones | None = None
+) -> Iterator[Walls]:
+    """`walls`, some layers at a time; put together they are the walls of the part."""
+    for first, end in outlines.windows():
+        some, begin = outlines.within(first, end)
+        mine = zones.within(begin, begin + len(some.islands)) if zones else None
+        yield walls(some, asked, mine).counted_from(begin)
 
 
 def walls(outlines: Outlines, asked: Asked, zones: Zones | None = None) -> Walls:

@@ -33,6 +33,11 @@ class Zones(NamedTuple):
         """Most walls anywhere in them."""
         return max(self.areas, default=0)
 
+    def within(self, first: int, end: int) -> Zones:
+        """Those of the islands from a number on to an end."""
+        areas = {count: area[first:end] for count, area in self.areas.items()}
+        return Zones(self.varied[first:end], areas)
+
     def beyond(self, count: int) -> np.ndarray:
         """(I,) areas where more walls than these are asked for."""
         out = np.full(len(self.varied), EMPTY, object)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 
 from northpace.geometry.polygons import Pieces, joined
@@ -19,7 +21,7 @@ from northpace.paths.walls.by_region import zones_of
 from northpace.paths.walls.loops import Walls, nominal_height, wall_count, wall_counts
 from northpace.paths.walls.widen import widen
 from northpace.paths.walls.zones import Zones
-from northpace.plan.stage import stage
+from northpace.plan.stage import in_parts, stage
 from northpace.plan.stages.heights import outlines
 from northpace.plan.stages.places import REGIONS
 from northpace.plan.stages.portions import (
@@ -75,17 +77,20 @@ def most(spec: PlanSpec, counts: np.ndarray, zones: Zones | None) -> int:
     return max(int(counts.max(initial=0)), zones.most if zones else 0)
 
 
-@stage(
+@in_parts(
     outlines,
     counts,
     zones,
+    joined=Walls.joined,
     phase="paths",
     reads=("body.first_layer_width", "body.wall_order", "body.thin_beads"),
     local=("body.outer_width", "body.inner_width"),
 )
-def walls(spec: PlanSpec, outlines: Outlines, counts: np.ndarray, zones: Zones | None) -> Walls:
-    """Closed beads along the outlines, and what they leave. ``counts`` (N,) is how many in each
-    layer.
+def walls(
+    spec: PlanSpec, outlines: Outlines, counts: np.ndarray, zones: Zones | None
+) -> Iterator[Walls]:
+    """Closed beads along the outlines, and what they leave, from the bed up. ``counts`` (N,) is how
+    many in each layer.
     """
     asked = loops.Asked(
         counts,
@@ -94,7 +99,7 @@ def walls(spec: PlanSpec, outlines: Outlines, counts: np.ndarray, zones: Zones |
         spec.body.wall_order == "outside-first",
         spec.body.thin_beads,
     )
-    return loops.walls(outlines, asked, zones)
+    return loops.walls_from_the_bed(outlines, asked, zones)
 
 
 @stage(

@@ -48,7 +48,15 @@ class PlanChangeSerializer(serializers.Serializer[Any]):
     )
 
 
+class LaidField(serializers.CharField):
+    """What tells beads to look at while a version is computed from others; empty: none."""
+
+    def __init__(self) -> None:
+        super().__init__(source="laid_key", help_text="another when there are more beads")
+
+
 class VersionSerializer(serializers.ModelSerializer[PlanVersion]):
+    laid = LaidField()
     report = serializers.SerializerMethodField()
     settings = serializers.DictField(child=serializers.DictField())
     spec = serializers.DictField(child=serializers.DictField())
@@ -63,6 +71,8 @@ class VersionSerializer(serializers.ModelSerializer[PlanVersion]):
             "stage",
             "share",
             "message",
+            "laid",
+            "laid_words",
             "core_version",
             "settings",
             "spec",
@@ -90,9 +100,11 @@ class VersionSerializer(serializers.ModelSerializer[PlanVersion]):
 class VersionProgressSerializer(serializers.ModelSerializer[PlanVersion]):
     """How far a version is."""
 
+    laid = LaidField()
+
     class Meta:
         model = PlanVersion
-        fields = ["id", "state", "stage", "share", "message"]
+        fields = ["id", "state", "stage", "share", "message", "laid", "laid_words"]
         read_only_fields = fields
 
 

@@ -59,6 +59,7 @@ urlpatterns = [
     path("bands/merge", bands.BandsMerge.as_view()),
     path("plans/<int:pk>/shape", versions.PlanShape.as_view()),
     path("versions/<int:pk>", versions.VersionDetail.as_view()),
+    path("versions/<int:pk>/laid", versions.VersionLaid.as_view()),
     path("versions/<int:pk>/moves", versions.VersionMoves.as_view()),
     path("versions/<int:pk>/file", versions.VersionFile.as_view()),
     path("versions/<int:pk>/report", versions.VersionReport.as_view()),

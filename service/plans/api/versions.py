@@ -67,6 +67,18 @@ class VersionMoves(APIView):
         return answer
 
 
+class VersionLaid(APIView):
+    @extend_schema(operation_id="version_laid", responses=BINARY)
+    def get(self, request: Request, pk: int) -> HttpResponse:
+        """Beads of a version that is still being computed, as far as they are known: the columns of
+        its moves, with nothing of pace and time in them.
+        """
+        found = stored.laid(version_of(request, pk))
+        if found is None:
+            return HttpResponse("nothing is laid yet", status=404, content_type="text/plain")
+        return HttpResponse(found, content_type="application/vnd.apache.arrow.stream")
+
+
 class VersionFile(APIView):
     @extend_schema(operation_id="version_file", responses=BINARY)
     def get(self, request: Request, pk: int) -> HttpResponse:

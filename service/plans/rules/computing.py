@@ -13,6 +13,7 @@ from service.core import pipeline
 from service.files import keep
 from service.plans.models import PlanVersion
 from service.plans.rules.library import note_figures
+from service.plans.rules.shown import Shown
 from service.queue import LARGE, later
 
 
@@ -48,11 +49,15 @@ def compute_here(version_id: int) -> None:
         return
     version = PlanVersion.objects.select_related("plan__part", "part", "spool").get(pk=version_id)
     mine = PlanVersion.objects.filter(pk=version_id, state=PlanVersion.State.COMPUTING)
-    keep_result(mine, lambda: _computed(version, mine))
+    shown = Shown(mine)
+    try:
+        keep_result(mine, lambda: _computed(version, mine, shown))
+    finally:
+        shown.put_away(PlanVersion.objects.filter(pk=version_id))
     note_figures(version.plan_id)
 
 
-def _computed(version: PlanVersion, mine: QuerySet[PlanVersion]) -> dict[str, Any]:
+def _computed(version: PlanVersion, mine: QuerySet[PlanVersion], shown: Shown) -> dict[str, Any]:
     """What is kept of a version."""
     plan, part = version.plan, version.its_part
 
@@ -70,6 +75,7 @@ def _computed(version: PlanVersion, mine: QuerySet[PlanVersion]) -> dict[str, An
         progress,
         lambda: not mine.exists(),
         version.correction,
+        shown,
     )
     return {
         "report": result.report,

@@ -5,6 +5,7 @@ from __future__ import annotations
 from northpace.plan.file import PlanFile, write_plan
 from service.computed import whole_file
 from service.core import pipeline
+from service.files import Damaged, fetch
 from service.limits import figuring
 from service.plans.models import Plan, PlanVersion
 from service.plans.rules.beside import beside
@@ -14,6 +15,16 @@ from service.plans.rules.versions import change_plan, choice_of
 def moves(version: PlanVersion) -> bytes:
     """The move table of a version; raises `InputError` as `whole_file` does."""
     return _whole(version, version.moves_key)
+
+
+def laid(version: PlanVersion) -> bytes | None:
+    """The beads there are of a version that is being computed; None where there are none, or none
+    any more.
+    """
+    try:
+        return fetch(version.laid_key) if version.laid_key else None
+    except Damaged:
+        return None  # others took their place a moment ago
 
 
 def gcode(version: PlanVersion) -> bytes:

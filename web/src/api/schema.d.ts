@@ -1818,6 +1818,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/versions/{id}/laid": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * @description Beads of a version that is still being computed, as far as they are known: the columns of
+         *     its moves, with nothing of pace and time in them.
+         */
+        get: operations["version_laid"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/versions/{id}/moves": {
         parameters: {
             query?: never;
@@ -4486,6 +4506,10 @@ export interface components {
             /** Format: double */
             readonly share: number;
             readonly message: string;
+            /** @description another when there are more beads */
+            laid: string;
+            /** @description what these beads are */
+            readonly laid_words: string;
             readonly core_version: string;
             settings: {
                 [key: string]: {
@@ -4516,6 +4540,10 @@ export interface components {
             /** Format: double */
             readonly share: number;
             readonly message: string;
+            /** @description another when there are more beads */
+            laid: string;
+            /** @description what these beads are */
+            readonly laid_words: string;
         };
         /**
          * @description * `queued` - Queued
@@ -7788,6 +7816,27 @@ export interface operations {
         };
     };
     version_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    version_laid: {
         parameters: {
             query?: never;
             header?: never;

@@ -220,7 +220,9 @@ export function BedMap({
           textAnchor="middle"
           fontSize={5}
           pointerEvents="none"
-          className={clsx("narrow", bad ? "fill-stop" : "fill-ink-2")}
+          paintOrder="stroke"
+          strokeWidth={1.6}
+          className={clsx("narrow stroke-sheet", bad ? "fill-stop" : "fill-ink")}
         >
           {near.beyond > 0.01
             ? `${near.beyond.toFixed(1)} mm beyond the bed`

@@ -252,9 +252,12 @@ function StageWords({ room, view, beads }: { room: Room; view: View; beads: bool
       >
         bed {bed.round ? `Ø ${bed.x}` : `${bed.x} × ${bed.y}`} mm, grid {STEP} mm
       </p>
-      {!room.desk.upToDate && beads && (
-        <p className="absolute top-11 right-3 bg-sheet/90 px-2 py-1 text-[13px] text-ink-2">
-          beads of the last exact plan
+      {(room.laid !== null || !room.desk.upToDate) && beads && (
+        <p
+          data-laid={room.laid === null ? undefined : ""}
+          className="absolute top-11 right-3 bg-sheet/90 px-2 py-1 text-[13px] text-ink-2"
+        >
+          {room.laid === null ? "beads of the last exact plan" : `so far: ${room.laid}`}
         </p>
       )}
       {room.ghost.path && (

@@ -2,8 +2,9 @@
 import { createContext, type ReactNode, useContext } from "react";
 
 import type { Finding, Machine, Material, Plan, Setting } from "../../api/client";
-import { type Toolpath, useToolpath } from "./toolpath";
-import { type Cursor, useCursor } from "./useCursor";
+import { OPEN } from "../../api/hooks";
+import { reachOf, type Toolpath, useLaid, useToolpath } from "./toolpath";
+import { type Cursor, layerAtHeight, useCursor } from "./useCursor";
 import { type Desk, useDesk } from "./useDesk";
 import { type Ghost, useGhost } from "./useGhost";
 import { type Marks, useMarking } from "./useMarking";
@@ -26,8 +27,10 @@ export interface Room extends Subject {
   cursor: Cursor;
   /** Top of the layer at the cursor, mm. */
   top: number;
-  /** Moves of the last exact plan. */
+  /** Moves of the last exact plan, or what is laid of the one that is computed. */
   path: Toolpath | undefined;
+  /** What these are, while they are not all of an exact plan. */
+  laid: string | null;
   findings: Finding[];
   ghost: Ghost;
   placed: Placed;
@@ -51,20 +54,30 @@ export function DeskRoom({
 }) {
   const { plan, machines, settings } = subject;
   const desk = useDesk(plan, settings);
-  const path = useToolpath(plan.exact?.id ?? null).data;
+  const exact = useToolpath(plan.exact?.id ?? null).data;
   const tops = desk.figures?.layers.tops_mm ?? NO_LAYERS;
-  const cursor = useCursor(tops, path);
+  const played = useCursor(tops, exact);
   const placed = usePlaced(plan, desk);
+  const { latest } = plan;
+  const laid = useLaid(latest.id, OPEN.includes(latest.state) ? latest.laid : "");
+  const top = tops[played.layer] ?? placed.size[2] ?? 0;
+  // what is laid is looked at as soon as it reaches the cursor
+  const reaches = laid !== undefined && (!exact || reachOf(laid) > top - 1e-3);
+  const path = reaches ? laid : exact;
+  const cursor = reaches
+    ? { ...played, beadLayer: layerAtHeight(laid.tops, top), move: null }
+    : played;
   const room: Room = {
     ...subject,
     desk,
     path,
+    laid: reaches ? latest.laid_words : null,
     cursor,
     placed,
     machine: machines.find((entry) =>
       entry.nozzles.some((nozzle) => nozzle.id === desk.choice.nozzle),
     ),
-    top: tops[cursor.layer] ?? placed.size[2] ?? 0,
+    top,
     findings: desk.report?.findings ?? NO_FINDINGS,
     ghost: useGhost(plan),
     marks: useMarking(plan.id, desk, placed, onPlaces),

@@ -101,6 +101,27 @@ export function useToolpath(version: number | null) {
   return useMoves(version === null ? null : `/api/versions/${version}/moves`);
 }
 
+/**
+ * The beads there are of a version while it is computed: another name when there are more; an empty
+ * one when there are none.
+ */
+export function useLaid(version: number, name: string): Toolpath | undefined {
+  const found = useQuery({
+    queryKey: ["laid", version, name],
+    queryFn: async () =>
+      readToolpath(
+        await binary(`/api/versions/${version}/laid?of=${encodeURIComponent(name)}`),
+      ),
+    enabled: name !== "",
+    // more may have taken their place meanwhile
+    retry: false,
+    staleTime: Infinity,
+    gcTime: 0,
+    placeholderData: (before, query) => (query?.queryKey[1] === version ? before : undefined),
+  });
+  return name ? found.data : undefined;
+}
+
 /** The move table at an address; null asks for none yet. */
 export function useMoves(address: string | null) {
   return useQuery({
@@ -111,6 +132,11 @@ export function useMoves(address: string | null) {
     gcTime: 60_000,
     placeholderData: (before) => before,
   });
+}
+
+/** Top of the highest layer that has a move, in mm. */
+export function reachOf(path: Toolpath): number {
+  return path.tops[path.layer.at(-1) ?? -1] ?? 0;
 }
 
 /** Index of the move that is being made at a time. */
