@@ -127,9 +127,10 @@ def keys_by_kind(workshop: Workshop | None = None) -> dict[str, set[str]]:
     return {
         "parts": keys(Part.objects.filter(of("workshop")).values_list("file_key", "mesh_key")),
         "plans": keys(
-            PlanVersion.objects.filter(of("plan__workshop")).values_list(
-                "moves_key", "gcode_key", "laid_key"
-            )
+            PlanVersion.objects.filter(of("plan__workshop")).values_list("moves_key", "gcode_key"),
+            PlanVersion.objects.filter(
+                of("plan__workshop"), state__in=PlanVersion.OPEN
+            ).values_list("laid_key"),
         ),
         "beds": keys(
             BedVersion.objects.filter(of("bed__workshop")).values_list("moves_key", "gcode_key")

@@ -43,7 +43,7 @@ def compute(version_id: int, within_small: bool = False) -> None:
 def compute_here(version_id: int) -> None:
     """Compute a version; safe to run again after a worker was lost in the middle."""
     changed = PlanVersion.objects.filter(pk=version_id, state__in=PlanVersion.OPEN).update(
-        state=PlanVersion.State.COMPUTING, stage="load", share=0
+        state=PlanVersion.State.COMPUTING, stage="load", share=0, laid_key="", laid_words=""
     )
     if not changed:
         return
