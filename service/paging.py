@@ -40,10 +40,15 @@ def found(rows: QuerySet[M], ask: Ask, hits: Callable[[str], Q], label: str) -> 
 def page_of(
     rows: QuerySet[M], ask: Ask, sorts: Mapping[str, tuple[str, ...]]
 ) -> tuple[QuerySet[M], int]:
-    """A page of rows and how many there are in all; what has no value to be sorted by is last."""
+    """A page of rows and how many there are in all."""
     count = rows.count()
+    return in_order(rows, ask, sorts)[ask.offset : ask.offset + ask.limit], count
+
+
+def in_order(rows: QuerySet[M], ask: Ask, sorts: Mapping[str, tuple[str, ...]]) -> QuerySet[M]:
+    """Rows in the order that is asked for; what has no value to be sorted by is last."""
     by = [
         F(name).desc(nulls_last=True) if ask.down else F(name).asc(nulls_last=True)
         for name in sorts[ask.sort]
     ]
-    return rows.order_by(*by, "-id")[ask.offset : ask.offset + ask.limit], count
+    return rows.order_by(*by, "-id")

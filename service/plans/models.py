@@ -35,9 +35,15 @@ class Plan(models.Model):
     time_s = models.FloatField(null=True)
     mass_g = models.FloatField(null=True)
     cost = models.FloatField(null=True)
+    mean_um = models.FloatField(null=True)
     p95_um = models.FloatField(null=True)
+    max_um = models.FloatField(null=True)
     stops = models.PositiveIntegerField(null=True)
     looks = models.PositiveIntegerField(null=True)
+    # of its jobs and copies on beds that have ended
+    printed = models.DateTimeField(null=True, help_text="when the last one was done")
+    told = models.PositiveIntegerField(default=0, help_text="of how many it is known what came")
+    good = models.PositiveIntegerField(default=0, help_text="how many of these are good")
 
     class Meta:
         ordering = ["-created", "-id"]

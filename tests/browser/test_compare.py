@@ -102,8 +102,8 @@ class Compare(BrowserCase):
         page = self.page
         page.get_by_role("link", name="Plans", exact=True).click()
         expect(page.get_by_text("quick, looks well")).to_be_visible()
-        page.get_by_label("Compare plan 1").check()
-        page.get_by_label("Compare plan 2").check()
+        page.get_by_label("Tick plan 1").check()
+        page.get_by_label("Tick plan 2").check()
         expect(page.get_by_role("link", name="Compare 2 plans")).to_be_visible()
         page.get_by_role("link", name="knob", exact=True).last.click()
         self.exact()

@@ -20,3 +20,11 @@ class Planned(Api):
         self.assertEqual(answer.status_code, 200, answer.content)
         work()
         return self.client.get(f"/api/plans/{plan}").json()
+
+    def commit(self, plan):
+        version = self.client.get(f"/api/plans/{plan}").json()["latest"]["id"]
+        checks = self.client.get(f"/api/versions/{version}/review").json()["checks"]
+        ticked = [check["key"] for check in checks]
+        return self.client.post(
+            "/api/jobs", {"version": version, "ticked": ticked}, content_type=JSON
+        ).json()[0]

@@ -9,14 +9,6 @@ from tests.service.test_api import JSON
 
 
 class Outcomes(Planned):
-    def commit(self, plan):
-        version = self.client.get(f"/api/plans/{plan}").json()["latest"]["id"]
-        checks = self.client.get(f"/api/versions/{version}/review").json()["checks"]
-        ticked = [check["key"] for check in checks]
-        return self.client.post(
-            "/api/jobs", {"version": version, "ticked": ticked}, content_type=JSON
-        ).json()[0]
-
     def tell(self, job, factor=1.05, status=200, **values):
         body = {"outcome": "good", "actual_s": factor * job["figures"]["time_s"], **values}
         answer = self.client.post(f"/api/jobs/{job['id']}/outcome", body, content_type=JSON)

@@ -114,3 +114,17 @@ export const when = (iso: string): string =>
     hour: "2-digit",
     minute: "2-digit",
   });
+
+/** A day of the service, as the maker's calendar has it: 28 Nov 2026. */
+export function day(stated: string): string {
+  return new Date(stated).toLocaleDateString("en-GB", {
+    day: "numeric",
+    month: "short",
+    year: "numeric",
+  });
+}
+
+/** How many of the prints whose outcome was told came out well. */
+export function outcomes({ told, good }: { told: number; good: number }): string {
+  return told === 0 ? "not told yet" : `${good} of ${told}`;
+}

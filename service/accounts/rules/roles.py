@@ -71,6 +71,8 @@ RULES: dict[str, dict[str, Rule]] = {
     "plans": {"POST": Rule(PLANNER)},
     "plans/<int:pk>": {"PATCH": Rule(PLANNER), "DELETE": Rule(PLANNER, "removed a plan")},
     "plans/ahead": {"POST": Rule(OPERATOR)},
+    "plans/several": {"POST": Rule(PLANNER, "changed plans")},
+    "plans/several/remove": {"POST": Rule(PLANNER, "removed plans")},
     "plans/<int:pk>/quick": {"POST": Rule(OPERATOR)},
     "plans/<int:pk>/others": {"POST": Rule(OPERATOR)},
     "plans/<int:pk>/cancel": {"POST": Rule(PLANNER)},

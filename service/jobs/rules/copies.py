@@ -7,6 +7,7 @@ from django.db import transaction
 from northpace.errors import InputError
 from service.jobs.models import Job
 from service.jobs.rules.minding import mind
+from service.jobs.rules.prints import note_prints
 from service.workshop.rules.printers import printer_of
 
 #: What can come of a copy; one that was taken off on the way was given up.
@@ -56,10 +57,6 @@ def give_up(job: Job, number: int) -> Job:
     return job
 
 
-#: What can come of a copy; one that was taken off on the way was given up.
-STATES = ("", "good", "flaws", "failed", "given-up")
-
-
 def tell(job: Job, said: dict[int, str]) -> Job:
     """Say what came of copies by their number; the outcome of the job follows from them."""
     with transaction.atomic():
@@ -76,4 +73,5 @@ def tell(job: Job, said: dict[int, str]) -> Job:
             {**copy, "state": said.get(copy["number"], copy["state"])} for copy in job.copies
         ]
         job.save(update_fields=["copies"])
+    note_prints(job)
     return job

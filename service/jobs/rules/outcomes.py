@@ -13,6 +13,7 @@ from northpace.motion.learn import Done, learn
 from service.files import Damaged, fetch
 from service.jobs.models import Job
 from service.jobs.rules.orders import by_hand
+from service.jobs.rules.prints import note_prints
 from service.queue import SMALL, later
 from service.workshop.models import Machine
 
@@ -42,6 +43,7 @@ def keep_outcome(job: Job, values: dict[str, Any]) -> Job:
     if values.get("actual_s") is not None:
         job.actual_s = values["actual_s"]
     job.save(update_fields=[*TOLD, "actual_s"])
+    note_prints(job)
     later("jobs.tasks.learn_from", SMALL, job.workshop_id, machine_id=job.machine_id)
     return job
 

@@ -9,6 +9,7 @@ from dataclasses import asdict, replace
 from django.utils import timezone
 
 from service.jobs.models import Job
+from service.jobs.rules.prints import note_prints
 from service.queue import SMALL, later
 from service.workshop.models import Machine, SpoolEntry
 from service.workshop.rules.printers import State
@@ -94,6 +95,7 @@ def finish(job: Job, state: str, reason: str) -> None:
     take_off(job)
     job.state, job.reason, job.ended, job.wish = state, reason[:300], timezone.now(), ""
     job.save(update_fields=["state", "reason", "ended", "wish", "progress", "actual_s"])
+    note_prints(job)
     if state == Job.State.DONE and job.actual_s:
         later("jobs.tasks.learn_from", SMALL, job.workshop_id, machine_id=job.machine_id)
 

@@ -69,6 +69,13 @@ class PartSerializer(serializers.ModelSerializer[Part]):
     )
 
     planned = serializers.SerializerMethodField()
+    printed = serializers.DateTimeField(
+        read_only=True, allow_null=True, default=None, help_text="when one was done last"
+    )
+    told = serializers.IntegerField(
+        read_only=True, default=0, help_text="of how many it is known what came of them"
+    )
+    good = serializers.IntegerField(read_only=True, default=0, help_text="of these, good")
 
     class Meta:
         model = Part
@@ -86,6 +93,9 @@ class PartSerializer(serializers.ModelSerializer[Part]):
             "created",
             "plans",
             "planned",
+            "printed",
+            "told",
+            "good",
         ]
         read_only_fields = [
             "id",

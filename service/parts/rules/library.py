@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from django.db.models import Count, Q, QuerySet
+from django.db.models import Count, Max, Q, QuerySet, Sum, Value
+from django.db.models.functions import NullIf
 
 from service.paging import Ask, found, page_of
 from service.parts.models import Part
@@ -14,6 +15,8 @@ SORTS = {
     "name": ("name",),
     "size": ("size_bytes",),
     "plans": ("plan_count",),
+    "printed": ("printed",),
+    "success": ("share_good", "told"),
 }
 
 
@@ -29,8 +32,14 @@ def asked_parts(workshop: Workshop, ask: Ask) -> tuple[QuerySet[Part], int]:
         ),
         "labels",
     )
-    if ask.sort == "plans":
-        parts = parts.annotate(plan_count=Count("plans"))
+    told = Sum("plans__told", default=0)
+    parts = parts.annotate(
+        plan_count=Count("plans"),
+        printed=Max("plans__printed"),
+        told=told,
+        good=Sum("plans__good", default=0),
+        share_good=Sum("plans__good") * 1.0 / NullIf(told, Value(0)),
+    )
     return page_of(parts, ask, SORTS)
 
 

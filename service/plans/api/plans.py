@@ -30,7 +30,7 @@ from service.plans.api.serializers import (
     VersionProgressSerializer,
     listed,
 )
-from service.plans.rules import acknowledging, library, merging, recipes, versions
+from service.plans.rules import acknowledging, library, merging, recipes, several, versions
 from service.plans.rules.versions import Choice
 from service.workshop.api.recipes import RecipeSaveSerializer, RecipeSerializer
 
@@ -119,20 +119,9 @@ class PlanDetail(APIView):
     def delete(self, request: Request, pk: int) -> Response:
         """Remove a plan that no job was made of, and that lies on no bed."""
         plan = plan_of(request, pk)
-        if plan.versions.filter(jobs__isnull=False).exists():
-            return Response(
-                {
-                    "detail": "jobs were committed from this plan; it stays so that they can "
-                    "be traced",
-                    "where": str(plan),
-                },
-                status=status.HTTP_409_CONFLICT,
-            )
-        if plan.versions.filter(bed_versions__isnull=False).exists():
-            return Response(
-                {"detail": "it lies on a bed; remove it there first", "where": str(plan)},
-                status=status.HTTP_409_CONFLICT,
-            )
+        reason = several.why_it_stays(plan)
+        if reason:
+            return Response({"detail": reason, "where": str(plan)}, status=status.HTTP_409_CONFLICT)
         plan.delete()
         return Response(status=status.HTTP_204_NO_CONTENT)
 

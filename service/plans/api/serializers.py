@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.db.models import F, Prefetch, QuerySet
+from django.db.models import Prefetch, QuerySet
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
 from northpace import VERSION
-from northpace.figures import QuickReport, Report, Resolved, Surface
+from northpace.figures import QuickReport, Report, Resolved
 from northpace.heights.measure import MEASURES
 from northpace.plan.now import resolved
 from service.config.typed import shown_as
@@ -315,15 +315,9 @@ class PlanSerializer(serializers.ModelSerializer[Plan]):
 
 
 def listed(plans: QuerySet[Plan]) -> QuerySet[Plan]:
-    """Plans with what the list shows of them: of the reports, which are large, a few figures."""
-    versions = (
-        PlanVersion.objects.select_related("nozzle__machine", "material", "spool")
-        .annotate(
-            time_s=F("report__time_s__total"),
-            mass_g=F("report__filament__mass_g"),
-            surface=F("report__surface"),
-        )
-        .defer("report", "spec", "settings")
+    """Plans with what the list shows of them, without their reports, which are large."""
+    versions = PlanVersion.objects.select_related("nozzle__machine", "material", "spool").defer(
+        "report", "spec", "settings"
     )
     return (
         plans.select_related("part", "slice_of")
@@ -332,14 +326,20 @@ def listed(plans: QuerySet[Plan]) -> QuerySet[Plan]:
     )
 
 
+class StepErrorSerializer(serializers.Serializer[Any]):
+    """Step error of a plan in µm: mean, 95th percentile and highest."""
+
+    mean_um = serializers.FloatField()
+    p95_um = serializers.FloatField()
+    max_um = serializers.FloatField()
+
+
 class PlanListSerializer(serializers.ModelSerializer[Plan]):
     part_name = serializers.CharField(source="part.name")
     picture = PictureField(source="part", read_only=True)
     state = serializers.SerializerMethodField()
     machine = serializers.SerializerMethodField()
     material = serializers.SerializerMethodField()
-    time_s = serializers.SerializerMethodField()
-    mass_g = serializers.SerializerMethodField()
     surface = serializers.SerializerMethodField()
     exact = serializers.SerializerMethodField()
     slice_of = serializers.SerializerMethodField()
@@ -363,16 +363,20 @@ class PlanListSerializer(serializers.ModelSerializer[Plan]):
             "surface",
             "stops",
             "looks",
+            "printed",
+            "told",
+            "good",
             "exact",
             "slice_of",
             "created",
         ]
+        read_only_fields = fields
 
     def _latest(self, plan: Plan) -> PlanVersion:
         return plan.versions.all()[0]
 
     def _done(self, plan: Plan) -> Any:
-        """The newest exact version, with the figures `listed` reads of it."""
+        """The newest exact version."""
         return next(
             (
                 version
@@ -382,10 +386,9 @@ class PlanListSerializer(serializers.ModelSerializer[Plan]):
             None,
         )
 
-    @extend_schema_field(shown_as(Surface, nullable=True))
+    @extend_schema_field(StepErrorSerializer(allow_null=True))
     def get_surface(self, plan: Plan) -> Any:
-        done = self._done(plan)
-        return done.surface if done else None
+        return None if plan.p95_um is None else StepErrorSerializer(plan).data
 
     def get_exact(self, plan: Plan) -> int | None:
         """The newest computed version."""
@@ -405,11 +408,3 @@ class PlanListSerializer(serializers.ModelSerializer[Plan]):
 
     def get_material(self, plan: Plan) -> str:
         return self._latest(plan).material.name
-
-    def get_time_s(self, plan: Plan) -> float | None:
-        done = self._done(plan)
-        return done.time_s if done else None
-
-    def get_mass_g(self, plan: Plan) -> float | None:
-        done = self._done(plan)
-        return done.mass_g if done else None

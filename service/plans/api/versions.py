@@ -84,8 +84,9 @@ class VersionFile(APIView):
     def get(self, request: Request, pk: int) -> HttpResponse:
         """The plan as a 3MF file: part, mesh file and settings, to be taken in again."""
         version = version_of(request, pk)
-        name = f"{version.its_part.name} plan {version.plan.number}-v{version.number}.3mf"
-        return download(stored.as_file(version.plan, version.pk), name, "model/3mf")
+        return download(
+            stored.as_file(version.plan, version.pk), stored.file_name(version), "model/3mf"
+        )
 
 
 class VersionReport(APIView):

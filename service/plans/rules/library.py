@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.db.models import OuterRef, Q, QuerySet, Subquery
+from django.db.models import F, OuterRef, Q, QuerySet, Subquery, Value
+from django.db.models.functions import NullIf
 
 from northpace import VERSION
-from service.paging import Ask, found, page_of
+from service.paging import Ask, found, in_order, page_of
 from service.plans.models import Plan, PlanVersion
 from service.workshop.models import Workshop
 
@@ -23,6 +24,8 @@ SORTS = {
     "cost": ("cost",),
     "error": ("p95_um",),
     "findings": ("stops", "looks"),
+    "printed": ("printed",),
+    "success": ("share_good", "told"),
 }
 #: Where words of a search are looked for.
 TEXTS = ("part__name", "name", "verdict", "machine_name", "material_name", "part__labels")
@@ -32,14 +35,24 @@ def asked_plans(workshop: Workshop, ask: Ask) -> tuple[QuerySet[Plan], int]:
     """A page of the plans that are asked for, and how many there are in all. Words are looked for
     in the names of part, plan, machine and material, the verdict and labels; a number is a plan's.
     """
+    return page_of(_found(workshop, ask), ask, SORTS)
+
+
+def sorted_plans(workshop: Workshop, ask: Ask) -> QuerySet[Plan]:
+    """All plans that are asked for, in the order that is asked for."""
+    return in_order(_found(workshop, ask), ask, SORTS)
+
+
+def _found(workshop: Workshop, ask: Ask) -> QuerySet[Plan]:
     newest = PlanVersion.objects.filter(plan=OuterRef("pk")).order_by("-number")
     plans = Plan.objects.filter(workshop=workshop).annotate(
         machine_name=Subquery(newest.values("nozzle__machine__name")[:1]),
         material_name=Subquery(newest.values("material__name")[:1]),
+        share_good=F("good") * 1.0 / NullIf(F("told"), Value(0)),
     )
     if ask.part is not None:
         plans = plans.filter(part=ask.part)
-    return page_of(found(plans, ask, _hits, "part__labels"), ask, SORTS)
+    return found(plans, ask, _hits, "part__labels")
 
 
 def _hits(word: str) -> Q:
@@ -70,7 +83,7 @@ def figures_of(report: dict[str, Any]) -> dict[str, float | int]:
         "time_s": report["time_s"]["total"],
         "mass_g": report["filament"]["mass_g"],
         "cost": report["filament"]["cost"],
-        "p95_um": report["surface"]["p95_um"],
+        **{name: report["surface"][name] for name in ("mean_um", "p95_um", "max_um")},
         "stops": severities.count("stop"),
         "looks": severities.count("look"),
     }

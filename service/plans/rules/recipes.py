@@ -15,11 +15,28 @@ def recipe_settings(settings: dict[str, Any]) -> dict[str, Any]:
     """The settings of a plan that can start another one: without placement, without what its mesh
     needs and without places of the part, which are the lists.
     """
+    return _some(settings, of_part=False)
+
+
+def with_recipe(settings: dict[str, Any], recipe: dict[str, Any]) -> dict[str, Any]:
+    """Settings of a plan that takes a recipe's: where the part stands, what its mesh needs and its
+    places stay.
+    """
+    stays = _some(settings, of_part=True)
+    groups = {*stays, *recipe}
+    return {group: {**stays.get(group, {}), **recipe.get(group, {})} for group in groups}
+
+
+def _some(settings: dict[str, Any], of_part: bool) -> dict[str, Any]:
+    """The settings that are of the part, or those that are not."""
     places = {entry["name"] for entry in every_setting() if entry["type"] == "list"}
     kept = {
-        group: {key: value for key, value in values.items() if f"{group}.{key}" not in places}
+        group: {
+            key: value
+            for key, value in values.items()
+            if (group in OF_THE_PART or f"{group}.{key}" in places) == of_part
+        }
         for group, values in settings.items()
-        if group not in OF_THE_PART
     }
     return {group: values for group, values in kept.items() if values}
 

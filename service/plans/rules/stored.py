@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from northpace.plan.file import PlanFile, write_plan
 from service.computed import whole_file
 from service.core import pipeline
@@ -40,6 +42,12 @@ def as_file(plan: Plan, version_id: int) -> bytes:
     name = plan.name or f"{part.name}, plan {plan.number}"
     file = PlanFile(part.source, spec, name, version.correction)
     return write_plan(file, pipeline().placed(part.source, spec))
+
+
+def file_name(version: PlanVersion) -> str:
+    """What the file of a version is called; no two share its numbers."""
+    part = re.sub(r"[^\w. -]+", "_", version.its_part.name)[:80]
+    return f"{part} plan {version.plan.number}-v{version.number}.3mf"
 
 
 def _whole(version: PlanVersion, key: str) -> bytes:

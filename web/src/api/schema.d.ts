@@ -1458,6 +1458,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/several": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Give several plans another machine, spool or recipe: a new version of each. */
+        post: operations["plans_change"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/several/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Several plans as 3MF files in one archive. */
+        get: operations["plans_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/several/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Remove several plans; those that jobs or beds need stay, and it is said why. */
+        post: operations["plans_remove"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description All plans that are asked for as a table, a row a plan. */
+        get: operations["plans_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recipes": {
         parameters: {
             query?: never;
@@ -3434,6 +3502,21 @@ export interface components {
             readonly created: string;
             readonly plans: number[];
             readonly planned: components["schemas"]["Planned"] | null;
+            /**
+             * Format: date-time
+             * @description when one was done last
+             */
+            readonly printed: string | null;
+            /**
+             * @description of how many it is known what came of them
+             * @default 0
+             */
+            readonly told: number;
+            /**
+             * @description of these, good
+             * @default 0
+             */
+            readonly good: number;
         };
         /** @description The part as it stands, and what was mended. */
         PartFigures: {
@@ -3729,10 +3812,10 @@ export interface components {
         };
         PlanList: {
             readonly id: number;
-            number: number;
-            name?: string;
-            verdict?: string;
-            part: number;
+            readonly number: number;
+            readonly name: string;
+            readonly verdict: string;
+            readonly part: number;
             part_name: string;
             readonly picture: string;
             readonly state: string;
@@ -3743,10 +3826,19 @@ export interface components {
             /** Format: double */
             readonly mass_g: number | null;
             /** Format: double */
-            cost?: number | null;
-            readonly surface: components["schemas"]["Surface"] | null;
-            stops?: number | null;
-            looks?: number | null;
+            readonly cost: number | null;
+            readonly surface: components["schemas"]["StepError"] | null;
+            readonly stops: number | null;
+            readonly looks: number | null;
+            /**
+             * Format: date-time
+             * @description when the last one was done
+             */
+            readonly printed: string | null;
+            /** @description of how many it is known what came */
+            readonly told: number;
+            /** @description how many of these are good */
+            readonly good: number;
             /** @description The newest computed version. */
             readonly exact: number | null;
             /** @description The plan this is a test slice of. */
@@ -3767,6 +3859,17 @@ export interface components {
             /** Format: double */
             bore: number;
             material: string;
+        };
+        PlansAskRequest: {
+            plans: number[];
+        };
+        /** @description What the plans are to have; what is not mentioned stays as each has it. */
+        PlansChangeRequest: {
+            plans: number[];
+            nozzle?: number;
+            material?: number;
+            spool?: number;
+            recipe?: number;
         };
         /** @description The bed, about its middle. */
         Plate: {
@@ -4299,6 +4402,15 @@ export interface components {
             keep_days: number;
             backup: components["schemas"]["Backup"] | null;
             slowest: components["schemas"]["Slow"][];
+        };
+        /** @description Step error of a plan in µm: mean, 95th percentile and highest. */
+        StepError: {
+            /** Format: double */
+            mean_um: number;
+            /** Format: double */
+            p95_um: number;
+            /** Format: double */
+            max_um: number;
         };
         /** @description Proxies, not a simulation: relative to a solid part, by layer and at the weakest. */
         StrengthFigures: {
@@ -5975,8 +6087,10 @@ export interface operations {
                  *     * `name` - name
                  *     * `size` - size
                  *     * `plans` - plans
+                 *     * `printed` - printed
+                 *     * `success` - success
                  */
-                sort?: "created" | "name" | "size" | "plans";
+                sort?: "created" | "name" | "size" | "plans" | "printed" | "success";
             };
             header?: never;
             path?: never;
@@ -6296,8 +6410,10 @@ export interface operations {
                  *     * `cost` - cost
                  *     * `error` - error
                  *     * `findings` - findings
+                 *     * `printed` - printed
+                 *     * `success` - success
                  */
-                sort?: "created" | "part" | "plan" | "machine" | "material" | "time" | "mass" | "cost" | "error" | "findings";
+                sort?: "created" | "part" | "plan" | "machine" | "material" | "time" | "mass" | "cost" | "error" | "findings" | "printed" | "success";
             };
             header?: never;
             path?: never;
@@ -7221,6 +7337,119 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Ahead"];
+                };
+            };
+        };
+    };
+    plans_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlansChangeRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["PlansChangeRequest"];
+                "multipart/form-data": components["schemas"]["PlansChangeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeveralDone"];
+                };
+            };
+        };
+    };
+    plans_file: {
+        parameters: {
+            query?: {
+                /** @description numbers with commas between */
+                plans?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+        };
+    };
+    plans_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlansAskRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["PlansAskRequest"];
+                "multipart/form-data": components["schemas"]["PlansAskRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeveralDone"];
+                };
+            };
+        };
+    };
+    plans_table: {
+        parameters: {
+            query?: {
+                down?: boolean;
+                label?: string;
+                limit?: number;
+                offset?: number;
+                part?: number;
+                search?: string;
+                /**
+                 * @description * `created` - created
+                 *     * `part` - part
+                 *     * `plan` - plan
+                 *     * `machine` - machine
+                 *     * `material` - material
+                 *     * `time` - time
+                 *     * `mass` - mass
+                 *     * `cost` - cost
+                 *     * `error` - error
+                 *     * `findings` - findings
+                 *     * `printed` - printed
+                 *     * `success` - success
+                 */
+                sort?: "created" | "part" | "plan" | "machine" | "material" | "time" | "mass" | "cost" | "error" | "findings" | "printed" | "success";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
                 };
             };
         };

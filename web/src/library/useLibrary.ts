@@ -18,7 +18,7 @@ export interface Wish<S extends string> {
   label: string;
 }
 
-export type PartSort = "created" | "name" | "size" | "plans";
+export type PartSort = "created" | "name" | "size" | "plans" | "printed" | "success";
 export type PlanSort =
   | "created"
   | "part"
@@ -29,7 +29,9 @@ export type PlanSort =
   | "mass"
   | "cost"
   | "error"
-  | "findings";
+  | "findings"
+  | "printed"
+  | "success";
 
 /** What is asked, and a column pressed: it is sorted by, or the other way round. */
 export function useWish<S extends string>(sort: S) {

@@ -5,30 +5,35 @@ import { useCallback, useEffect, useRef, useState } from "react";
 const PATIENCE = 8000;
 
 interface Leaving {
-  id: number;
-  name: string;
+  /** What tells one press from the others. */
+  turn: number;
+  ids: readonly number[];
+  words: string;
   /** It is being carried out. */
   late: boolean;
 }
 
 /** ``carryOut`` removes for good; what it refuses to comes back. */
-export function useRemoval(carryOut: (id: number) => Promise<unknown>) {
+export function useRemoval(carryOut: (ids: readonly number[]) => Promise<unknown>) {
   const [leaving, setLeaving] = useState<readonly Leaving[]>([]);
-  const waiting = useRef(new Map<number, number>());
+  const waiting = useRef(new Map<number, { timer: number; ids: readonly number[] }>());
+  const turn = useRef(0);
   const last = useRef(carryOut);
   useEffect(() => {
     last.current = carryOut;
   });
   const stay = useCallback(
-    (id: number) => setLeaving((now) => now.filter((one) => one.id !== id)),
+    (which: number) => setLeaving((now) => now.filter((one) => one.turn !== which)),
     [],
   );
   const done = useCallback(
-    (id: number) => {
-      waiting.current.delete(id);
-      setLeaving((now) => now.map((one) => (one.id === id ? { ...one, late: true } : one)));
-      // the row stays away until the list without it is there
-      void last.current(id).finally(() => stay(id));
+    (which: number, ids: readonly number[]) => {
+      waiting.current.delete(which);
+      setLeaving((now) =>
+        now.map((one) => (one.turn === which ? { ...one, late: true } : one)),
+      );
+      // the rows stay away until the list without them is there
+      void last.current(ids).finally(() => stay(which));
     },
     [stay],
   );
@@ -36,9 +41,9 @@ export function useRemoval(carryOut: (id: number) => Promise<unknown>) {
   useEffect(() => {
     const open = waiting.current;
     const all = () => {
-      for (const [id, timer] of open) {
+      for (const { timer, ids } of open.values()) {
         window.clearTimeout(timer);
-        void last.current(id);
+        void last.current(ids);
       }
       open.clear();
     };
@@ -49,29 +54,29 @@ export function useRemoval(carryOut: (id: number) => Promise<unknown>) {
     };
   }, []);
   return {
-    gone: (id: number) => leaving.some((one) => one.id === id),
-    remove: (id: number, name: string) => {
-      setLeaving((now) => [...now, { id, name, late: false }]);
-      waiting.current.set(
-        id,
-        window.setTimeout(() => done(id), PATIENCE),
-      );
+    gone: (id: number) => leaving.some((one) => one.ids.includes(id)),
+    /** Remove what these words name: "bracket is", "3 plans are". */
+    remove: (ids: readonly number[], words: string) => {
+      const which = ++turn.current;
+      setLeaving((now) => [...now, { turn: which, ids, words, late: false }]);
+      const timer = window.setTimeout(() => done(which, ids), PATIENCE);
+      waiting.current.set(which, { timer, ids });
     },
     notes: leaving
       .filter((one) => !one.late)
       .map((one) => (
         <p
-          key={one.id}
+          key={one.turn}
           role="status"
           className="card mb-2 flex items-center gap-3 p-2 text-[13px]"
         >
-          {one.name} is removed.
+          {one.words} removed.
           <button
             className="quiet"
             onClick={() => {
-              window.clearTimeout(waiting.current.get(one.id));
-              waiting.current.delete(one.id);
-              stay(one.id);
+              window.clearTimeout(waiting.current.get(one.turn)?.timer);
+              waiting.current.delete(one.turn);
+              stay(one.turn);
             }}
           >
             Undo

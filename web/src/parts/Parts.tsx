@@ -4,13 +4,14 @@ import { Link, useNavigate } from "react-router";
 
 import { api, type Part } from "../api/client";
 import { useTakeIn } from "../api/hooks";
-import { bytes, count, size } from "../format";
+import { bytes, count, day, outcomes, size } from "../format";
 import { useNewBed } from "../beds/useNewBed";
 import { Message } from "../frame/Message";
 import { Labels } from "../library/Labels";
 import { LibraryBar, More } from "../library/LibraryBar";
 import { type PartSort, usePartLibrary, useWish } from "../library/useLibrary";
 import { useRemoval } from "../library/useRemoval";
+import { useTicks } from "../library/useTicks";
 import { NewPlan } from "./NewPlan";
 import { Picture } from "./Picture";
 import { SeveralPlans } from "./SeveralPlans";
@@ -22,6 +23,8 @@ const SORTS = [
   ["name false", "name"],
   ["size true", "largest file first"],
   ["plans true", "most plans first"],
+  ["printed true", "last printed first"],
+  ["success false", "least success first"],
 ] as const;
 
 export function Parts() {
@@ -32,14 +35,16 @@ export function Parts() {
     mutationFn: (id: number) => api.DELETE("/api/parts/{id}", { params: { path: { id } } }),
     onSettled: () => client.invalidateQueries({ queryKey: ["parts"] }),
   });
-  const removal = useRemoval((id) => remove.mutateAsync(id).catch(() => null));
+  const removal = useRemoval((ids) =>
+    Promise.all(ids.map((id) => remove.mutateAsync(id).catch(() => null))),
+  );
   const takeIn = useTakeIn();
   const input = useRef<HTMLInputElement>(null);
   const [planning, setPlanning] = useState<Part | null>(null);
   const [several, setSeveral] = useState(false);
   const navigate = useNavigate();
   const newBed = useNewBed();
-  const [ticked, setTicked] = useState<readonly number[]>([]);
+  const ticks = useTicks<Part>();
   if (parts.isPending) return <Message title="Parts" text="Looking at the shelf …" />;
   if (parts.error && !parts.data)
     return (
@@ -48,6 +53,9 @@ export function Parts() {
   const { rows, total } = parts;
   const shown = rows.filter((part) => !removal.gone(part.id));
   const ready = rows.filter((part) => part.state === "ready");
+  const ticked = ticks.all.filter((part) => !removal.gone(part.id));
+  const planned = ticked.filter((part) => part.plans.length > 0);
+  const unplanned = ticked.filter((part) => part.plans.length === 0);
   const searched = wish.search !== "" || wish.label !== "";
   return (
     <main className="mx-auto max-w-6xl p-5">
@@ -71,17 +79,41 @@ export function Parts() {
         />
         {ready.length > 1 && (
           <button className="quiet ml-auto" onClick={() => setSeveral(true)}>
-            One recipe for several …
+            One recipe for {ticked.length > 0 ? `these ${ticked.length}` : "several"} …
           </button>
         )}
         {ticked.length > 0 && (
-          <button
-            className="quiet"
-            disabled={newBed.isPending}
-            onClick={() => newBed.mutate({ parts: [...ticked] })}
-          >
-            A bed of these {ticked.length}
-          </button>
+          <>
+            <button
+              className="quiet"
+              disabled={newBed.isPending || planned.length < ticked.length}
+              title={planned.length < ticked.length ? "one of them has no plan" : undefined}
+              onClick={() => newBed.mutate({ parts: ticked.map((part) => part.id) })}
+            >
+              A bed of these {ticked.length}
+            </button>
+            <button
+              className="quiet"
+              disabled={unplanned.length < ticked.length}
+              title={
+                unplanned.length < ticked.length
+                  ? "one of them has plans: they go first, under Plans"
+                  : undefined
+              }
+              onClick={() => {
+                removal.remove(
+                  ticked.map((part) => part.id),
+                  ticked.length === 1 ? "1 part is" : `${ticked.length} parts are`,
+                );
+                ticks.clear();
+              }}
+            >
+              Remove
+            </button>
+            <button className="quiet" onClick={ticks.clear}>
+              tick none
+            </button>
+          </>
         )}
         {takeIn.isPending && <span role="status">taking in …</span>}
         {takeIn.error && (
@@ -145,12 +177,10 @@ export function Parts() {
           <PartCard
             key={part.id}
             part={part}
-            ticked={ticked.includes(part.id)}
-            onTick={(on) =>
-              setTicked(on ? [...ticked, part.id] : ticked.filter((id) => id !== part.id))
-            }
+            ticked={ticks.has(part)}
+            onTick={(on) => ticks.set(part, on)}
             onPlan={() => setPlanning(part)}
-            onRemove={() => removal.remove(part.id, part.name)}
+            onRemove={() => removal.remove([part.id], `${part.name} is`)}
           />
         ))}
       </ul>
@@ -160,7 +190,13 @@ export function Parts() {
         busy={parts.isFetchingNextPage}
         onMore={() => void parts.fetchNextPage()}
       />
-      {several && <SeveralPlans parts={ready} onClose={() => setSeveral(false)} />}
+      {several && (
+        <SeveralPlans
+          parts={ticked.length ? ticked.filter((part) => part.state === "ready") : ready}
+          ticked={ticked.length > 0}
+          onClose={() => setSeveral(false)}
+        />
+      )}
       {planning && (
         <NewPlan
           part={planning}
@@ -220,6 +256,11 @@ function PartCard({
             </p>
           </>
         )}
+        {part.printed && (
+          <p className="text-[13px] text-ink-2">
+            last printed {day(part.printed)} · {outcomes(part)}
+          </p>
+        )}
         <Labels part={part} />
         <div className="mt-auto flex flex-wrap items-center gap-2 pt-2">
           {part.state === "ready" && (
@@ -248,24 +289,20 @@ function PartCard({
               open plan
             </Link>
           ))}
-          {part.plans.length > 0 && (
-            <label className="ml-auto flex items-center gap-1 text-[13px] text-ink-2">
+          {part.state !== "reading" && (
+            <label className="ml-auto flex min-h-[24px] items-center gap-1 text-[13px] text-ink-2">
               <input
                 type="checkbox"
                 className="accent-ink"
-                aria-label={`Put ${part.name} on a bed`}
+                aria-label={`Tick ${part.name}`}
                 checked={ticked}
                 onChange={(event) => onTick(event.target.checked)}
               />
-              for a bed
+              tick
             </label>
           )}
           {!part.plans.length && part.state !== "reading" && (
-            <button
-              className="quiet ml-auto"
-              aria-label={`Remove ${part.name}`}
-              onClick={onRemove}
-            >
+            <button className="quiet" aria-label={`Remove ${part.name}`} onClick={onRemove}>
               Remove
             </button>
           )}

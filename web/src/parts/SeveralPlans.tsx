@@ -8,12 +8,23 @@ import { useMachines, useMaterials, useSuitingRecipes } from "../api/hooks";
 import { Sheet } from "../frame/Sheet";
 
 /** One recipe for several parts at once. */
-export function SeveralPlans({ parts, onClose }: { parts: Part[]; onClose: () => void }) {
+export function SeveralPlans({
+  parts,
+  ticked,
+  onClose,
+}: {
+  parts: Part[];
+  /** They were ticked before. */
+  ticked: boolean;
+  onClose: () => void;
+}) {
   const machines = useMachines().data ?? [];
   const materials = useMaterials().data ?? [];
   const client = useQueryClient();
   const navigate = useNavigate();
-  const [chosen, setChosen] = useState<readonly number[]>([]);
+  const [chosen, setChosen] = useState<readonly number[]>(() =>
+    ticked ? parts.map((part) => part.id) : [],
+  );
   const [nozzle, setNozzle] = useState<number | null>(null);
   const [spool, setSpool] = useState<number | null>(null);
   const [recipe, setRecipe] = useState<number | null>(null);
