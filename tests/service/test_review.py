@@ -93,6 +93,13 @@ class Review(Minded):
         found = self.checks(plan)
         self.assertIn("S-9 (PLA) hangs on Bench 200; hang up S-1", found["material"]["words"])
         self.assertEqual({found[key]["level"] for key in ("material", "held", "contact")}, {"look"})
+        self.assertNotIn("simulated", found["machine"]["words"])
+        # clock times that would surprise are explained
+        Machine.objects.update(contact={"state": {"factor": 60.0}})
+        self.assertEqual(
+            self.checks(plan)["machine"]["words"],
+            "Bench 200 is free. It is simulated, 60 times as fast as a real one.",
+        )
 
     def test_nonsense_is_refused(self):
         plan = self.plan(self.small())

@@ -10,7 +10,7 @@ from typing import Any
 from northpace.errors import InputError
 from service.beds.models import BedVersion
 from service.jobs.models import Job
-from service.jobs.rules.schedule import Slot, next_slot
+from service.jobs.rules.schedule import Slot, as_simulated, factor_of, next_slot
 from service.plans.models import Acknowledgement, PlanVersion
 from service.workshop.models import Machine, Spool, Workshop
 from service.workshop.rules.spools import reserved
@@ -120,15 +120,11 @@ def review_of(subject: Subject, copies: int) -> Review:
             )
         )
     before = Job.objects.filter(machine=machine, state__in=Job.OPEN).count()
-    checks.append(
-        Check(
-            "machine",
-            "fine",
-            f"{machine.name} is free."
-            if not before
-            else f"{before} {'job is' if before == 1 else 'jobs are'} before it on {machine.name}.",
-        )
-    )
+    free = f"{machine.name} is free."
+    if before:
+        free = f"{before} {'job is' if before == 1 else 'jobs are'} before it on {machine.name}."
+    known = as_simulated("It", factor_of(machine))
+    checks.append(Check("machine", "fine", f"{free} {known}." if known else free))
     checks += [
         Check(f"own {k}", "look", words) for k, words in enumerate(subject.workshop.checklist)
     ]

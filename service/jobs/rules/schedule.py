@@ -29,6 +29,11 @@ def factor_of(machine: Machine) -> float:
     return max(float((machine.contact.get("state") or {}).get("factor") or 1.0), 1e-6)
 
 
+def as_simulated(name: str, factor: float) -> str:
+    """What to say of clock times of a machine that does not run in real time; else nothing."""
+    return "" if factor == 1 else f"{name} is simulated, {factor:g} times as fast as a real one"
+
+
 def schedule(machine: Machine, jobs: list[Job], now: datetime | None = None) -> dict[int, Slot]:
     """Slots of a machine's open jobs by their key; ``jobs`` in the order they are printed, those on
     the machine first.

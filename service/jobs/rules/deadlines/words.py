@@ -6,6 +6,7 @@ from typing import Any
 
 from service.jobs.rules.deadlines.room import Room
 from service.jobs.rules.deadlines.turns import Turn
+from service.jobs.rules.schedule import as_simulated
 from service.plans.models import Plan, PlanVersion
 from service.workshop.models import Spool
 from service.workshop.rules.spools import reserved
@@ -37,11 +38,8 @@ def _many(copies: int) -> str:
 
 def simulated(rooms: list[Room]) -> str:
     """What to say of machines that do not run in real time; nothing where all do."""
-    return "; ".join(
-        f"{room.name} is simulated, {room.factor:g} times as fast as a real one"
-        for room in rooms
-        if room.factor != 1
-    )
+    found = [as_simulated(room.name, room.factor) for room in rooms]
+    return "; ".join(words for words in found if words)
 
 
 def spool_words(plan: Plan, exact: PlanVersion, copies: int) -> str:
