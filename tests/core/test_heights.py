@@ -19,6 +19,7 @@ from northpace.heights.frontier import even_points
 from northpace.heights.measure import measure
 from northpace.heights.rules import within_step_limit
 from northpace.heights.solve import solve, total
+from northpace.plan.pipeline import Pipeline
 from northpace.plan.source import Source
 from northpace.spec import PlanSpec, spec_from, with_settings
 from tests.core.shapes import PIPELINE, cube, organic, source, stl, torus
@@ -146,6 +147,16 @@ class ExactFacts(unittest.TestCase):
 
 
 class Choosing(unittest.TestCase):
+    def test_one_frontier_for_all_that_only_says_which_stack_is_wanted(self):
+        part, pipeline = Source.of(mesh("tiny"), "a.stl"), Pipeline()
+        stroke = {"from_mm": 1.0, "to_mm": 2.0, "by": -30.0}
+        surface = {"kind": "best-fit", "target_um": 60.0, "calm": 3.0, "strokes": [stroke]}
+        for values in ({}, surface, {"kind": "adaptive", "layer_height": 0.1}):
+            pipeline.frontier(part, spec_from({"surface": values}))
+        self.assertEqual(pipeline.cache.runs["frontier"], 1)
+        pipeline.frontier(part, spec_of("surface.step_limit=1.1"))
+        self.assertEqual(pipeline.cache.runs["frontier"], 2)
+
     def test_dome_cap_against_even(self):
         spec, problem = PlanSpec(), task("dome-cap")
         points = dict(even_points(problem, spec))

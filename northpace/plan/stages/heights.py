@@ -122,5 +122,6 @@ def frontier(measures: tuple[str, ...], points: int) -> Stage[Frontier]:
     def run(spec: PlanSpec, task: HeightTask) -> Frontier:
         return frontiers.frontier(task, spec, measures, points)
 
-    reads = ("surface", "machine")
+    # what only says which stack is wanted, a hand's strokes among it, changes none of it
+    reads = (*(f"surface.{n}" for n in Surface.model_fields if n not in WISHES), "machine")
     return Stage("frontier", "layers", run, (task,), reads, extra=(measures, points))

@@ -21,7 +21,10 @@ export const ENDS = 0;
 const ROUGH = 8;
 const FULL = 28;
 /** What only says which of the possible stacks is wanted does not change the frontier. */
-const WANTED = ["measure", "target_um", "time_cap_min", "layer_height"];
+const WANTED = [
+  ...["measure", "target_um", "time_cap_min", "layer_height"],
+  ...["strokes", "calm", "stack", "seam", "seam_bearing", "seam_marks"],
+];
 
 /** What is asked for the frontier of a plan, and where answers with so many points are kept. */
 export function frontierOf(
@@ -31,7 +34,10 @@ export function frontierOf(
   measure: Measure,
 ) {
   const surface = Object.fromEntries(
-    Object.entries(choice.settings.surface ?? {}).filter(([key]) => !WANTED.includes(key)),
+    Object.entries(choice.settings.surface ?? {}).filter(
+      // even layers and a best fit have the same one
+      ([key, value]) => !WANTED.includes(key) && !(key === "kind" && value !== "adaptive"),
+    ),
   );
   const body = {
     ...choice,
