@@ -80,6 +80,7 @@ def fill(parts: int, plans: int) -> Callable[[], None]:
     from django.contrib.auth.models import User
     from django.utils import timezone
 
+    from northpace import VERSION
     from northpace.spec import PlanSpec
     from service.accounts.models import Member, Role
     from service.parts.models import Part
@@ -147,7 +148,7 @@ def fill(parts: int, plans: int) -> Callable[[], None]:
                 part=plan.part,
                 number=number,
                 state="done",
-                core_version="bench",
+                core_version=VERSION,
                 spec=spec,
                 report=report,
                 nozzle=draw.choice(nozzles),
