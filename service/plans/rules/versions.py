@@ -6,7 +6,7 @@ import logging
 from typing import Any, NamedTuple
 
 from django.db import transaction
-from django.db.models import Max
+from django.db.models import Max, OuterRef, Subquery
 
 from northpace import VERSION
 from northpace.errors import InputError
@@ -232,11 +232,17 @@ def refresh_plans() -> int:
     """Queue plans that only an older core has computed, as new versions with the same settings;
     returns how many.
     """
-    old = [
-        plan
-        for plan in Plan.objects.select_related("part")
-        if plan.latest.state == PlanVersion.State.DONE and plan.latest.core_version != VERSION
-    ]
+    # of a shop with thousands only those are fetched that have to be
+    newest = PlanVersion.objects.filter(plan=OuterRef("pk")).order_by("-number")
+    old = list(
+        Plan.objects.select_related("part")
+        .annotate(
+            newest_state=Subquery(newest.values("state")[:1]),
+            newest_core=Subquery(newest.values("core_version")[:1]),
+        )
+        .filter(newest_state=PlanVersion.State.DONE)
+        .exclude(newest_core=VERSION)
+    )
     for plan in old:
         choice, version = choice_of(plan.latest), plan.latest.spec_version
         choice = choice._replace(settings=carried(choice.settings, version))

@@ -82,8 +82,8 @@ export function Shape({
     put("u_angle", angle);
     put("u_most", most / 1000);
     put("u_limits", limits);
-    invalidate();
-  }, [material, texture, layers, cut, paint, most, limits, angle, invalidate]);
+    if (!ghost) invalidate();
+  }, [material, texture, layers, cut, paint, most, limits, angle, ghost, invalidate]);
   useEffect(() => {
     const texture = dabTexture(dabs);
     const set = material.uniforms as Record<string, { value: unknown }>;

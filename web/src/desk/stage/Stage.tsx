@@ -1,6 +1,6 @@
-import { Canvas } from "@react-three/fiber";
+import { Canvas, useThree } from "@react-three/fiber";
 import { clsx } from "clsx";
-import { useMemo, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 
 import type { Finding } from "../../api/client";
 import { supportMarksOf } from "../panels/paths/Stands";
@@ -57,6 +57,8 @@ export function Stage() {
   const bodies = useMoveBodies(room);
   // faces are marked on the shape, not on its beads
   const beads = view === "beads" && path !== undefined && marking === null;
+  // beads are those of the last exact plan while a hand holds something: the frames go to the lanes
+  const still = beads && desk.held;
   const mending = useMending(room, view === "mesh" && marking === null);
   // supports are painted where it is seen what leans out
   const paint = marking === "supports" || marking === "turn" ? "leans" : view;
@@ -82,13 +84,14 @@ export function Stage() {
     <section aria-label="Stage" className="@container relative h-full min-h-0 overflow-hidden">
       <Canvas
         flat
-        frameloop="demand"
+        frameloop={still ? "never" : "demand"}
         gl={{ antialias: !SOFTWARE }}
         dpr={SOFTWARE ? 1 : [1, 2]}
         camera={{ fov: 32, up: [0, 0, 1], near: 1, far: 6000 }}
         role="img"
         aria-label="The part on the bed"
       >
+        <AfterRest resting={still} />
         <Bed bed={bed} />
         {beads && <BeadLayers room={room} view={beadView} />}
         <FindingMarks
@@ -237,6 +240,15 @@ export function Stage() {
       )}
     </section>
   );
+}
+
+/** Draws a frame when the stage goes on after a rest. */
+function AfterRest({ resting }: { resting: boolean }) {
+  const invalidate = useThree((state) => state.invalidate);
+  useEffect(() => {
+    if (!resting) invalidate();
+  }, [resting, invalidate]);
+  return null;
 }
 
 /** How large the bed is, and what the maker should know about what is drawn. */

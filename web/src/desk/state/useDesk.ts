@@ -86,6 +86,7 @@ export function useDesk(plan: Plan, settings: Setting[]) {
    * While something is dragged: what is wanted last, and whether an answer is on its way.
    */
   const sliding = useRef<{ wanted: Choice | null; asking: boolean } | null>(null);
+  const [held, setHeld] = useState(false);
   const saved = useMemo(() => choiceOf(plan), [plan]);
   // the draft stands until the plan that came has it: dropped with the answer, the version before
   // would show for a moment, and what is typed then would be built on it
@@ -200,6 +201,7 @@ export function useDesk(plan: Plan, settings: Setting[]) {
     (next: Choice) => {
       const now = (sliding.current ??= { wanted: null, asking: false });
       now.wanted = next;
+      setHeld(true);
       setDraft(next);
       const ask = async () => {
         const wanted = now.wanted;
@@ -232,6 +234,7 @@ export function useDesk(plan: Plan, settings: Setting[]) {
   const settle = useCallback(
     (last: Choice) => {
       sliding.current = null;
+      setHeld(false);
       setDraft(last);
       void send(last);
     },
@@ -244,6 +247,7 @@ export function useDesk(plan: Plan, settings: Setting[]) {
     window.clearTimeout(pending.current?.timer);
     pending.current = null;
     saving.current = saving.current.then(() => true);
+    setHeld(false);
     setChanged(null);
     setQuick(null);
     setRefusal(null);
@@ -363,6 +367,8 @@ export function useDesk(plan: Plan, settings: Setting[]) {
     now,
     report,
     upToDate,
+    /** Something is being dragged: figures follow the hand, nothing is kept yet. */
+    held,
     computing: computing && !failure,
     failure,
   };
