@@ -22,6 +22,23 @@ from tests.browser.chromium import launch, open_tab
 #: Parts the first figures are waited for, about 20,000 triangles each.
 PARTS = ("dome-cap", "anemometer-cup")
 TIMES = 5
+NEXT_FRAME = "new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done)))"
+
+
+#: Notes in the page itself when figures, lanes and points of the trade-off stand.
+FIRST = """() => {
+  const wanted = ["dl[data-state=quick], dl[data-state=exact]",
+    "[aria-label='Cursor along the height']", "[data-curve]"];
+  let begun = performance.now();
+  document.addEventListener("click", () => { begun = performance.now(); },
+    { capture: true, once: true });
+  const seen = new MutationObserver(() => {
+    if (!wanted.every(one => document.querySelector(one))) return;
+    window.first = performance.now() - begun;
+    seen.disconnect();
+  });
+  seen.observe(document, { subtree: true, childList: true, attributes: true });
+}"""
 
 
 def main() -> None:
@@ -52,16 +69,24 @@ def said(words: str, seconds: list[float]) -> None:
     )
 
 
-def until_changed(page: Page, selector: str, act: Callable[[], None]) -> float:
-    """Seconds from an act until the text of something is another."""
-    before = page.locator(selector).first.inner_text() if page.locator(selector).count() else ""
+def until_shown(page: Page, act: Callable[[], None]) -> float:
+    """Seconds from an act until its ≈ figures came and were drawn."""
     begun = time.perf_counter()
-    act()
-    page.wait_for_function(
-        "([what, before]) => (document.querySelector(what)?.innerText ?? before) !== before",
-        arg=[selector, before],
-    )
+    with page.expect_response(lambda answer: answer.url.endswith("/quick")):
+        act()
+    page.evaluate(NEXT_FRAME)
     return time.perf_counter() - begun
+
+
+def at_rest(page: Page) -> None:
+    """Nothing is computed any more, the frontier included."""
+    page.locator("dl[data-state=exact]").wait_for()
+    page.locator("[data-curve=frontier]").wait_for()
+
+
+def at_rest_there(page: Page) -> None:
+    """Nothing is on its way any more."""
+    page.wait_for_load_state("networkidle")
 
 
 def desk(page: Page) -> None:
@@ -73,19 +98,14 @@ def desk(page: Page) -> None:
             page.locator(f"[data-part={part}]").get_by_role("button", name="Plan it").click()
             dialog = page.get_by_role("dialog")
             expect(dialog.locator("[data-ahead]").first).to_contain_text(":")
-            # the exact plan must not be what is waited for
-            page.route("**/progress", lambda route: route.abort())
-            begun = time.perf_counter()
+            page.evaluate(FIRST)
             dialog.get_by_role("button", name="Plan it").click()
-            page.locator("dl[data-state=quick]").wait_for()
-            page.get_by_label("Cursor along the height").wait_for()
-            page.get_by_role("group", name="Trade-off: print time").wait_for()
-            seconds.append(time.perf_counter() - begun)
-            page.unroute("**/progress")
+            at_rest(page)
+            seconds.append(page.evaluate("window.first / 1000"))
         said(f"first figures, lanes and points, {part}", seconds)
-    page.locator("dl[data-state=exact]").wait_for()
     page.get_by_role("button", name="best fit", exact=True).click()
     page.locator("dl[data-state=exact][data-version='2']").wait_for()
+    at_rest(page)
     strokes(page)
     dial(page)
     bar(page)
@@ -103,29 +123,27 @@ def strokes(page: Page) -> None:
     seconds = []
     for k in range(12):
         x = box["x"] + 380 + 40 * k
-        seconds.append(
-            until_changed(page, "[data-came]", lambda x=x: page.mouse.move(x, box["y"] + 90))
-        )
+        seconds.append(until_shown(page, lambda x=x: page.mouse.move(x, box["y"] + 90)))
     page.mouse.up()
     said("a stroke's figures while it is drawn", seconds)
-    page.locator("dl[data-state=exact]").wait_for()
+    at_rest(page)
     page.get_by_role("button", name="stroke", exact=True).click()
 
 
 def dial(page: Page) -> None:
     """The dial's ≈ time."""
     open_tab(page, "Pace")
-    page.get_by_role("button", name="one dial").click()
+    with page.expect_response(lambda answer: answer.request.method == "PATCH"):
+        page.get_by_role("button", name="one dial").click()
     page.locator("dl[data-state=exact]").wait_for()
     slider = page.get_by_role("slider", name="Dial from precise to quick")
     slider.focus()
     seconds = []
     for _ in range(8):
-        seconds.append(
-            until_changed(page, "[data-figure=time]", lambda: slider.press("ArrowRight"))
-        )
+        seconds.append(until_shown(page, lambda: slider.press("ArrowRight")))
+        page.locator("dl[data-state=exact]").wait_for()
+        at_rest_there(page)
     said("a step of the dial", seconds)
-    page.locator("dl[data-state=exact]").wait_for()
 
 
 def bar(page: Page) -> None:
@@ -133,10 +151,13 @@ def bar(page: Page) -> None:
     page.locator("h1").first.click()
     page.keyboard.press("/")
     field = page.get_by_role("combobox", name="What to do")
-    seconds = [
-        until_changed(page, "[role=listbox]", lambda words=words: field.fill(words))
-        for words in ("dome", "layer 12", "infill", "plans", "pace", "31.4")
-    ]
+    seconds = []
+    for words in ("dome", "layer 12", "infill", "plans", "pace", "31.4"):
+        begun = time.perf_counter()
+        field.fill(words)
+        page.get_by_role("option").first.wait_for()
+        page.evaluate(NEXT_FRAME)
+        seconds.append(time.perf_counter() - begun)
     said("the bar finds what is typed", seconds)
     seconds = []
     for value in (20, 30, 40, 50):
