@@ -12,6 +12,7 @@ from __future__ import annotations
 import argparse
 import time
 from collections.abc import Callable
+from functools import partial
 
 import numpy as np
 from playwright.sync_api import Page, expect, sync_playwright
@@ -190,22 +191,23 @@ def lists(page: Page) -> None:
         found = page.get_by_role("search").get_by_role("status")
         seconds = []
         for word in words:
-            begun = time.perf_counter()
-            field.fill(word)
+            seconds.append(until_listed(page, partial(field.fill, word)))
             expect(found).to_contain_text("found")
-            page.locator(row).first.filter(has_text=word.split()[0]).wait_for()
-            seconds.append(time.perf_counter() - begun)
-            field.fill("")
-            expect(found).not_to_contain_text("found")
         said(f"{name} search", seconds)
     seconds = []
     for column in ("time h:min", "P95 µm", "last printed", "came out well", "on"):
-        begun = time.perf_counter()
-        page.get_by_role("button", name=column, exact=True).click()
-        page.locator("th[aria-sort]").filter(has_text=column).wait_for()
-        page.wait_for_load_state("networkidle")
-        seconds.append(time.perf_counter() - begun)
+        head = page.get_by_role("button", name=column, exact=True)
+        seconds.append(until_listed(page, head.click))
     said("Plans sorted by a column", seconds)
+
+
+def until_listed(page: Page, act: Callable[[], None]) -> float:
+    """Seconds from an act until another page of a list came and was drawn."""
+    begun = time.perf_counter()
+    with page.expect_response(lambda answer: "offset=0" in answer.url):
+        act()
+    page.evaluate(NEXT_FRAME)
+    return time.perf_counter() - begun
 
 
 if __name__ == "__main__":
