@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Any
 
 from django.db.models import F, OuterRef, Q, QuerySet, Subquery, Value
@@ -10,7 +11,7 @@ from django.db.models.functions import NullIf
 from northpace import VERSION
 from service.paging import Ask, found, in_order, page_of
 from service.plans.models import Plan, PlanVersion
-from service.workshop.models import Workshop
+from service.workshop.models import Material, Nozzle, Workshop
 
 #: What plans can be sorted by.
 SORTS = {
@@ -28,7 +29,7 @@ SORTS = {
     "success": ("share_good", "told"),
 }
 #: Where words of a search are looked for.
-TEXTS = ("part__name", "name", "verdict", "machine_name", "material_name", "part__labels")
+TEXTS = ("part__name", "name", "verdict", "part__labels")
 
 
 def asked_plans(workshop: Workshop, ask: Ask) -> tuple[QuerySet[Plan], int]:
@@ -46,19 +47,31 @@ def sorted_plans(workshop: Workshop, ask: Ask) -> QuerySet[Plan]:
 def _found(workshop: Workshop, ask: Ask) -> QuerySet[Plan]:
     newest = PlanVersion.objects.filter(plan=OuterRef("pk")).order_by("-number")
     plans = Plan.objects.filter(workshop=workshop).annotate(
+        nozzle_now=Subquery(newest.values("nozzle")[:1]),
+        material_now=Subquery(newest.values("material")[:1]),
         machine_name=Subquery(newest.values("nozzle__machine__name")[:1]),
         material_name=Subquery(newest.values("material__name")[:1]),
         share_good=F("good") * 1.0 / NullIf(F("told"), Value(0)),
     )
     if ask.part is not None:
         plans = plans.filter(part=ask.part)
-    return found(plans, ask, _hits, "part__labels")
+    return found(plans, ask, partial(_hits, workshop), "part__labels")
 
 
-def _hits(word: str) -> Q:
+def _hits(workshop: Workshop, word: str) -> Q:
     hits = Q(number=int(word)) if word.isdecimal() and len(word) < 9 else Q()
     for text in TEXTS:
         hits |= Q(**{f"{text}__icontains": word})
+    # the newest version of thousands of plans is only looked up where a machine or a material has
+    # the word in its name, and there are few of these
+    nozzles = Nozzle.objects.filter(machine__workshop=workshop, machine__name__icontains=word)
+    materials = Material.objects.filter(workshop=workshop, name__icontains=word)
+    for name, keys in (
+        ("nozzle_now", list(nozzles.values_list("pk", flat=True))),
+        ("material_now", list(materials.values_list("pk", flat=True))),
+    ):
+        if keys:
+            hits |= Q(**{f"{name}__in": keys})
     return hits
 
 
