@@ -51,8 +51,8 @@ function Table({ tab, onTab }: { tab: string; onTab: (tab: string) => void }) {
   return (
     <main
       className={clsx(
-        "grid h-full min-h-[620px] grid-cols-[minmax(0,1fr)]",
-        "grid-rows-[auto_auto_minmax(220px,1fr)_auto]",
+        "grid h-full min-h-[max(620px,44.3rem)] grid-cols-[minmax(0,1fr)]",
+        "grid-rows-[auto_auto_minmax(15.75rem,1fr)_auto]",
       )}
     >
       <Header onCommit={() => setCommitting(true)} />

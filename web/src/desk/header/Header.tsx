@@ -38,7 +38,7 @@ export function Header({ onCommit }: { onCommit: () => void }) {
         "bg-sheet px-4 py-1.5",
       )}
     >
-      <div className="min-w-60 flex-1">
+      <div className="min-w-[min(26rem,100%)] flex-1">
         <h1 className="flex items-baseline gap-1.5 text-lg leading-tight font-semibold">
           <span className="truncate" title={plan.part.name}>
             {plan.part.name}

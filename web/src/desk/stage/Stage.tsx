@@ -163,13 +163,32 @@ export function Stage() {
         <CursorFlag size={size} z={room.top} />
         <Camera size={size} fit={fit} focus={sight.focus} />
       </Canvas>
-      <StageBar
-        view={view}
-        onView={look}
-        marking={marking}
-        onMarking={mark}
-        onWhole={() => setFit(fit + 1)}
-      />
+      <div
+        className={clsx(
+          "pointer-events-none absolute top-2 right-3 left-3 flex flex-col items-start gap-1",
+          "[&>*]:pointer-events-auto",
+        )}
+      >
+        <StageBar
+          view={view}
+          onView={look}
+          marking={marking}
+          onMarking={mark}
+          onWhole={() => setFit(fit + 1)}
+        />
+        {beads && beadView.answer && (
+          <AskBar
+            question={beadView.question}
+            onQuestion={beadView.setQuestion}
+            below={beadView.below}
+            onBelow={beadView.setBelow}
+            travel={beadView.travel}
+            onTravel={beadView.setTravel}
+            seams={beadView.seams}
+            onSeams={beadView.setSeams}
+          />
+        )}
+      </div>
       <MarkingTool
         brushes={brushes}
         regions={regions}
@@ -189,24 +208,12 @@ export function Stage() {
       />
       <StageWords room={room} view={view} beads={beads} />
       {beads && beadView.answer && (
-        <>
-          <AskBar
-            question={beadView.question}
-            onQuestion={beadView.setQuestion}
-            below={beadView.below}
-            onBelow={beadView.setBelow}
-            travel={beadView.travel}
-            onTravel={beadView.setTravel}
-            seams={beadView.seams}
-            onSeams={beadView.setSeams}
-          />
-          <BeadLegend
-            path={path}
-            answer={beadView.answer}
-            hidden={beadView.hidden}
-            onHidden={beadView.setHidden}
-          />
-        </>
+        <BeadLegend
+          path={path}
+          answer={beadView.answer}
+          hidden={beadView.hidden}
+          onHidden={beadView.setHidden}
+        />
       )}
       {beads && beadView.read && (
         <BeadCard

@@ -137,7 +137,7 @@ export function Chart({
     [tag, 36],
     [PAD.left, width - 4, PAD.top, height - PAD.bottom - 2],
     [
-      ...drawn,
+      ...along(drawn),
       ...shown.map((p): Spot => [x(p.time_s / 60), y(p[key])]),
       ...labelled.flatMap(({ px, py }) => alongLabel(px > width - 72 ? px - 62 : px, py - 9)),
       ...kept.flatMap((p) => alongLabel(x(p.seconds / 60), y(p.error) + 8)),
@@ -382,6 +382,18 @@ function ArrowLine({
 }
 
 type Spot = [number, number];
+
+/** Places along a line through some, close enough that no tag lies between two. */
+function along(line: Spot[]): Spot[] {
+  return line.flatMap(([px, py], k) => {
+    const [qx, qy] = line[k + 1] ?? [px, py];
+    const steps = Math.max(1, Math.ceil(Math.hypot(qx - px, qy - py) / 12));
+    return Array.from({ length: steps }, (_, n): Spot => {
+      const share = n / steps;
+      return [px + share * (qx - px), py + share * (qy - py)];
+    });
+  });
+}
 
 /** Places along a label that begins here. */
 function alongLabel(px: number, py: number): Spot[] {

@@ -27,7 +27,7 @@ export function AskBar({
   return (
     <div
       className={clsx(
-        "absolute top-11 left-3 flex flex-wrap items-center gap-x-3 gap-y-1",
+        "flex flex-wrap items-center gap-x-3 gap-y-1",
         "bg-paper/85 text-[13px]",
       )}
     >
