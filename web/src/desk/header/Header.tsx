@@ -49,7 +49,7 @@ export function Header({ onCommit }: { onCommit: () => void }) {
           <Others />
         </h1>
         {/* one line: a long name gives way, not the figures behind it */}
-        <p className="flex min-w-0 text-[13px] whitespace-pre">
+        <p className="flex min-w-0 items-center text-[13px] whitespace-pre">
           on{" "}
           <Choice word={machine?.name ?? "…"} label="Machine">
             {machines.map((entry) => (

@@ -22,7 +22,7 @@ export function StageBar({
   return (
     <div
       className={clsx(
-        "flex gap-1 whitespace-nowrap xl:gap-2",
+        "flex flex-wrap gap-1 whitespace-nowrap xl:gap-2",
         "max-xl:[&_.quiet]:px-1.5 max-lg:[&_.quiet]:px-1 max-lg:[&_.quiet]:text-[12px]",
       )}
       role="group"
