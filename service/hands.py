@@ -22,6 +22,7 @@ from django.db import close_old_connections, connections
 from pebble import ProcessExpired, ProcessPool
 
 from northpace.errors import InputError
+from service.config import logged
 from service.limits import Limit
 
 T = TypeVar("T")
@@ -107,7 +108,7 @@ class Hand:
         again: bool = True,
     ) -> T:
         future = self._standing().schedule(
-            _limited, (function, args, limit.megabytes), timeout=limit.seconds
+            _limited, (function, args, limit.megabytes, logged.here()), timeout=limit.seconds
         )
         ends = None
         while True:
@@ -237,13 +238,18 @@ def _end_with(parent: int) -> None:
     os._exit(1)
 
 
-def _limited(function: Callable[..., T], args: tuple[Any, ...], megabytes: float) -> T:
-    """Call a function with so much more memory than the process has now, and no more."""
+def _limited(
+    function: Callable[..., T], args: tuple[Any, ...], megabytes: float, facts: dict[str, str]
+) -> T:
+    """Call a function with so much more memory than the process has now, and no more; what it logs
+    carries the facts of who asked.
+    """
     close_old_connections()
     before = resource.getrlimit(resource.RLIMIT_DATA)
     resource.setrlimit(resource.RLIMIT_DATA, (_data() + int(megabytes * 1e6), before[1]))
     try:
-        return function(*args)
+        with logged.within(**facts):
+            return function(*args)
     except TimeoutError as error:
         # a store that does not answer is no computation that took too long
         raise OSError(f"something did not answer in time: {error}") from error

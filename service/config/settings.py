@@ -10,6 +10,8 @@ from pathlib import Path
 
 from django.core.exceptions import ImproperlyConfigured
 
+from service.config.logged import configured
+
 ROOT = Path(__file__).resolve().parents[2]
 VAR = Path(os.environ.get("NORTHPACE_VAR", ROOT / "var"))
 
@@ -63,6 +65,7 @@ INSTALLED_APPS = [
 ]
 
 MIDDLEWARE = [
+    "service.config.logged.numbered",
     "django.middleware.security.SecurityMiddleware",
     "service.config.guarded.content_policy",
     "whitenoise.middleware.WhiteNoiseMiddleware",
@@ -189,9 +192,10 @@ FIGURING_SECONDS = float(os.environ.get("NORTHPACE_FIGURING_SECONDS", "20"))
 CACHE_BYTES = int(os.environ.get("NORTHPACE_CACHE_MB", "800")) * 1_000_000
 USE_TZ = True
 TIME_ZONE = "UTC"
-LOGGING = {
-    "version": 1,
-    "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
-    "root": {"handlers": ["console"], "level": "WARNING"},
-}
+#: "plain" lines to read, or "json" for a program; with that, requests and tasks are logged too.
+LOG = os.environ.get("NORTHPACE_LOG", "plain")
+if LOG not in ("plain", "json"):
+    raise ImproperlyConfigured("NORTHPACE_LOG is 'plain' or 'json'")
+LOGGING = configured(
+    LOG, os.environ.get("NORTHPACE_LOG_LEVEL", "INFO" if LOG == "json" else "WARNING").upper()
+)

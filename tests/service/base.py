@@ -11,6 +11,7 @@ from django.test import Client, TransactionTestCase
 from procrastinate.contrib.django import app
 
 from service.accounts.models import Member, Role
+from service.config import logged
 from service.workshop.models import Machine, Material, Nozzle, Spool, Workshop
 from tests.core.shapes import cube, stl
 from tests.runner import stop_kept
@@ -76,7 +77,10 @@ def work():
         connected = app.with_connector(app.connector.get_worker_connector())
         async with connected.open_async():
             await connected.run_worker_async(
-                wait=False, listen_notify=False, install_signal_handlers=False
+                wait=False,
+                listen_notify=False,
+                install_signal_handlers=False,
+                task_middleware=[logged.task],
             )
 
     asyncio.run(run())

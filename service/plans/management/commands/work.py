@@ -14,6 +14,7 @@ from procrastinate.contrib.django import app
 from procrastinate.exceptions import ConnectorException
 from psycopg_pool import PoolTimeout
 
+from service.config import logged
 from service.hands import close, wake
 from service.queue import LARGE, SMALL, WATCH
 
@@ -83,5 +84,6 @@ class Command(BaseCommand):
                 stalled_worker_timeout=settings.STALLED_AFTER,
                 fetch_job_polling_interval=2.0,
                 shutdown_graceful_timeout=20,
+                task_middleware=[logged.task],
                 delete_jobs="successful",
             )
