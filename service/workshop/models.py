@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.db import models
+from django.db.models.fields.json import KT
 
 from northpace.naming import DEFAULT_TEMPLATE
 
@@ -57,7 +58,18 @@ class Machine(models.Model):
     class Meta:
         ordering = ["id"]
         constraints = [
-            models.UniqueConstraint(fields=["workshop", "name"], name="machine_name_once")
+            models.UniqueConstraint(fields=["workshop", "name"], name="machine_name_once"),
+            # of all workshops: two that speak to one printer would clear each other's beds
+            models.UniqueConstraint(
+                KT("connection__address"),
+                condition=models.Q(connection__kind="printer"),
+                name="printer_once",
+            ),
+            models.UniqueConstraint(
+                KT("connection__folder"),
+                condition=models.Q(connection__kind="folder"),
+                name="folder_once",
+            ),
         ]
 
     def __str__(self) -> str:

@@ -3,9 +3,12 @@
 import tempfile
 from pathlib import Path
 
+from django.core.management import call_command
+from django.db import IntegrityError, transaction
 from django.test import override_settings
 
 from service.jobs.models import Job
+from service.jobs.rules.standins import wire_up
 from service.workshop.models import Machine
 from service.workshop.rules.printers import Declined, HttpPrinter, NoContact
 from service.workshop.rules.reach import allowed, key_of
@@ -79,6 +82,25 @@ class Addresses(Planned):
         )
         self.assertIn("another machine is reached at http://192.168.1.20:80 already", told)
         self.connect(200, kind="printer", address="http://192.168.1.20:80")  # its own again
+        # two that come at once are told apart by the database
+        for connection in (
+            {"kind": "printer", "address": "http://192.168.1.20:80"},
+            {"kind": "folder", "folder": "/media/one"},
+        ):
+            Machine.objects.filter(workshop=self.workshop).update(connection=connection)
+            with self.assertRaises(IntegrityError), transaction.atomic():
+                Machine.objects.filter(workshop=other).update(connection=connection)
+
+    def test_stand_ins_may_change_their_ports_among_each_other(self):
+        call_command("load_sample")
+        for ports in ([8101, 8102, 8103], [8102, 8103, 8101]):
+            wired = wire_up(ports)
+            self.assertEqual([entry["port"] for entry in wired], ports)
+            found = Machine.objects.filter(workshop__sample=True).order_by("pk")
+            self.assertEqual(
+                [machine.connection["address"] for machine in found],
+                [f"http://127.0.0.1:{port}" for port in ports],
+            )
 
 
 class Owned(Minded):

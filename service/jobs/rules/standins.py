@@ -67,7 +67,10 @@ def wire_up(ports: list[int]) -> list[dict[str, Any]]:
         connection__kind="printer",
         connection__address__startswith="http://127.0.0.1:",
     )
-    for machine, port in zip(machines, ports, strict=False):
+    found = list(zip(machines, ports, strict=False))
+    # one may get the port another had before, and no two may have the same for a moment
+    Machine.objects.filter(pk__in=[machine.pk for machine, _ in found]).update(connection={})
+    for machine, port in found:
         machine.connection = {"kind": "printer", "address": f"http://127.0.0.1:{port}"}
         machine.save(update_fields=["connection"])
         out.append(

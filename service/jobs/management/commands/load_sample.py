@@ -30,13 +30,14 @@ class Command(BaseCommand):
             Member.objects.create(
                 user=user, workshop=workshop, shown_name=sample.SHOWN, role=Role.OWNER
             )
-            for entry in sample.MACHINES:
+            for k, entry in enumerate(sample.MACHINES, 1):
                 machine = Machine.objects.create(
                     workshop=workshop,
                     name=entry["name"],
                     figures=entry["figures"],
                     bed_change_min=entry["bed_change_min"],
-                    connection={"kind": "printer", "address": "http://127.0.0.1:0"},
+                    # nobody listens there; `prepare` gives each the port of its stand-in
+                    connection={"kind": "printer", "address": f"http://127.0.0.1:{k}"},
                 )
                 for bore, flow, least in entry["nozzles"]:
                     Nozzle.objects.create(
