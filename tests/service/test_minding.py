@@ -13,13 +13,14 @@ from threading import Event, Thread
 from unittest import mock
 
 from django.core.files.storage import default_storage
-from django.db import OperationalError, connection
+from django.db import OperationalError, connection, transaction
 
 from service.files import fetch
 from service.jobs.management.commands.mind import look_once
 from service.jobs.models import Job
 from service.jobs.rules import minding
 from service.workshop.models import Machine, Material, Spool
+from service.workshop.rules.printers import HttpPrinter
 from tests.service.base import work
 from tests.service.minded import Minded, mind_all
 from tests.service.planned import JSON
@@ -53,6 +54,40 @@ class Ordinary(Minded):
         machine = Machine.objects.get()
         self.assertEqual(self.client.post(f"/api/machines/{machine.pk}/clear").status_code, 200)
         self.mind_to(two, "done")
+
+    def test_a_file_on_its_way_holds_nobody_up_and_is_not_begun_once_cancelled(self):
+        self.connect()
+        job = self.commit(self.plan(self.small()))[0]
+        taking, go_on, taken = Event(), Event(), []
+        take, start = HttpPrinter.take, HttpPrinter.start
+
+        def slow(own, *args):
+            taken.append(args[0])
+            taking.set()
+            go_on.wait(60)
+            take(own, *args)
+
+        def minded():
+            mind_all()
+            connection.close()
+
+        with (
+            mock.patch.object(HttpPrinter, "take", slow),
+            mock.patch.object(HttpPrinter, "start", side_effect=start, autospec=True) as started,
+        ):
+            sender = Thread(target=minded, daemon=True)
+            sender.start()
+            self.assertTrue(taking.wait(60))
+            # the machine is free to be changed, others look after it and send nothing again
+            with transaction.atomic():
+                Machine.objects.select_for_update(nowait=True).get()
+            mind_all()
+            self.assertEqual(self.order(job, "cancel")["wish"], "cancel")
+            self.assertEqual(len(taken), 1)
+            go_on.set()
+            sender.join(60)
+        self.assertEqual(started.call_count, 0)
+        self.assertEqual(Job.objects.get().state, "cancelled")
 
     def test_pause_resume_cancel(self):
         printer = self.connect(factor=20)

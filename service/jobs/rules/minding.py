@@ -17,7 +17,7 @@ from django.db import InterfaceError, OperationalError, connection, transaction
 
 from service.jobs.models import Job
 from service.jobs.rules.running import PHASES, finish, heard, settle
-from service.jobs.rules.sending import claim, deliver, hand_over, send
+from service.jobs.rules.sending import claim, hand_over, send
 from service.workshop.models import Machine
 from service.workshop.rules.printers import Declined, NoContact, Printer, State, printer_of
 
@@ -91,7 +91,7 @@ def mind(machine_id: int) -> None:
         )
         try:
             if current is not None:
-                state = _follow(machine, printer, current, state)
+                state = _follow(printer, current, state)
             trouble = ""
             if not Job.objects.filter(machine=machine, state__in=Job.ACTIVE).exists():
                 state, trouble = _make_ready(machine, printer, state)
@@ -99,9 +99,15 @@ def mind(machine_id: int) -> None:
             heard(machine, error=str(error))
             return
         heard(machine, state, trouble=trouble)
-        claimed = claim(machine) if not trouble and state.phase == "idle" else None
-    if claimed is not None:
-        send(claimed)
+        waiting = None
+        if current is not None and current.state == Job.State.SENDING:
+            # the printer never got it, or lost it before it began: the same run again begins
+            # nothing twice
+            waiting = current.pk
+        elif not trouble and state.phase == "idle":
+            waiting = claim(machine)
+    if waiting is not None:
+        send(waiting)
 
 
 def _stands(machine: Machine) -> tuple[Any, ...]:
@@ -111,17 +117,13 @@ def _stands(machine: Machine) -> tuple[Any, ...]:
     return (machine.connection, machine.contact, machine.held, *jobs.values_list(*fields))
 
 
-def _follow(machine: Machine, printer: Printer, job: Job, state: State) -> State:
+def _follow(printer: Printer, job: Job, state: State) -> State:
     """Bring a job on a machine to what the machine says of it."""
     if state.run != job.run:
         found = printer.ended(job.run)
         if found is not None:
             settle(job, found)
-        elif job.state == Job.State.SENDING:
-            # the printer never got it, or lost it before it began: the same run again begins
-            # nothing twice
-            return deliver(machine, printer, job, state) or state
-        else:
+        elif job.state != Job.State.SENDING:
             finish(
                 job,
                 Job.State.FAILED,

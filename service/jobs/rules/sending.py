@@ -7,17 +7,21 @@ from __future__ import annotations
 
 import time
 import uuid
+from collections.abc import Iterator
+from contextlib import contextmanager
 
-from django.db import transaction
+from django.db import connection, transaction
 
 from service.files import Damaged, fetch
 from service.jobs.models import Job
 from service.jobs.rules.running import finish, heard, locked, settle
 from service.workshop.models import Machine
-from service.workshop.rules.printers import Declined, NoContact, Printer, State, printer_of
+from service.workshop.rules.printers import Declined, NoContact, Printer, printer_of
 
 #: Seconds until a declined job is offered again.
 AGAIN = 10.0
+#: The kind of lock that a job has while it is brought to its machine.
+SENDING = 4711
 #: Why a job ends whose file cannot be sent.
 LOST_FILE = "its file is damaged on disk and was not sent; commit the plan again"
 
@@ -35,46 +39,88 @@ def claim(machine: Machine) -> int | None:
 
 
 def send(job_id: int) -> None:
-    """Bring a claimed job to its machine and begin it; safe to be cut off and called again."""
-    with transaction.atomic():
-        machine = locked(job_id)
-        job = Job.objects.select_for_update(of=("self",)).select_related("machine").get(pk=job_id)
-        if job.state != Job.State.SENDING or machine is None or job.machine_id != machine.pk:
+    """Bring a claimed job to its machine and begin it; safe to be cut off and called again.
+
+    Nothing is locked while the file is on its way, which may take minutes: who cancels meanwhile is
+    heard, and it is never begun.
+    """
+    with _alone(job_id) as alone:
+        job = Job.objects.select_related("machine").filter(pk=job_id).first()
+        if not alone or job is None or job.state != Job.State.SENDING or job.machine is None:
             return
-        printer = printer_of(machine)
-        assert printer is not None
-        try:
-            state = deliver(machine, printer, job, None)
-        except NoContact as error:
-            heard(machine, error=str(error))
+        printer = printer_of(job.machine)
+        if printer is None:
             return
-        if state is not None:
-            heard(machine, state)
+        trouble = _bring(printer, job)
+        with transaction.atomic():
+            machine = locked(job_id)
+            now = Job.objects.select_for_update(of=("self",)).get(pk=job_id)
+            if now.state != Job.State.SENDING or now.run != job.run or now.machine_id is None:
+                return
+            if machine is not None and machine.connection == job.machine.connection:
+                _begin(machine, printer, now, trouble)
 
 
-def deliver(machine: Machine, printer: Printer, job: Job, state: State | None) -> State | None:
-    """File, then start. What the printer declines puts the job back into the queue with
-    the reason.
+@contextmanager
+def _alone(job_id: int) -> Iterator[bool]:
+    """Whether nobody else brings this job to its machine; until the end, or until this process or
+    its connection is gone.
+    """
+    with connection.cursor() as cursor:
+        cursor.execute("select pg_try_advisory_lock(%s, %s)", [SENDING, job_id])
+        (mine,) = cursor.fetchone()
+    try:
+        yield bool(mine)
+    finally:
+        if mine:
+            with connection.cursor() as cursor:
+                cursor.execute("select pg_advisory_unlock(%s, %s)", [SENDING, job_id])
+
+
+def _bring(printer: Printer, job: Job) -> Damaged | Declined | NoContact | None:
+    """The file to its machine; what stood in the way."""
+    if job.wish == "cancel":
+        return None
+    try:
+        printer.take(job.run, job.file_name, fetch(job.file_key))
+    except (Damaged, Declined, NoContact) as error:
+        return error
+    return None
+
+
+def _begin(
+    machine: Machine,
+    printer: Printer,
+    job: Job,
+    trouble: Damaged | Declined | NoContact | None,
+) -> None:
+    """Begin a job whose file is there. What the printer declines puts the job back into the queue
+    with the reason.
     """
     if job.wish == "cancel":
         finish(job, Job.State.CANCELLED, "cancelled before it began")
-        return state
-    try:
-        printer.take(job.run, job.file_name, fetch(job.file_key))
-        state = printer.start(job.run, job.file_name)
-    except Damaged:
+        return
+    if isinstance(trouble, Damaged):
         finish(job, Job.State.FAILED, LOST_FILE)
-        return state
+        return
+    try:
+        if trouble is not None:
+            raise trouble
+        # this is answered at once, and what it does is to be on record with it
+        state = printer.start(job.run, job.file_name)
+    except NoContact as error:
+        heard(machine, error=str(error))
+        return
     except Declined as error:
         job.state, job.reason = Job.State.QUEUED, f"declined by {machine.name}: {error}"[:300]
         job.progress = {"again_after": time.time() + AGAIN}
         job.save(update_fields=["state", "reason", "progress"])
-        return state
+        return
     if job.spool_id and machine.loaded_id != job.spool_id:
         machine.loaded_id = job.spool_id
         machine.save(update_fields=["loaded"])
     settle(job, state)
-    return state
+    heard(machine, state)
 
 
 def hand_over(machine: Machine, printer: Printer) -> None:
