@@ -37,6 +37,7 @@ RULES: dict[str, dict[str, Rule]] = {
     "record/file": {"GET": Rule(OWNER)},
     # the workshop: its machines, money and connections
     "workshop": {"PATCH": Rule(OWNER, "changed the workshop")},
+    "workshop/archive": {"GET": Rule(OWNER, "took everything out as an archive")},
     "workshop/import": {"POST": Rule(OWNER, "read in a workshop file")},
     "machines": {"POST": Rule(OWNER, "added a machine")},
     "machines/<int:pk>": {

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import csv
 import io
 import zipfile
 from collections.abc import Iterable, Iterator
@@ -12,6 +11,7 @@ from northpace.errors import InputError
 from service.plans.models import Plan
 from service.plans.rules import recipes, resolving, stored, versions
 from service.plans.rules.versions import Author, Choice
+from service.tables import lines
 from service.workshop.models import Material, Nozzle, Recipe, Spool
 
 #: Bytes of the plans' files that go into one archive at most.
@@ -127,18 +127,8 @@ def as_files(plans: Iterable[Plan]) -> bytes:
 
 def as_table(plans: Iterable[Plan]) -> Iterator[str]:
     """Plans of `library.asked_plans` as lines of a table for a spreadsheet."""
-    sink = io.StringIO()
-    out = csv.writer(sink)
-
-    def line(values: Iterable[object]) -> str:
-        sink.seek(0)
-        sink.truncate()
-        out.writerow(["" if value is None else _plain(value) for value in values])
-        return sink.getvalue()
-
-    yield line(words for words, _ in COLUMNS)
-    for plan in plans:
-        yield line(_field(plan, path) for _, path in COLUMNS)
+    rows = ([_field(plan, path) for _, path in COLUMNS] for plan in plans)
+    return lines((words for words, _ in COLUMNS), rows)
 
 
 def _field(plan: Plan, path: str) -> object:
@@ -146,13 +136,6 @@ def _field(plan: Plan, path: str) -> object:
     for name in path.split("."):
         found = getattr(found, name)
     return found
-
-
-def _plain(value: object) -> object:
-    """A cell that no spreadsheet takes for a formula."""
-    if isinstance(value, str) and value[:1] in ("=", "+", "-", "@", "\t", "\r"):
-        return f"'{value}"
-    return value.isoformat() if hasattr(value, "isoformat") else value
 
 
 def _named(plan: Plan) -> str:

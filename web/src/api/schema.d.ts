@@ -2012,6 +2012,23 @@ export interface paths {
         patch: operations["workshop_partial_update"];
         trace?: never;
     };
+    "/api/workshop/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Parts, plans, jobs and spools in one archive, to be read without this program. */
+        get: operations["workshop_archive"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workshop/export": {
         parameters: {
             query?: never;
@@ -8243,6 +8260,25 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Workshop"];
+                };
+            };
+        };
+    };
+    workshop_archive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
                 };
             };
         };

@@ -68,6 +68,19 @@ export function WorkshopFile() {
           ))}
         </ul>
       )}
+      <h2 className="mt-5 text-base font-semibold">Everything in one archive</h2>
+      <p className="mb-2 text-ink-2">
+        Part files, plans with their settings and reports, jobs with their files and what came
+        of them, and every spool&apos;s ledger, to be read without this program. Owners may
+        take it; what is to be put back is the backup.
+      </p>
+      <a
+        className="quiet inline-flex min-h-8 no-underline"
+        href="/api/workshop/archive"
+        download
+      >
+        Download the archive
+      </a>
     </section>
   );
 }
