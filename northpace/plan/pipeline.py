@@ -243,19 +243,7 @@ class Pipeline:
         figures["findings"] += [finding.as_dict() for finding in passed]
         _tell(tell, "gcode")
         written = time.perf_counter()
-        text = write_gcode(
-            known.timed.moves,
-            spec,
-            known.outlines.tops,
-            known.outlines.heights,
-            {
-                **(facts or {}),
-                "time": f"{figures['time_s']['total']:.1f} s",
-                "mass": f"{figures['filament']['mass_g']:.3f} g",
-                "start seconds": float(known.timed.moves.seconds[0]),
-                "spec checksum": digest(asked),
-            },
-        )
+        text = _written(known, figures, facts or {}, digest(asked))
         now = time.perf_counter()
         figures["elapsed_s"] = {**elapsed, "gcode": now - written, "total": now - begun}
         figures["core_version"] = VERSION
@@ -344,6 +332,19 @@ class Pipeline:
 
     def _settled_run(self, source: Source, spec: PlanSpec, correction: Correction | None) -> Run:
         return self._run(source, self.settled(source, spec, correction), correction)
+
+
+def _written(known: Facts, figures: Report, facts: dict[str, Any], checksum: str) -> bytes:
+    """The file of a plan, with facts and what it comes to in its header."""
+    moves, outlines = known.timed.moves, known.outlines
+    head = {
+        **facts,
+        "time": f"{figures['time_s']['total']:.1f} s",
+        "mass": f"{figures['filament']['mass_g']:.3f} g",
+        "start seconds": float(moves.seconds[0]),
+        "spec checksum": checksum,
+    }
+    return write_gcode(moves, known.spec, outlines.tops, outlines.heights, head)
 
 
 def _tell(progress: Progress, phase: str) -> None:
