@@ -4,9 +4,11 @@ tasks, which call the rules.
 
 from __future__ import annotations
 
+from collections import Counter
+from contextvars import ContextVar
 from typing import Any
 
-from django.db import InterfaceError, OperationalError
+from django.db import InterfaceError, OperationalError, connection
 from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob
@@ -18,19 +20,46 @@ TRY_AGAIN = RetryStrategy(max_attempts=3, wait=1, exponential_wait=2, retry_exce
 #: The lanes of the queue. Some workers take small work only, so that a maker who changes a value
 #: never waits behind somebody's hour of computing.
 SMALL, LARGE, WATCH = "small", "large", "watch"
+#: Who asks for what is queued here and now: the key of a member, 0 for nobody.
+ASKING: ContextVar[int] = ContextVar("northpace_asking", default=0)
 #: What takes longer in the small lane than this (s) goes on in the large one.
 MOST_SMALL = 12.0
 
 
 def later(task: str, lane: str, workshop: int, **values: Any) -> int:
     """Queue a task, such as ``plans.tasks.compute_version``, with its arguments; part of the
-    transaction it is called in. Workshops take turns: the second open task of one comes after the
-    first of every other. Returns the key of the entry; raises procrastinate's `TaskNotFound` for
-    a name that is none.
+    transaction it is called in. Workshops take turns, and so do the persons of one. Returns the key
+    of the entry; raises procrastinate's `TaskNotFound` for a name that is none.
     """
-    before = ProcrastinateJob.objects.filter(
+    key = app.configure_task(f"service.{task}", queue=lane, allow_unknown=False).defer(
+        workshop=workshop, person=ASKING.get(), **values
+    )
+    take_turns(workshop)
+    return key
+
+
+def take_turns(workshop: int) -> None:
+    """Give the open tasks of a workshop their places: the second one comes after the first of every
+    other workshop, and among them the second of a person after the first of everybody else.
+    """
+    open_ = ProcrastinateJob.objects.filter(
         status__in=("todo", "doing"), args__contains={"workshop": workshop}
-    ).count()
-    return app.configure_task(
-        f"service.{task}", queue=lane, priority=-before, allow_unknown=False
-    ).defer(workshop=workshop, **values)
+    ).order_by("id")
+    turns: Counter[int] = Counter()
+    rows = []
+    for key, status, priority, args in open_.values_list("id", "status", "priority", "args"):
+        person = args.get("person", 0)
+        rows.append((turns[person], key, status, priority))
+        turns[person] += 1
+    moved = [
+        (-place, key)
+        for place, (_, key, status, priority) in enumerate(sorted(rows))
+        if status == "todo" and priority != -place
+    ]
+    if moved:
+        with connection.cursor() as cursor:
+            # a worker may take one at this moment: then it has its place
+            cursor.executemany(
+                "update procrastinate_jobs set priority = %s where id = %s and status = 'todo'",
+                moved,
+            )

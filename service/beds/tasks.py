@@ -12,7 +12,7 @@ from service.queue import LARGE, SMALL, TRY_AGAIN, WATCH
 
 
 @app.task(queue=LARGE, retry=TRY_AGAIN, pass_context=True)
-def compute_bed(context: JobContext, version_id: int, workshop: int = 0) -> None:
+def compute_bed(context: JobContext, version_id: int, workshop: int = 0, person: int = 0) -> None:
     """Compute a version of a bed."""
     computing.compute(version_id, within_small=context.worker_name == SMALL)
 

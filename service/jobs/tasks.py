@@ -18,7 +18,7 @@ def tidy_up(timestamp: int) -> None:
 
 
 @app.task(queue=SMALL)
-def learn_from(machine_id: int, workshop: int = 0) -> None:
+def learn_from(machine_id: int, workshop: int = 0, person: int = 0) -> None:
     """Correct a machine's estimates by its finished jobs."""
     machine = Machine.objects.filter(pk=machine_id).first()
     if machine is not None and not machine.learnt_off:

@@ -15,20 +15,22 @@ MOST_WORKERS = 3
 
 
 @app.task(queue=LARGE, retry=TRY_AGAIN, pass_context=True)
-def compute_version(context: JobContext, version_id: int, workshop: int = 0) -> None:
+def compute_version(
+    context: JobContext, version_id: int, workshop: int = 0, person: int = 0
+) -> None:
     """Compute a version of a plan."""
     # a worker of all lanes would only have to begin again
     computing.compute(version_id, within_small=context.worker_name == SMALL)
 
 
 @app.task(queue=LARGE, retry=TRY_AGAIN)
-def search_proposals(search_id: int, workshop: int = 0) -> None:
+def search_proposals(search_id: int, workshop: int = 0, person: int = 0) -> None:
     """Search for changes that make a plan quicker."""
     searches.run(search_id)
 
 
 @app.task(queue=SMALL, retry=TRY_AGAIN, pass_context=True)
-def find_ways(context: JobContext, search_id: int, workshop: int = 0) -> None:
+def find_ways(context: JobContext, search_id: int, workshop: int = 0, person: int = 0) -> None:
     """Look for the ways a part may stand."""
     ways.run(search_id, within_small=context.worker_name == SMALL)
 

@@ -20,6 +20,7 @@ from service.queue import LARGE, SMALL
 from tests.core.shapes import cube, organic, stl
 from tests.service.base import make_workshop, plan_body, signed_in, upload, work
 from tests.service.planned import JSON, Planned
+from tests.service.test_people import member
 
 ONE = override_settings(HANDS={"quick": 1, "exact": 0, "work": 1})
 
@@ -165,6 +166,23 @@ class Turns(Planned):
             [job.args["workshop"] for job in order],
             [self.workshop.pk, other.pk, self.workshop.pk, other.pk, self.workshop.pk],
         )
+
+    def test_persons_of_a_workshop_take_turns(self):
+        colleague = member(self.workshop, "planner", "pia")
+        part = self.make_part(stl(cube(8)))
+        plans = [self.queued(self.client, self.workshop, part) for _ in range(3)]
+        hers = [self.queued(colleague, self.workshop, part) for _ in range(2)]
+        self.queued(self.client, self.workshop, part)
+        order = ProcrastinateJob.objects.filter(
+            status="todo", task_name__endswith="compute_version"
+        ).order_by("-priority", "id")
+        self.assertEqual(
+            [PlanVersion.objects.get(pk=job.args["version_id"]).plan_id for job in order][:5],
+            [plans[0], hers[0], plans[1], hers[1], plans[2]],
+        )
+        self.assertEqual(len({job.priority for job in order}), 6)
+        work()
+        self.assertEqual(set(PlanVersion.objects.values_list("state", flat=True)), {"done"})
 
     def test_small_work_has_a_lane_that_large_work_leaves(self):
         part = self.make_part(stl(cube(8)))

@@ -11,6 +11,7 @@ from rest_framework.request import Request
 
 from service.accounts.models import Member
 from service.accounts.rules.roles import may, rule_of
+from service.queue import ASKING
 from service.workshop.models import Workshop
 
 
@@ -43,6 +44,7 @@ class IsMember(BasePermission):
             return False
         sent = request.data if rule.daily and isinstance(request.data, dict) else {}
         if may(request.user.member.role, rule, frozenset(sent)):
+            ASKING.set(request.user.member.pk)
             return True
         self.message = _who_may(request.user.member, rule.role)
         return False
