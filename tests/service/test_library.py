@@ -1,9 +1,13 @@
 """Parts and plans of a shop with many: searched, sorted, paged, labelled."""
 
+import io
+import zipfile
+
 from service.parts.models import Part
 from service.plans.models import Plan, PlanVersion
 from service.plans.rules.library import note_figures
 from tests.core.shapes import cube, stl
+from tests.service.base import make_workshop, signed_in
 from tests.service.planned import JSON, Planned
 
 
@@ -106,3 +110,17 @@ class Library(Planned):
         Plan.objects.update(time_s=None)
         note_figures(self.plan_id)
         self.assertAlmostEqual(Plan.objects.get(pk=self.plan_id).time_s, thick.time_s)
+
+    def test_files_of_several_parts_as_they_came(self):
+        data = stl(cube(7))
+        parts = [self.make_part(data) for _ in range(2)]
+        answer = self.client.get(f"/api/parts/file?parts={parts[0]},{parts[1]}")
+        with zipfile.ZipFile(io.BytesIO(answer.content)) as found:
+            self.assertEqual(found.namelist(), ["cube.stl", "cube 2.stl"])
+            self.assertEqual([found.read(name) for name in found.namelist()], [data, data])
+        for wrong, status in (("", 400), ("x", 400), ("999999", 404)):
+            answer = self.client.get(f"/api/parts/file?parts={wrong}")
+            self.assertEqual(answer.status_code, status, wrong)
+        make_workshop("Other", "stranger")
+        answer = signed_in("stranger").get(f"/api/parts/file?parts={parts[0]}")
+        self.assertEqual(answer.status_code, 404)

@@ -7,14 +7,16 @@ from typing import Any
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
-from drf_spectacular.utils import extend_schema, extend_schema_field
+from drf_spectacular.utils import OpenApiParameter, extend_schema, extend_schema_field
 from rest_framework import generics, serializers, status
+from rest_framework.exceptions import NotFound
 from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from service.accounts.api.auth import workshop_of
+from service.archives import archive
 from service.files import download, fetch
 from service.paged import AskSerializer, asked_page, paged
 from service.parts.models import Part
@@ -218,3 +220,27 @@ class PartFile(APIView):
         """The file as it came."""
         part = get_object_or_404(Part, pk=pk, workshop=workshop_of(request))
         return download(fetch(part.file_key), part.filename)
+
+
+class PartsAskSerializer(serializers.Serializer[Any]):
+    parts = serializers.ListField(child=serializers.IntegerField(), min_length=1, max_length=200)
+
+
+class PartsFile(APIView):
+    @extend_schema(
+        operation_id="parts_file",
+        parameters=[OpenApiParameter("parts", str, description="numbers with commas between")],
+        responses={(200, "application/zip"): OpenApiTypes.BINARY},
+    )
+    def get(self, request: Request) -> HttpResponse:
+        """The files of several parts as they came, in one archive."""
+        filled = PartsAskSerializer(
+            data={"parts": request.query_params.get("parts", "").split(",")}
+        )
+        filled.is_valid(raise_exception=True)
+        keys = filled.validated_data["parts"]
+        found = Part.objects.filter(workshop=workshop_of(request)).in_bulk(keys)
+        if len(found) < len(set(keys)):
+            raise NotFound("one of the parts is not there any more")
+        files = ((found[key].filename, fetch(found[key].file_key)) for key in dict.fromkeys(keys))
+        return download(archive(files, "parts", packed=False), "parts.zip", "application/zip")

@@ -4,6 +4,7 @@ from service.parts.api import parts as views
 
 urlpatterns = [
     path("parts", views.PartList.as_view()),
+    path("parts/file", views.PartsFile.as_view()),
     path("parts/labels", views.PartLabels.as_view()),
     path("parts/<int:pk>", views.PartDetail.as_view()),
     path("parts/<int:pk>/picture", views.PartPicture.as_view()),

@@ -2,20 +2,17 @@
 
 from __future__ import annotations
 
-import io
-import zipfile
 from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
 from northpace.errors import InputError
+from service.archives import archive
 from service.plans.models import Plan
 from service.plans.rules import recipes, resolving, stored, versions
 from service.plans.rules.versions import Author, Choice
 from service.tables import lines
 from service.workshop.models import Material, Nozzle, Recipe, Spool
 
-#: Bytes of the plans' files that go into one archive at most.
-MOST_BYTES = 300_000_000
 #: Columns of the table: their words, and the field of a plan.
 COLUMNS = (
     ("part", "part.name"),
@@ -111,18 +108,13 @@ def as_files(plans: Iterable[Plan]) -> bytes:
     """The newest version of each plan as a 3MF file, in one archive. Raises `InputError` where that
     grows too large.
     """
-    sink = io.BytesIO()
-    with zipfile.ZipFile(sink, "w") as archive:  # a 3MF is packed already
+
+    def files() -> Iterator[tuple[str, bytes]]:
         for plan in plans:
             version = plan.latest
-            archive.writestr(stored.file_name(version), stored.as_file(plan, version.pk))
-            if sink.tell() > MOST_BYTES:
-                raise InputError(
-                    f"the files are over {MOST_BYTES / 1e6:.0f} MB together; take fewer plans at "
-                    "once",
-                    "plans",
-                )
-    return sink.getvalue()
+            yield stored.file_name(version), stored.as_file(plan, version.pk)
+
+    return archive(files(), "plans")
 
 
 def as_table(plans: Iterable[Plan]) -> Iterator[str]:

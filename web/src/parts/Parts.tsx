@@ -92,6 +92,13 @@ export function Parts() {
             >
               A bed of these {ticked.length}
             </button>
+            <a
+              className="quiet no-underline"
+              href={`/api/parts/file?parts=${ticked.map((part) => part.id).join(",")}`}
+              download
+            >
+              As files
+            </a>
             <button
               className="quiet"
               disabled={unplanned.length < ticked.length}
