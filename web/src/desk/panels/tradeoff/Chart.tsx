@@ -457,7 +457,8 @@ function FrontierLine({
   /** Where its name may stand at the lowest, above the ticks. */
   lowest: number;
 }) {
-  const at = points[Math.floor(points.length * 0.75)];
+  // at its slow end, below which nothing lies
+  const at = points.at(-1);
   return (
     <g data-curve={whole ? "frontier" : "hull"}>
       <path
@@ -473,11 +474,11 @@ function FrontierLine({
         ))}
       {at && (
         <text
-          x={at[0]}
+          x={Math.max(at[0], PAD.left + 72)}
           y={Math.min(at[1] + 18, lowest)}
           fontSize="12"
           fill={FJORD}
-          textAnchor="middle"
+          textAnchor="end"
           stroke={SHEET}
           strokeWidth="3"
           paintOrder="stroke"
