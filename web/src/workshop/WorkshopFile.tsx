@@ -75,7 +75,7 @@ export function WorkshopFile() {
         take it; what is to be put back is the backup.
       </p>
       <a
-        className="quiet inline-flex min-h-8 no-underline"
+        className="quiet min-h-8 self-start no-underline"
         href="/api/workshop/archive"
         download
       >
