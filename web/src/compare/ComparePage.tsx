@@ -57,8 +57,8 @@ export function ComparePage() {
     <main className="flex flex-col gap-4 p-4">
       <header className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
         <h1 className="text-2xl font-semibold">
-          {base?.part}: {found.plans.length}{" "}
-          {found.plans.length === 1 ? "plan" : "plans side by side"}
+          {found.plans.every((plan) => plan.part === base?.part) ? `${base?.part}: ` : ""}
+          {found.plans.length} {found.plans.length === 1 ? "plan" : "plans side by side"}
         </h1>
         <span className="ml-auto flex gap-2 print:hidden">
           <Add chosen={versions} onAdd={(version) => put([...versions, version])} />
@@ -238,7 +238,7 @@ function PlanCard({
       </p>
       <p className="narrow text-[13px] text-ink-2">
         <Link className="underline" to={`/plans/${plan.plan}`}>
-          plan {plan.number}, version {plan.version_number}
+          {plan.part}, plan {plan.number}, version {plan.version_number}
         </Link>{" "}
         · {plan.machine} · {plan.material}
       </p>
