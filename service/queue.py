@@ -5,6 +5,7 @@ tasks, which call the rules.
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Callable
 from contextvars import ContextVar
 from typing import Any
 
@@ -22,25 +23,44 @@ TRY_AGAIN = RetryStrategy(max_attempts=3, wait=1, exponential_wait=2, retry_exce
 SMALL, LARGE, WATCH = "small", "large", "watch"
 #: Who asks for what is queued here and now: the key of a member, 0 for nobody.
 ASKING: ContextVar[int] = ContextVar("northpace_asking", default=0)
+#: The priority of what nobody asked for, such as plans that a new core computes anew.
+BEHIND = -1_000_000
 #: What takes longer in the small lane than this (s) goes on in the large one.
 MOST_SMALL = 12.0
 
 
 def later(task: str, lane: str, workshop: int, **values: Any) -> int:
     """Queue a task, such as ``plans.tasks.compute_version``, with its arguments; part of the
-    transaction it is called in. Workshops take turns, and so do the persons of one. Returns the key
-    of the entry; raises procrastinate's `TaskNotFound` for a name that is none.
+    transaction it is called in. Workshops take turns, and so do the persons of one; what nobody of
+    a workshop asked for comes behind all that. Returns the key of the entry; raises procrastinate's
+    `TaskNotFound` for a name that is none.
     """
-    key = app.configure_task(f"service.{task}", queue=lane, allow_unknown=False).defer(
-        workshop=workshop, person=ASKING.get(), **values
+    person = ASKING.get()
+    asked = app.configure_task(
+        f"service.{task}",
+        queue=lane,
+        priority=BEHIND if workshop and not person else 0,
+        allow_unknown=False,
     )
-    take_turns(workshop)
+    key = asked.defer(workshop=workshop, person=person, **values)
+    if person:
+        take_turns(workshop)
     return key
 
 
+def as_asked(run: Callable[[], Any], context: Any, worker: Any) -> Any:
+    """Middleware of the queue: what a task queues is asked for by who asked for the task."""
+    token = ASKING.set(context.job.task_kwargs.get("person", 0))
+    try:
+        return run()
+    finally:
+        ASKING.reset(token)
+
+
 def take_turns(workshop: int) -> None:
-    """Give the open tasks of a workshop their places: the second one comes after the first of every
-    other workshop, and among them the second of a person after the first of everybody else.
+    """Give the open tasks that persons of a workshop asked for their places: the second one comes
+    after the first of every other workshop, and among them the second of a person after the first
+    of everybody else.
     """
     open_ = ProcrastinateJob.objects.filter(
         status__in=("todo", "doing"), args__contains={"workshop": workshop}
@@ -49,8 +69,9 @@ def take_turns(workshop: int) -> None:
     rows = []
     for key, status, priority, args in open_.values_list("id", "status", "priority", "args"):
         person = args.get("person", 0)
-        rows.append((turns[person], key, status, priority))
-        turns[person] += 1
+        if person:
+            rows.append((turns[person], key, status, priority))
+            turns[person] += 1
     moved = [
         (-place, key)
         for place, (_, key, status, priority) in enumerate(sorted(rows))

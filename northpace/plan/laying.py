@@ -22,7 +22,7 @@ class Laid:
     """Beads that are known: ``upto`` layers of them, and whether they are in their order."""
 
     outlines: Outlines
-    what: PathTable | Rows
+    what: tuple[PathTable, ...] | Rows
     upto: int
     #: whether nothing but walls is among them
     walls_alone: bool
@@ -44,7 +44,9 @@ class Laid:
         """The beads as moves without speeds, seconds and filament."""
         if isinstance(self.what, Rows):
             return _without_pace(self.what)
-        return beads_of(self.what, self.outlines.tops, self.origin)
+        # put together only when somebody looks: most of what is told nobody does
+        paths = PathTable.joined(list(self.what))
+        return beads_of(paths, self.outlines.tops, self.origin)
 
 
 @dataclass
@@ -64,11 +66,15 @@ class Laying:
         if node is walls.walls and not whole and not raised:
             self._walls.append(found.paths)
             self._upto = max(self._upto, int(found.paths.layer.max(initial=-1)) + 1)
-            self._tell(PathTable.joined(self._walls), self._upto, walls_alone=True)
-        elif node is order.rows or (node is order.laid and not raised):
+            self._tell(tuple(self._walls), self._upto, walls_alone=True)
+        elif node is order.rows:
             self._tell(found, None)
+        elif node is order.laid and not raised:
+            self._tell((found,), None)
 
-    def _tell(self, what: PathTable | Rows, upto: int | None, walls_alone: bool = False) -> None:
+    def _tell(
+        self, what: tuple[PathTable, ...] | Rows, upto: int | None, walls_alone: bool = False
+    ) -> None:
         # by now they are known
         outlines, origin = self.run(heights.outlines), self.run.request.spec.machine.origin
         count = len(outlines.tops) if upto is None else upto

@@ -199,7 +199,7 @@ class Ranking(unittest.TestCase):
             shape, spec, plan.outlines.heights, held, correction_of(plan.report, shape, spec)
         )
         rng = np.random.default_rng(7)
-        chosen = [ranked[k] for k in sorted(rng.choice(len(ranked), 120, replace=False))]
+        chosen = [ranked[k] for k in sorted(rng.choice(len(ranked), 200, replace=False))]
         exact = [
             PIPELINE.plan(Source.of(data, "a.stl"), changed(spec, one.change)).report["time_s"][
                 "total"

@@ -12,6 +12,7 @@ from procrastinate.contrib.django import app
 
 from service.accounts.models import Member, Role
 from service.config import logged
+from service.queue import as_asked
 from service.workshop.models import Machine, Material, Nozzle, Spool, Workshop
 from tests.core.shapes import cube, stl
 from tests.runner import stop_kept
@@ -80,7 +81,7 @@ def work():
                 wait=False,
                 listen_notify=False,
                 install_signal_handlers=False,
-                task_middleware=[logged.task],
+                task_middleware=[logged.task, as_asked],
             )
 
     asyncio.run(run())

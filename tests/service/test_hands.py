@@ -4,6 +4,7 @@ import os
 import signal
 import threading
 import time
+from types import SimpleNamespace
 from unittest.mock import patch
 
 import numpy as np
@@ -16,7 +17,7 @@ from service.hands import MOST_WAITING, Busy, TooLong, TooMuch, Unwanted, apart
 from service.limits import Limit
 from service.plans.models import PlanVersion
 from service.plans.rules import computing
-from service.queue import LARGE, SMALL
+from service.queue import ASKING, BEHIND, LARGE, SMALL, as_asked, later
 from tests.core.shapes import cube, organic, stl
 from tests.service.base import make_workshop, plan_body, signed_in, upload, work
 from tests.service.planned import JSON, Planned
@@ -181,6 +182,14 @@ class Turns(Planned):
             [plans[0], hers[0], plans[1], hers[1], plans[2]],
         )
         self.assertEqual(len({job.priority for job in order}), 6)
+        versions = [job.args["version_id"] for job in order]
+        # what nobody asked for comes behind, and what a task queues is of who asked for the task
+        ASKING.set(0)
+        key = later("plans.tasks.compute_version", SMALL, self.workshop.pk, version_id=versions[0])
+        self.assertEqual(ProcrastinateJob.objects.get(pk=key).priority, BEHIND)
+        context = SimpleNamespace(job=SimpleNamespace(task_kwargs={"person": 7}))
+        self.assertEqual(as_asked(ASKING.get, context, None), 7)
+        self.assertEqual(ASKING.get(), 0)
         work()
         self.assertEqual(set(PlanVersion.objects.values_list("state", flat=True)), {"done"})
 

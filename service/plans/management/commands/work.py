@@ -16,7 +16,7 @@ from psycopg_pool import PoolTimeout
 
 from service.config import logged
 from service.hands import close, wake
-from service.queue import LARGE, SMALL, WATCH
+from service.queue import LARGE, SMALL, WATCH, as_asked
 
 log = logging.getLogger(__name__)
 #: What a worker meets when the database is away, and how long it waits at first and at most (s).
@@ -84,6 +84,6 @@ class Command(BaseCommand):
                 stalled_worker_timeout=settings.STALLED_AFTER,
                 fetch_job_polling_interval=2.0,
                 shutdown_graceful_timeout=20,
-                task_middleware=[logged.task],
+                task_middleware=[logged.task, as_asked],
                 delete_jobs="successful",
             )
