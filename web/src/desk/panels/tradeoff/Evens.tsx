@@ -1,0 +1,70 @@
+import type { Frontier } from "../../../api/client";
+import { hours } from "../../../format";
+import { INK_3, SHEET } from "../../../tokens";
+import { alongLabel, pathOf, spaced, type Spot } from "./spots";
+
+type Even = Frontier["even"][number];
+
+/** An even stack, and where it lies. */
+export interface Shown {
+  p: Even;
+  at: Spot;
+}
+
+const LABELLED = [0.28, 0.2, 0.16, 0.12, 0.1, 0.08, 0.4, 0.3, 0.24, 0.6];
+/** Room a label takes; where the chart has less on the right, it stands on the left. */
+const WIDE = 72;
+
+const labelled = (shown: Shown[]) =>
+  spaced(shown.filter(({ p }) => LABELLED.includes(p.layer_height)));
+
+/** Places along the labels of even stacks. */
+export function labelsOf(shown: Shown[], width: number): Spot[] {
+  return labelled(shown).flatMap(({ at: [px, py] }) =>
+    alongLabel(px > width - WIDE ? px - 62 : px, py - 9),
+  );
+}
+
+/** What even layers cost instead. */
+export function Evens({
+  shown,
+  width,
+  error,
+}: {
+  shown: Shown[];
+  width: number;
+  /** The error that is measured, in µm. */
+  error: (p: Even) => number;
+}) {
+  return (
+    <>
+      <path
+        d={pathOf(shown.map(({ at }) => at))}
+        fill="none"
+        stroke={INK_3}
+        strokeDasharray="5 4"
+      />
+      {shown.map(({ p, at: [px, py] }) => (
+        <circle key={p.layer_height} cx={px} cy={py} r={2.6} fill={SHEET} stroke={INK_3}>
+          <title>
+            {`even ${p.layer_height} mm: ${Math.round(error(p))} µm, ` +
+              `${hours(p.time_s)} ` +
+              `h${p.breaks.length ? `; breaks ${p.breaks.join(", ")}` : ""}`}
+          </title>
+        </circle>
+      ))}
+      {labelled(shown).map(({ p, at: [px, py] }) => (
+        <text
+          key={p.layer_height}
+          x={px + (px > width - WIDE ? -6 : 6)}
+          y={py - 5}
+          fontSize="12"
+          fill={INK_3}
+          textAnchor={px > width - WIDE ? "end" : "start"}
+        >
+          even {p.layer_height.toFixed(2)}
+        </text>
+      ))}
+    </>
+  );
+}

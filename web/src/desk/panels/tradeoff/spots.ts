@@ -1,0 +1,69 @@
+/** Where things lie on the chart in pixels, and how labels keep clear of them. */
+
+/** Room around what is drawn. */
+export const PAD = { left: 44, right: 16, top: 24, bottom: 34 };
+
+export type Spot = [number, number];
+
+/** Places along a line through some, close enough that no tag lies between two. */
+export function along(line: Spot[]): Spot[] {
+  return line.flatMap(([px, py], k) => {
+    const [qx, qy] = line[k + 1] ?? [px, py];
+    const steps = Math.max(1, Math.ceil(Math.hypot(qx - px, qy - py) / 12));
+    return Array.from({ length: steps }, (_, n): Spot => {
+      const share = n / steps;
+      return [px + share * (qx - px), py + share * (qy - py)];
+    });
+  });
+}
+
+/** Places along a label that begins here. */
+export function alongLabel(px: number, py: number): Spot[] {
+  return [0, 15, 30, 45, 60].map((along) => [px + along, py]);
+}
+
+/**
+ * Where a tag of a size lies beside a place within left, right, top and bottom: at the corner where
+ * it covers least of what is drawn, below on the left first, because nothing is quicker and finer
+ * than the frontier.
+ */
+export function freest(
+  [hx, hy]: Spot,
+  [wide, tall]: Spot,
+  [left, right, top, bottom]: [number, number, number, number],
+  drawn: Spot[],
+): Spot {
+  const clamped = (v: number, low: number, high: number) => Math.max(low, Math.min(v, high));
+  const corners = [
+    [hx - 18 - wide, hy + 10],
+    [hx - 18 - wide, hy - 10 - tall],
+    [hx + 18, hy - 10 - tall],
+    [hx + 18, hy + 10],
+  ].map(([tx, ty]): Spot => [
+    clamped(tx ?? 0, left, right - wide),
+    clamped(ty ?? 0, top, bottom - tall),
+  ]);
+  const covered = ([tx, ty]: Spot) =>
+    [...drawn, [hx, hy] as Spot].filter(
+      ([px, py]) => px > tx - 3 && px < tx + wide + 3 && py > ty - 3 && py < ty + tall + 3,
+    ).length;
+  return corners.reduce((best, one) => (covered(one) < covered(best) ? one : best));
+}
+
+/** A line through places, as a path. */
+export function pathOf(line: Spot[]): string {
+  return line
+    .map(([px, py], k) => `${k ? "L" : "M"}${px.toFixed(1)} ${py.toFixed(1)}`)
+    .join("");
+}
+
+/** Labels that keep their distance. */
+export function spaced<T extends { at: Spot }>(labels: T[]): T[] {
+  const out: T[] = [];
+  for (const label of labels) {
+    const [px, py] = label.at;
+    if (out.every(({ at: [qx, qy] }) => Math.abs(qx - px) > 58 || Math.abs(qy - py) > 14))
+      out.push(label);
+  }
+  return out;
+}
