@@ -89,7 +89,7 @@ class Library(BrowserCase):
         walls = [plan.latest.whole_spec.body.walls for plan in Plan.objects.order_by("number")]
         self.assertEqual(walls, [3, 5, 5])
         with page.expect_download() as taken:
-            page.get_by_role("link", name="As files").click()
+            page.get_by_role("button", name="As files").click()
         self.assertEqual(taken.value.suggested_filename, "plans.zip")
         # taken back, nothing is lost; left alone, they go
         page.get_by_role("button", name="Remove", exact=True).click()

@@ -7,6 +7,7 @@ import { useTakeIn } from "../api/hooks";
 import { bytes, count, day, outcomes, size } from "../format";
 import { useNewBed } from "../beds/useNewBed";
 import { Message } from "../frame/Message";
+import { FilesButton } from "../library/FilesButton";
 import { Labels } from "../library/Labels";
 import { LibraryBar, More } from "../library/LibraryBar";
 import { type PartSort, usePartLibrary, useWish } from "../library/useLibrary";
@@ -92,13 +93,11 @@ export function Parts() {
             >
               A bed of these {ticked.length}
             </button>
-            <a
-              className="quiet no-underline"
-              href={`/api/parts/file?parts=${ticked.map((part) => part.id).join(",")}`}
-              download
-            >
-              As files
-            </a>
+            <FilesButton
+              address={`/api/parts/file?parts=${ticked.map((part) => part.id).join(",")}`}
+              name="parts.zip"
+              count={ticked.length}
+            />
             <button
               className="quiet"
               disabled={unplanned.length < ticked.length}

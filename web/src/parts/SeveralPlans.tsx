@@ -6,6 +6,7 @@ import { useNavigate } from "react-router";
 import { api, data, type Part } from "../api/client";
 import { useMachines, useMaterials, useSuitingRecipes } from "../api/hooks";
 import { Sheet } from "../frame/Sheet";
+import { NotDone } from "../library/NotDone";
 
 /** One recipe for several parts at once. */
 export function SeveralPlans({
@@ -143,15 +144,8 @@ export function SeveralPlans({
           {make.error.message}
         </p>
       )}
-      {make.data && make.data.refused.length > 0 && (
-        <div role="status" className="mt-2">
-          <p>{make.data.plans.length} planned. Not planned:</p>
-          <ul className="list-disc pl-5 text-stop">
-            {make.data.refused.map((line) => (
-              <li key={line}>{line}</li>
-            ))}
-          </ul>
-        </div>
+      {make.data && (
+        <NotDone done={`${make.data.plans.length} planned.`} refused={make.data.refused} />
       )}
       <div className="mt-4 flex justify-end gap-2">
         <Dialog.Close className="quiet min-h-8">Not now</Dialog.Close>

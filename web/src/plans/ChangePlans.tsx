@@ -5,7 +5,7 @@ import { useState } from "react";
 import { api, data, type PlanRow } from "../api/client";
 import { useMachines, useMaterials, useRecipes } from "../api/hooks";
 import { Sheet } from "../frame/Sheet";
-import { NotDone } from "../library/useTicks";
+import { NotDone } from "../library/NotDone";
 
 /** Another machine, spool or recipe for several plans at once. */
 export function ChangePlans({

@@ -7,10 +7,12 @@ import { api, data, type PlanRow } from "../api/client";
 import { OPEN } from "../api/hooks";
 import { day, grams, hours, outcomes } from "../format";
 import { Message } from "../frame/Message";
+import { FilesButton } from "../library/FilesButton";
 import { LibraryBar, More } from "../library/LibraryBar";
 import { type PlanSort, usePlanLibrary, useWish, type Wish } from "../library/useLibrary";
 import { useRemoval } from "../library/useRemoval";
-import { NotDone, useTicks } from "../library/useTicks";
+import { useTicks } from "../library/useTicks";
+import { NotDone } from "../library/NotDone";
 import { useNewBed } from "../beds/useNewBed";
 import { Picture } from "../parts/Picture";
 import { ChangePlans } from "./ChangePlans";
@@ -78,13 +80,11 @@ export function Plans() {
             >
               Change …
             </button>
-            <a
-              className="quiet min-h-8 no-underline"
-              href={`/api/plans/several/file?plans=${ticked.map((one) => one.id).join(",")}`}
-              download
-            >
-              As files
-            </a>
+            <FilesButton
+              address={`/api/plans/several/file?plans=${ticked.map((one) => one.id).join(",")}`}
+              name="plans.zip"
+              count={ticked.length}
+            />
             <button
               className="quiet min-h-8"
               disabled={ticked.length > MOST}
