@@ -34,3 +34,10 @@ def asked_page(form: type[AskSerializer], request: Request) -> Ask:
 def paged(rows: Any, count: int) -> Response:
     """The answer with a page: a plain list, and the count in a header."""
     return Response(rows, headers={"X-Total": str(count)})
+
+
+def keys_asked(request: Request, name: str) -> list[int]:
+    """Keys that an address lists with commas between, each once, in their order."""
+    form = serializers.ListField(child=serializers.IntegerField(), min_length=1, max_length=MOST)
+    keys: list[int] = form.run_validation(request.query_params.get(name, "").split(","))
+    return list(dict.fromkeys(keys))

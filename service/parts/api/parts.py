@@ -18,7 +18,7 @@ from rest_framework.views import APIView
 from service.accounts.api.auth import workshop_of
 from service.archives import archive
 from service.files import download, fetch
-from service.paged import AskSerializer, asked_page, paged
+from service.paged import AskSerializer, asked_page, keys_asked, paged
 from service.parts.models import Part
 from service.parts.rules.library import SORTS, asked_parts, labels_of
 from service.parts.rules.parts import take_in
@@ -222,10 +222,6 @@ class PartFile(APIView):
         return download(fetch(part.file_key), part.filename)
 
 
-class PartsAskSerializer(serializers.Serializer[Any]):
-    parts = serializers.ListField(child=serializers.IntegerField(), min_length=1, max_length=200)
-
-
 class PartsFile(APIView):
     @extend_schema(
         operation_id="parts_file",
@@ -234,13 +230,9 @@ class PartsFile(APIView):
     )
     def get(self, request: Request) -> HttpResponse:
         """The files of several parts as they came, in one archive."""
-        filled = PartsAskSerializer(
-            data={"parts": request.query_params.get("parts", "").split(",")}
-        )
-        filled.is_valid(raise_exception=True)
-        keys = filled.validated_data["parts"]
+        keys = keys_asked(request, "parts")
         found = Part.objects.filter(workshop=workshop_of(request)).in_bulk(keys)
-        if len(found) < len(set(keys)):
+        if len(found) < len(keys):
             raise NotFound("one of the parts is not there any more")
-        files = ((found[key].filename, fetch(found[key].file_key)) for key in dict.fromkeys(keys))
+        files = ((found[key].filename, fetch(found[key].file_key)) for key in keys)
         return download(archive(files, "parts", packed=False), "parts.zip", "application/zip")

@@ -18,7 +18,7 @@ from rest_framework.views import APIView
 from northpace.errors import InputError
 from service.accounts.api.auth import workshop_of
 from service.files import download
-from service.paged import asked_page
+from service.paged import asked_page, keys_asked
 from service.parts.models import Part
 from service.plans.api.asking import asked, author_of
 from service.plans.api.plans import PlanAskSerializer
@@ -111,10 +111,7 @@ class PlansFile(APIView):
     )
     def get(self, request: Request) -> HttpResponse:
         """Several plans as 3MF files in one archive."""
-        keys = request.query_params.get("plans", "").split(",")
-        filled = PlansAskSerializer(data={"plans": keys})
-        filled.is_valid(raise_exception=True)
-        plans = _plans_of(request, filled.validated_data["plans"])
+        plans = _plans_of(request, keys_asked(request, "plans"))
         return download(several.as_files(plans), "plans.zip", "application/zip")
 
 

@@ -6,6 +6,7 @@ import { useNavigate } from "react-router";
 import { api, data, type Part } from "../api/client";
 import { useMachines, useMaterials, useSuitingRecipes } from "../api/hooks";
 import { Sheet } from "../frame/Sheet";
+import { nozzlesOf, spoolsOf } from "../library/choices";
 import { NotDone } from "../library/NotDone";
 
 /** One recipe for several parts at once. */
@@ -29,16 +30,8 @@ export function SeveralPlans({
   const [nozzle, setNozzle] = useState<number | null>(null);
   const [spool, setSpool] = useState<number | null>(null);
   const [recipe, setRecipe] = useState<number | null>(null);
-  const nozzles = machines.flatMap((machine) =>
-    machine.nozzles.map((entry) => ({ ...entry, name: `${machine.name}, ${entry.bore} mm` })),
-  );
-  const spools = materials.flatMap((material) =>
-    material.spools.map((entry) => ({
-      id: entry.id,
-      material: material.id,
-      name: `${entry.label}, ${material.name}`,
-    })),
-  );
+  const nozzles = nozzlesOf(machines);
+  const spools = spoolsOf(materials);
   const onNozzle = nozzles.find((entry) => entry.id === nozzle) ?? nozzles[0];
   const fromSpool = spools.find((entry) => entry.id === spool) ?? spools[0];
   const recipes = useSuitingRecipes(onNozzle?.id, fromSpool?.material).data ?? [];

@@ -5,6 +5,7 @@ import { useState } from "react";
 import { api, data, type PlanRow } from "../api/client";
 import { useMachines, useMaterials, useRecipes } from "../api/hooks";
 import { Sheet } from "../frame/Sheet";
+import { nozzlesOf, spoolsOf } from "../library/choices";
 import { NotDone } from "../library/NotDone";
 
 /** Another machine, spool or recipe for several plans at once. */
@@ -40,23 +41,9 @@ export function ChangePlans({
     },
   });
   const choices = [
-    [
-      "on",
-      nozzle,
-      setNozzle,
-      machines.flatMap((machine) =>
-        machine.nozzles.map((one) => [one.id, `${machine.name}, ${one.bore} mm`] as const),
-      ),
-    ],
-    [
-      "from spool",
-      spool,
-      setSpool,
-      materials.flatMap((material) =>
-        material.spools.map((one) => [one.id, `${one.label}, ${material.name}`] as const),
-      ),
-    ],
-    ["recipe", recipe, setRecipe, recipes.map((one) => [one.id, one.name] as const)],
+    ["on", nozzle, setNozzle, nozzlesOf(machines)],
+    ["from spool", spool, setSpool, spoolsOf(materials)],
+    ["recipe", recipe, setRecipe, recipes],
   ] as const;
   const what = plans.length === 1 ? "1 plan" : `${plans.length} plans`;
   return (
@@ -75,7 +62,7 @@ export function ChangePlans({
               onChange={(event) => set(event.target.value)}
             >
               <option value="">as each has it</option>
-              {options.map(([id, name]) => (
+              {options.map(({ id, name }) => (
                 <option key={id} value={id}>
                   {name}
                 </option>
