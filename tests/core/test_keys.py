@@ -4,24 +4,17 @@ from __future__ import annotations
 
 import json
 import unittest
-from collections import defaultdict
-from collections.abc import Callable, Collection, Iterable, Iterator
-from dataclasses import dataclass
 from typing import Any
 
 import manifold3d as m3
 import numpy as np
 
-from northpace.errors import InputError
 from northpace.plan.cache import StageCache
 from northpace.plan.pipeline import Pipeline, Plan
 from northpace.plan.run import Run
-from northpace.plan.stage import Needed, Request, Stage, stage
-from northpace.plan.stages.findings import FACTS, STAGES
-from northpace.plan.stages.moves import strength
+from northpace.plan.stage import Request, stage
 from northpace.spec import PlanSpec, settings, spec_from
 from northpace.spec.declare import Undeclared
-from northpace.spec.portion import View
 from tests.core.shapes import arrays, source
 from tests.intake.shapes import both, file_of, moved, open_box, turned_in
 
@@ -227,107 +220,38 @@ def another(entry: dict[str, Any], spec: PlanSpec) -> list[Any]:
     return [f"{now} changed"]
 
 
-def all_stages() -> list[Stage[Any]]:
-    """Every stage a plan may ask for."""
-    found: dict[Stage[Any], None] = {}
-
-    def walk(node: Any) -> None:
-        node = node.stage if isinstance(node, Needed) else node
-        if isinstance(node, Stage) and node not in found:
-            found[node] = None
-            for entry in node.on:
-                walk(entry)
-
-    for top in (*FACTS.values(), *STAGES.values(), strength):
-        walk(top)
-    return list(found)
-
-
-ALL = all_stages()
-
-
-def readers(name: str, spec: PlanSpec) -> frozenset[str]:
-    """The stages that declare that they read a setting."""
-    group = name.split(".")[0]
-
-    def declares(node: Stage[Any]) -> bool:
-        names = {e.name if isinstance(e, View) else e for e in node.names(spec)}
-        return bool({name, group} & (names | set(node.local)))
-
-    return frozenset(node.name for node in ALL if declares(node))
-
-
-@dataclass(frozen=True)
-class Change:
-    """A setting with another value, and what else has to be so for it to show."""
-
-    name: str
-    value: Any
-    extra: str
-
-
 class EverySetting(unittest.TestCase):
-    """The same moves, figures and findings, whether an old plan was there or not.
-
-    Computing cold is what takes long. Settings that the very same stages read are changed
-    together: a stage that reads one of them and does not say so is met with its old result then as
-    it is with one alone.
-    """
+    """The same moves, figures and findings, whether an old plan was there or not."""
 
     @classmethod
     def setUpClass(cls):
         cls.warm = Pipeline()
         cls.known: dict[str, tuple[PlanSpec, dict[str, Any]]] = {}
 
-    def before(self, extra: str) -> tuple[PlanSpec, dict[str, Any]]:
-        if extra not in self.known:
-            spec = changed(PlanSpec(), json.loads(extra))
-            self.known[extra] = spec, everything(self.warm.plan(PART, spec))
-        return self.known[extra]
-
-    def changes(self, left_out: Collection[str] = NOTHING) -> Iterator[list[Change]]:
-        """Every change there is to make, by setting."""
-        for entry in settings():
-            name = entry["name"]
-            extra = json.dumps(WITH.get(name, WITH.get(name.split(".")[0], {})))
-            if name not in left_out:
-                spec, _ = self.before(extra)
-                yield [Change(name, value, extra) for value in another(entry, spec)]
-
-    def as_cold(
-        self, together: list[Change], to_spec: Callable[[PlanSpec, list[Change]], PlanSpec]
-    ):
-        """Compare warm and cold with all these changes; in halves where they contradict."""
-        spec, _ = self.before(together[0].extra)
-        with self.subTest(changed=[(one.name, one.value) for one in together]):
-            try:
-                new = to_spec(spec, together)
-                warm = everything(self.warm.plan(PART, new))
-            except InputError:
-                if len(together) == 1:
-                    raise
-                half = len(together) // 2
-                self.as_cold(together[:half], to_spec)
-                self.as_cold(together[half:], to_spec)
-                return
-            self.assertEqual(warm, everything(Pipeline().plan(PART, new)))
-
-    def test_every_setting_shows(self):
-        for every in self.changes():
-            spec, old = self.before(every[0].extra)
-            differs = False
-            for one in every:
-                warm = everything(self.warm.plan(PART, changed(spec, {one.name: one.value})))
-                differs |= any(warm[k] != old[k] for k in warm if k != "gcode")
-                differs |= without_checksum(warm) != without_checksum(old)
-            with self.subTest(setting=every[0].name):
-                self.assertTrue(differs, "shows nothing")
+    def before(self, name: str) -> tuple[PlanSpec, dict[str, Any]]:
+        extra = WITH.get(name, WITH.get(name.split(".")[0], {}))
+        key = json.dumps(extra)
+        if key not in self.known:
+            spec = changed(PlanSpec(), extra)
+            self.known[key] = spec, everything(self.warm.plan(PART, spec))
+        return self.known[key]
 
     def test_warm_is_as_cold(self):
-        for together in in_groups(self.changes(), PlanSpec()):
-            self.as_cold(
-                together, lambda spec, all_: changed(spec, {one.name: one.value for one in all_})
-            )
+        for entry in settings():
+            name = entry["name"]
+            if name in NOTHING:
+                continue
+            spec, old = self.before(name)
+            differs = False
+            for value in another(entry, spec):
+                with self.subTest(setting=name, value=value):
+                    new = changed(spec, {name: value})
+                    warm = everything(self.warm.plan(PART, new))
+                    self.assertEqual(warm, everything(Pipeline().plan(PART, new)))
+                    differs |= any(warm[k] != old[k] for k in warm if k != "gcode")
+                    differs |= without_checksum(warm) != without_checksum(old)
+            with self.subTest(setting=name):
+                self.assertTrue(differs, "shows nothing")
 
     def test_what_changes_nothing_changes_nothing(self):
         """All of them at once, because what none of them changes all of them do not."""
@@ -337,7 +261,7 @@ class EverySetting(unittest.TestCase):
             if entry["name"] in NOTHING
         }
         self.assertEqual(set(values), set(NOTHING))
-        _, old = self.before("{}")
+        _, old = self.before("none")
         new = changed(PlanSpec(), values)
         warm = everything(self.warm.plan(PART, new))
         self.assertEqual(warm, everything(Pipeline().plan(PART, new)))
@@ -392,23 +316,21 @@ class EverySetting(unittest.TestCase):
         )
 
     def test_changes_of_bands_and_regions_warm_and_cold(self):
-        within = {entry["name"]: entry["within"] for entry in settings() if entry["within"]}
-        every = [found[:1] for found in self.changes(()) if found[0].name in within]
-        self.assertGreater(len(every), 40)
-
-        def placed(spec: PlanSpec, together: list[Change]) -> PlanSpec:
-            box = {"shape": "box", "x": 6.0, "y": 4.5, "z": 1.0}
-            size = {"size_x": 6.0, "size_y": 6.0, "size_z": 2.0}
-            values = {one.name: one.value for one in together}
-            inside = {name: values[name] for name in values if within[name] == "region"}
-            band = {"from_mm": 1.0, "to_mm": 3.0, "changes": values}
-            places: dict[str, Any] = {"surface.bands": [band]}
-            if inside:
-                places["body.regions"] = [{**box, **size, "changes": inside}]
-            return changed(spec, places)
-
-        for together in in_groups(every, PlanSpec()):
-            self.as_cold(together, placed)
+        box = {"shape": "box", "x": 6.0, "y": 4.5, "z": 1.0}
+        size = {"size_x": 6.0, "size_y": 6.0, "size_z": 2.0}
+        for entry in settings():
+            if not entry["within"]:
+                continue
+            with self.subTest(setting=entry["name"]):
+                spec, _ = self.before(entry["name"])
+                value = another(entry, spec)[0]
+                changes = {"changes": {entry["name"]: value}}
+                places = {"surface.bands": [{"from_mm": 1.0, "to_mm": 3.0, **changes}]}
+                if entry["within"] == "region":
+                    places["body.regions"] = [{**box, **size, **changes}]
+                new = changed(spec, places)
+                warm = everything(self.warm.plan(PART, new))
+                self.assertEqual(warm, everything(Pipeline().plan(PART, new)))
 
 
 class Declared(unittest.TestCase):
@@ -419,15 +341,6 @@ class Declared(unittest.TestCase):
 
         with self.assertRaises(Undeclared):
             Run(StageCache(), Request(PART, PlanSpec()))(curious)
-
-
-def in_groups(changes: Iterable[list[Change]], spec: PlanSpec) -> list[list[Change]]:
-    """Changes that can be made together: one of each setting, all read by the same stages."""
-    groups: dict[Any, list[Change]] = defaultdict(list)
-    for every in changes:
-        for round_, one in enumerate(every):
-            groups[readers(one.name, spec), one.extra, round_].append(one)
-    return list(groups.values())
 
 
 def without_checksum(found: dict[str, Any]) -> list[bytes]:
