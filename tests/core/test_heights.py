@@ -151,7 +151,11 @@ class Choosing(unittest.TestCase):
         part, pipeline = Source.of(mesh("tiny"), "a.stl"), Pipeline()
         stroke = {"from_mm": 1.0, "to_mm": 2.0, "by": -30.0}
         surface = {"kind": "best-fit", "target_um": 60.0, "calm": 3.0, "strokes": [stroke]}
-        for values in ({}, surface, {"kind": "adaptive", "layer_height": 0.1}):
+        # as the desk has it, which asks for no other frontier then
+        seam = {"seam": "bearing", "seam_bearing": 90.0, "seam_marks": [{"z": 1.0, "want": True}]}
+        cap = {"kind": "best-fit", "measure": "mean", "time_cap_min": 30.0, **seam}
+        even = {"kind": "adaptive", "layer_height": 0.1, "stack": [0.2] * 20}
+        for values in ({}, surface, cap, even):
             pipeline.frontier(part, spec_from({"surface": values}))
         self.assertEqual(pipeline.cache.runs["frontier"], 1)
         pipeline.frontier(part, spec_of("surface.step_limit=1.1"))

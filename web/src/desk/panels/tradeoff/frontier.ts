@@ -20,7 +20,10 @@ export const MEASURES: Record<
 export const ENDS = 0;
 const ROUGH = 8;
 const FULL = 28;
-/** What only says which of the possible stacks is wanted does not change the frontier. */
+/**
+ * What only says which of the possible stacks is wanted does not change the frontier (a test of the
+ * core holds that): asked for again it would only be the same.
+ */
 const WANTED = [
   ...["measure", "target_um", "time_cap_min", "layer_height"],
   ...["strokes", "calm", "stack", "seam", "seam_bearing", "seam_marks"],
