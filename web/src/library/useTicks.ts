@@ -10,15 +10,17 @@ export interface Ticks<T> {
   clear: () => void;
 }
 
-export function useTicks<T extends { id: number }>(): Ticks<T> {
-  const [all, setAll] = useState<readonly T[]>([]);
-  const without = (rows: readonly T[]) =>
-    all.filter((one) => !rows.some((row) => row.id === one.id));
+/** ``rows`` are those that are there now: what is ticked is as it is among them. */
+export function useTicks<T extends { id: number }>(rows: readonly T[]): Ticks<T> {
+  const [known, setKnown] = useState<readonly T[]>([]);
+  const all = known.map((one) => rows.find((row) => row.id === one.id) ?? one);
+  const without = (some: readonly T[]) =>
+    all.filter((one) => !some.some((row) => row.id === one.id));
   return {
     all,
     has: (row) => all.some((one) => one.id === row.id),
-    set: (row, on) => setAll(on ? [...without([row]), row] : without([row])),
-    setShown: (rows, on) => setAll(on ? [...without(rows), ...rows] : without(rows)),
-    clear: () => setAll([]),
+    set: (row, on) => setKnown(on ? [...without([row]), row] : without([row])),
+    setShown: (shown, on) => setKnown(on ? [...without(shown), ...shown] : without(shown)),
+    clear: () => setKnown([]),
   };
 }

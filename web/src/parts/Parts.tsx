@@ -45,7 +45,7 @@ export function Parts() {
   const [several, setSeveral] = useState(false);
   const navigate = useNavigate();
   const newBed = useNewBed();
-  const ticks = useTicks<Part>();
+  const ticks = useTicks(parts.rows);
   if (parts.isPending) return <Message title="Parts" text="Looking at the shelf …" />;
   if (parts.error && !parts.data)
     return (

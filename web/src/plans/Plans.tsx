@@ -1,11 +1,8 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { clsx } from "clsx";
 import { useState } from "react";
 import { Link } from "react-router";
 
-import { api, data, type PlanRow } from "../api/client";
-import { OPEN } from "../api/hooks";
-import { day, grams, hours, outcomes } from "../format";
+import { api, data } from "../api/client";
 import { Message } from "../frame/Message";
 import { FilesButton } from "../library/FilesButton";
 import { LibraryBar, More } from "../library/LibraryBar";
@@ -14,23 +11,9 @@ import { useRemoval } from "../library/useRemoval";
 import { useTicks } from "../library/useTicks";
 import { NotDone } from "../library/NotDone";
 import { useNewBed } from "../beds/useNewBed";
-import { Picture } from "../parts/Picture";
 import { ChangePlans } from "./ChangePlans";
+import { PlanTable } from "./PlanTable";
 
-/** Columns that sort: by what, their words, which way first, and whether figures stand right. */
-const COLUMNS: readonly (readonly [PlanSort, string, boolean, boolean?])[] = [
-  ["part", "part", false],
-  ["plan", "plan", true],
-  ["machine", "on", false],
-  ["material", "in", false],
-  ["time", "time h:min", true, true],
-  ["mass", "filament g", true, true],
-  ["cost", "money", true, true],
-  ["error", "P95 µm", true, true],
-  ["findings", "findings", true],
-  ["printed", "last printed", true],
-  ["success", "came out well", true],
-];
 /** Plans that stand side by side at most, and that something is done to at once at most. */
 const MOST_BESIDE = 8;
 const MOST = 200;
@@ -39,7 +22,7 @@ export function Plans() {
   const { wish, setWish, by } = useWish<PlanSort>("created");
   const plans = usePlanLibrary(wish);
   const newBed = useNewBed();
-  const ticks = useTicks<PlanRow>();
+  const ticks = useTicks(plans.rows);
   const [changing, setChanging] = useState(false);
   const client = useQueryClient();
   const remove = useMutation({
@@ -165,111 +148,7 @@ export function Plans() {
           and choose “Plan it …” on one.
         </p>
       )}
-      {shown.length > 0 && (
-        <div className="overflow-x-auto">
-          <table className="card w-full border-collapse">
-            <thead>
-              <tr className="narrow text-left text-[13px] text-ink-3">
-                <th className="p-2">
-                  <input
-                    type="checkbox"
-                    className="accent-ink"
-                    aria-label="Tick all that are shown"
-                    checked={shown.every(ticks.has)}
-                    onChange={(event) => ticks.setShown(shown, event.target.checked)}
-                  />
-                </th>
-                <th className="p-2" />
-                {COLUMNS.map(([sort, words, down, right]) => (
-                  <th
-                    key={words}
-                    className={clsx("p-2 font-normal", right && "text-right")}
-                    aria-sort={
-                      wish.sort !== sort ? undefined : wish.down ? "descending" : "ascending"
-                    }
-                  >
-                    <button
-                      className="narrow cursor-pointer border-0 bg-transparent p-0 underline"
-                      onClick={() => by(sort, down)}
-                    >
-                      {words}
-                      {wish.sort === sort && (wish.down ? " ↓" : " ↑")}
-                    </button>
-                  </th>
-                ))}
-                <th className="p-2 font-normal">state</th>
-              </tr>
-            </thead>
-            <tbody>
-              {shown.map((plan) => (
-                <tr key={plan.id} className="border-t border-hairline hover:bg-paper">
-                  <td className="p-2">
-                    <input
-                      type="checkbox"
-                      className="accent-ink"
-                      aria-label={`Tick plan ${plan.number}`}
-                      checked={ticks.has(plan)}
-                      onChange={(event) => ticks.set(plan, event.target.checked)}
-                    />
-                  </td>
-                  <td className="p-1">
-                    <Picture address={plan.picture} name={plan.part_name} size={44} />
-                  </td>
-                  <td className="p-2 font-semibold">
-                    <Link className="text-fjord underline" to={`/plans/${plan.id}`}>
-                      {plan.part_name}
-                    </Link>
-                  </td>
-                  <td className="p-2">
-                    {plan.number}
-                    {plan.name && `, ${plan.name}`}
-                    {plan.verdict && (
-                      <span className="block text-[13px] text-ink-2">{plan.verdict}</span>
-                    )}
-                  </td>
-                  <td className="p-2">{plan.machine}</td>
-                  <td className="p-2">{plan.material}</td>
-                  <td className="p-2 text-right">
-                    {plan.time_s === null ? "–" : hours(plan.time_s)}
-                  </td>
-                  <td className="p-2 text-right">
-                    {plan.mass_g === null ? "–" : grams(plan.mass_g)}
-                  </td>
-                  <td className="p-2 text-right">
-                    {plan.cost == null ? "–" : plan.cost.toFixed(2)}
-                  </td>
-                  <td className="p-2 text-right">
-                    {plan.surface ? Math.round(plan.surface.p95_um) : "–"}
-                  </td>
-                  <td className="p-2">
-                    {plan.stops == null ? (
-                      "–"
-                    ) : plan.stops + (plan.looks ?? 0) === 0 ? (
-                      "none"
-                    ) : (
-                      <>
-                        {plan.stops > 0 && <b className="text-stop">{plan.stops} stop </b>}
-                        {(plan.looks ?? 0) > 0 && `${plan.looks} look`}
-                      </>
-                    )}
-                  </td>
-                  <td className="p-2 whitespace-nowrap">
-                    {plan.printed ? day(plan.printed) : "never"}
-                  </td>
-                  <td className="p-2 whitespace-nowrap">{outcomes(plan)}</td>
-                  <td className="p-2">
-                    {OPEN.includes(plan.state)
-                      ? "computing …"
-                      : plan.state === "done"
-                        ? "exact"
-                        : plan.state}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </div>
-      )}
+      {shown.length > 0 && <PlanTable rows={shown} ticks={ticks} wish={wish} onSort={by} />}
       {changing && <ChangePlans plans={ticked} onClose={() => setChanging(false)} />}
       <More
         shown={rows.length}
