@@ -58,6 +58,7 @@ export function ChangePlans({
             {words}
             <select
               className="field min-h-9"
+              aria-label={words}
               value={value}
               onChange={(event) => set(event.target.value)}
             >
