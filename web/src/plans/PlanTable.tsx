@@ -133,6 +133,11 @@ export function PlanTable({
                   : plan.state === "done"
                     ? "exact"
                     : plan.state}
+                {plan.state !== "done" && plan.time_s !== null && (
+                  <span className="block text-[13px] text-ink-2">
+                    figures of the version before
+                  </span>
+                )}
               </td>
             </tr>
           ))}
