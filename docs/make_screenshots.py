@@ -195,7 +195,7 @@ def jobs(page: Page, shot: Callable[[str], None]) -> None:
     open_tab(page, "Pace")
     page.get_by_role("button", name="one dial").click()
     expect(page.locator("[data-dial]")).to_contain_text(re.compile("quick ≈"))
-    expect(page.locator("[data-pace=exact] [data-row='outer wall']")).to_contain_text("derived")
+    page.locator("[data-pace=exact] [data-row='outer wall']").wait_for()
     shot("pace")
     page.get_by_role("button", name="typed").click()
     open_tab(page, "Time ledger")
