@@ -19,7 +19,7 @@ from ops import cluster as db
 from ops.backup import back_up, restore
 from ops.stale import drop_stale
 from ops.steps import PYTHON, ROOT, VAR, Stop, check_machine, front_end, python_packages, run, say
-from ops.supervise import supervised
+from ops.supervise import supervised, web
 
 #: Simulated printers of the sample workshop.
 PRINTERS = 3
@@ -123,10 +123,7 @@ def _serve(options: argparse.Namespace, env: dict[str, str], database: Path) -> 
     """Run web, workers and all, each of which comes back by itself, until Ctrl-C."""
     programs: dict[str, list[object]] = {
         "database": [PYTHON, "-m", "ops.cluster", database],
-        "web": [
-            *(PYTHON, "-m", "uvicorn", "service.config.asgi:application"),
-            *("--host", "127.0.0.1", "--port", options.port, "--log-level", "warning"),
-        ],
+        "web": web(options.port),
         **{f"worker{k + 1}": worker for k, worker in enumerate(_workers(options.workers))},
         "minder": [PYTHON, "manage.py", "mind"],
     }

@@ -40,6 +40,16 @@ stdout_logfile_maxbytes=0
 """
 
 
+def web(port: object) -> list[object]:
+    """The command of the web process. Who is believed where a request came from is ours to say, in
+    the settings: of itself the server would believe every program on this machine.
+    """
+    return [
+        *(PYTHON, "-m", "uvicorn", "service.config.asgi:application", "--no-proxy-headers"),
+        *("--host", "127.0.0.1", "--port", port, "--log-level", "warning"),
+    ]
+
+
 def supervised(programs: Mapping[str, Sequence[object]], folder: Path) -> list[str]:
     """The command that runs programs, each brought back when it ends, until it is told to stop;
     its settings are written below ``folder``.

@@ -7,9 +7,9 @@ from __future__ import annotations
 import logging
 from collections.abc import Callable
 from dataclasses import replace
-from typing import Any
+from typing import Any, TypeVar
 
-from django.db import models
+from django.db import InterfaceError, OperationalError, connection, models
 from django.utils import timezone
 
 from northpace import VERSION
@@ -20,6 +20,7 @@ from service.hands import TooLong, TooMuch, Unwanted, apart
 from service.limits import Limit
 from service.queue import AWAY, MOST_SMALL
 
+T = TypeVar("T")
 log = logging.getLogger(__name__)
 
 
@@ -88,6 +89,33 @@ def within_limits(
             in_large()
             return
         _failed(open_, error.message)
+
+
+def told(mine: models.QuerySet[Any]) -> Callable[[str, float], None]:
+    """Notes at which stage the one row of ``mine`` is, and how far."""
+
+    def tell(stage: str, share: float) -> None:
+        from_any_thread(lambda: mine.update(stage=stage, share=share))
+
+    return tell
+
+
+def unwanted(mine: models.QuerySet[Any]) -> Callable[[], bool]:
+    """Says whether there is nothing to compute in ``mine`` any more."""
+    return lambda: not from_any_thread(mine.exists)
+
+
+def from_any_thread(ask: Callable[[], T]) -> T:
+    """Ask the database something in a thread of the core, which has a connection of its own, and
+    nobody who looks whether it broke since it was last used: then once more on a new one.
+    """
+    try:
+        return ask()
+    except (OperationalError, InterfaceError):
+        if connection.in_atomic_block:
+            raise
+        connection.close()
+        return ask()
 
 
 def whole_file(

@@ -3,8 +3,11 @@
 import os
 import threading
 import warnings
+from typing import Any
 
+from django.conf import settings
 from django.core.asgi import get_asgi_application
+from uvicorn.middleware.proxy_headers import ProxyHeadersMiddleware
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "service.config.settings")
 # Built files and the one page are small and read in one go; that they come from plain iterators
@@ -12,7 +15,9 @@ os.environ.setdefault("DJANGO_SETTINGS_MODULE", "service.config.settings")
 warnings.filterwarnings(
     "ignore", message="StreamingHttpResponse must consume synchronous iterators"
 )
-application = get_asgi_application()
+application: Any = get_asgi_application()
+if settings.PROXIES:
+    application = ProxyHeadersMiddleware(application, settings.PROXIES)
 
 # it needs the settings
 from service.hands import wake  # noqa: E402

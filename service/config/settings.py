@@ -6,6 +6,7 @@ import contextlib
 import os
 import secrets
 import tempfile
+from ipaddress import ip_network
 from pathlib import Path
 
 from django.core.exceptions import ImproperlyConfigured
@@ -135,6 +136,17 @@ SESSION_COOKIE_HTTPONLY = True
 SECURE = os.environ.get("NORTHPACE_SECURE") == "1"
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE
 SECURE_HSTS_SECONDS = 365 * 24 * 3600 if SECURE else 0
+# Addresses or networks of the proxies in front of this: only they are believed where a request came
+# from, and whether by TLS (service/config/asgi.py).
+PROXIES = [word for word in os.environ.get("NORTHPACE_PROXIES", "").split(",") if word]
+for _word in PROXIES:
+    try:
+        ip_network(_word)
+    except ValueError as _error:
+        raise ImproperlyConfigured(
+            f"NORTHPACE_PROXIES: '{_word}' is no address or network, such as 127.0.0.1 or "
+            "10.0.0.0/24"
+        ) from _error
 if "NORTHPACE_PROXY_HEADER" in os.environ:
     SECURE_PROXY_SSL_HEADER = (os.environ["NORTHPACE_PROXY_HEADER"], "https")
 SESSION_COOKIE_SAMESITE = "Lax"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ipaddress import ip_address
 from typing import Any
 
 from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
@@ -45,6 +46,14 @@ def session_answer(request: Request) -> Response:
     )
 
 
+def address_of(request: Request) -> str | None:
+    """Where a request comes from; none where a proxy gave what is no address."""
+    try:
+        return str(ip_address(request.META.get("REMOTE_ADDR", "")))
+    except ValueError:
+        return None
+
+
 def enter(request: Request, user: User) -> Response:
     """Sign somebody in here."""
     login(request, user)
@@ -52,7 +61,7 @@ def enter(request: Request, user: User) -> Response:
     people.note_sign_in(
         user,
         str(request.session.session_key),
-        request.META.get("REMOTE_ADDR"),
+        address_of(request),
         request.META.get("HTTP_USER_AGENT", ""),
     )
     return session_answer(request)
@@ -75,7 +84,7 @@ class SessionView(APIView):
         """Sign in. After too many that failed, for a name or from an address, it has to wait."""
         form = SignInSerializer(data=request.data)
         form.is_valid(raise_exception=True)
-        name, address = form.validated_data["username"], request.META.get("REMOTE_ADDR")
+        name, address = form.validated_data["username"], address_of(request)
         try:
             people.check_tries(name, address)
         except people.TooMany as error:
@@ -130,7 +139,7 @@ class PasswordView(APIView):
         people.note_sign_in(
             user,
             str(request.session.session_key),
-            request.META.get("REMOTE_ADDR"),
+            address_of(request),
             request.META.get("HTTP_USER_AGENT", ""),
         )
         return Response(status=status.HTTP_204_NO_CONTENT)

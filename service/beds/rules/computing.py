@@ -23,7 +23,7 @@ from northpace.spec import Machine
 from service import limits
 from service.beds.models import BedVersion
 from service.beds.rules.versions import FILL, SHARE, share
-from service.computed import keep_result, within_limits
+from service.computed import keep_result, told, unwanted, within_limits
 from service.core import pipeline
 from service.files import keep
 from service.plans.models import PlanVersion
@@ -79,9 +79,9 @@ def _computed(version: BedVersion, mine: Any) -> dict[str, Any]:
     spec = version.whole_spec
 
     def tell(done: int, count: int) -> None:
-        mine.update(stage=f"plan {done + 1} of {count}", share=0.7 * done / count)
+        told(mine)(f"plan {done + 1} of {count}", 0.7 * done / count)
 
-    plans = planner(version, tell, lambda: not mine.exists())
+    plans = planner(version, tell, unwanted(mine))
     own = plans.own(spec)
     beside: list[int] = []
     if version.wish == "arrange" and spec.placings:

@@ -8,7 +8,7 @@ from django.db.models import QuerySet
 
 from northpace.moves import browser_bytes
 from service import limits
-from service.computed import keep_result, within_limits
+from service.computed import keep_result, told, unwanted, within_limits
 from service.core import pipeline
 from service.files import keep
 from service.plans.models import PlanVersion
@@ -60,10 +60,6 @@ def compute_here(version_id: int) -> None:
 def _computed(version: PlanVersion, mine: QuerySet[PlanVersion], shown: Shown) -> dict[str, Any]:
     """What is kept of a version."""
     plan, part = version.plan, version.its_part
-
-    def progress(stage: str, share: float) -> None:
-        mine.update(stage=stage, share=share)
-
     result = pipeline().plan(
         part.source,
         version.whole_spec,
@@ -72,8 +68,8 @@ def _computed(version: PlanVersion, mine: QuerySet[PlanVersion], shown: Shown) -
             "plan": f"{plan.number} version {version.number}",
             "spool": version.spool.label if version.spool else "not chosen",
         },
-        progress,
-        lambda: not mine.exists(),
+        told(mine),
+        unwanted(mine),
         version.correction,
         shown,
     )

@@ -18,6 +18,7 @@ from northpace.proposals.search import Aim, Alternative, propose
 from northpace.spec import PlanSpec
 from northpace.spec import settings as every_setting
 from service import limits
+from service.computed import told, unwanted
 from service.core import pipeline
 from service.hands import TooMuch, Unwanted, apart
 from service.plans.models import Plan, PlanVersion, Search
@@ -111,9 +112,6 @@ def run_here(search_id: int) -> None:
     plan, spec = search.plan, search.version.whole_spec
     correction = figures.correction_for(plan, spec)
 
-    def tell(stage: str, share: float) -> None:
-        mine.update(stage=stage, share=share)
-
     try:
         found = propose(
             pipeline(),
@@ -122,8 +120,8 @@ def run_here(search_id: int) -> None:
             lambda report, height: held_of(search.held, report, spec, height),
             correction,
             Aim(alternatives=_nozzles(search.version)),
-            tell,
-            lambda: not mine.exists(),
+            told(mine),
+            unwanted(mine),
         )
     except Cancelled:
         return

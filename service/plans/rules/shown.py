@@ -9,6 +9,7 @@ from django.db.models import QuerySet
 
 from northpace.moves import browser_bytes
 from northpace.plan.laying import Laid
+from service.computed import from_any_thread
 from service.files import keep
 from service.plans.models import PlanVersion
 
@@ -32,7 +33,7 @@ class Shown:
         if begun < self._next:
             return
         key = keep(browser_bytes(laid.moves(), laid.outlines.tops), ".arrow")
-        self._mine.update(laid_key=key, laid_words=laid.words)
+        from_any_thread(lambda: self._mine.update(laid_key=key, laid_words=laid.words))
         self._remove(key)
         now = time.monotonic()
         self._next = now + max(EVERY, now - begun)

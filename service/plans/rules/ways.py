@@ -13,7 +13,7 @@ from northpace.plan.pipeline import Cancelled
 from northpace.ways.find import find_ways
 from northpace.ways.rank import Weights, ranked
 from service import limits
-from service.computed import keep_result, within_limits
+from service.computed import keep_result, unwanted, within_limits
 from service.core import pipeline
 from service.plans.models import Plan, WaySearch
 from service.plans.rules import figures
@@ -80,7 +80,7 @@ def _found(search: WaySearch, mine: Any) -> dict[str, Any]:
     correction = figures.correction_for(plan, spec)
     ways: list[dict[str, Any]] = []
     told = begun
-    for way in find_ways(part, spec, correction, pull, lambda: not mine.exists()):
+    for way in find_ways(part, spec, correction, pull, unwanted(mine)):
         picture = contour_picture(way.placed, PICTURE, way.needed.places[:, :3])
         ways.append({**way.figures, "picture": picture})
         now = time.perf_counter()
