@@ -19,6 +19,10 @@ SIGNS = {"web": "service.config.asgi", "worker": "manage.py\0work", "minder": "m
 #: How long anything may stay away (s): a third of it on a machine that does nothing else, but the
 #: tests beside these keep both processors busy.
 BACK = 30.0
+EMPTY = """
+from django.db import connection
+connection.cursor().execute("truncate procrastinate_jobs, procrastinate_workers cascade")
+"""
 
 
 class House:
@@ -43,6 +47,8 @@ class House:
         }
         self.manage("migrate", "-v0")
         self.manage("flush", "--noinput", "-v0")
+        # what was left in the queue by a run that was broken off is not among what is flushed
+        self.manage("shell", "-v0", "-c", EMPTY)
         programs = {
             "database": [PYTHON, "-m", "ops.cluster", self.cluster.folder],
             "web": web(port),
