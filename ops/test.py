@@ -44,6 +44,8 @@ def main() -> int:
     )
     if not Path("/usr/bin/chromium").exists() and shutil.which("chromium") is None:
         install_packages(["chromium"], "Chromium is missing, which the browser tests drive")
+    if shutil.which("ip") is None:
+        install_packages(["iproute2"], "iproute2 is missing, with which a test makes a second host")
     front_end(force_packages=True)
     only = sys.argv[1:]
     passed, failed = (0, 0) if only else _checks()

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Iterator
+from contextlib import contextmanager
 
 from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
@@ -18,15 +20,33 @@ class Damaged(InputError):
     """A stored file holds other bytes than were put there, or is gone."""
 
 
+class StoreAway(OSError):
+    """Where files are kept does not answer, or takes nothing more."""
+
+
+@contextmanager
+def _store() -> Iterator[None]:
+    """What a backend of files raises, each has errors of its own, is one kind to who asks. A file
+    that is not there stays what it is.
+    """
+    try:
+        yield
+    except FileNotFoundError:
+        raise
+    except Exception as error:
+        raise StoreAway(f"files cannot be kept or read: {error}") from error
+
+
 def keep(data: bytes, suffix: str) -> str:
-    """Store bytes; returns their key, which contains their SHA-256."""
+    """Store bytes; returns their key, which contains their SHA-256. Raises `StoreAway`."""
     name = hashlib.sha256(data).hexdigest()
     key = f"{name[:2]}/{name}{suffix}"
-    if default_storage.exists(key):
-        if _is_whole(key):
-            return key
-        default_storage.delete(key)  # half of it was written, or the disk lost some
-    return str(default_storage.save(key, ContentFile(data)))
+    with _store():
+        if default_storage.exists(key):
+            if _is_whole(key):
+                return key
+            default_storage.delete(key)  # half of it was written, or the disk lost some
+        return str(default_storage.save(key, ContentFile(data)))
 
 
 def _is_whole(key: str) -> bool:
@@ -52,9 +72,11 @@ def keep_picture(data: bytes) -> str:
 
 
 def fetch(key: str) -> bytes:
-    """The bytes of a key. Raises `Damaged` where they are not those it is named after."""
+    """The bytes of a key. Raises `Damaged` where they are not those it is named after, `StoreAway`
+    where nobody can say.
+    """
     try:
-        with default_storage.open(key, "rb") as stream:
+        with _store(), default_storage.open(key, "rb") as stream:
             data = bytes(stream.read())
     except FileNotFoundError:
         data = b""

@@ -4,6 +4,7 @@
 
 from __future__ import annotations
 
+import logging
 from typing import Any
 
 from django.db import DataError, IntegrityError, OperationalError
@@ -12,8 +13,11 @@ from rest_framework.response import Response
 from rest_framework.views import exception_handler
 
 from northpace.errors import InputError
+from service.files import StoreAway
 from service.hands import Busy
 from service.plans.rules.merging import Clash
+
+log = logging.getLogger(__name__)
 
 
 def handle(error: Exception, context: dict[str, Any]) -> Response | None:
@@ -25,6 +29,16 @@ def handle(error: Exception, context: dict[str, Any]) -> Response | None:
         return Response(
             {
                 "detail": "the database does not answer; nothing was lost, try again in a moment",
+                "where": "",
+            },
+            status=503,
+        )
+    if isinstance(error, StoreAway):
+        log.error("%s", error)
+        return Response(
+            {
+                "detail": "the place where files are kept does not answer or is full; nothing was "
+                "lost, try again in a moment, or see Workshop › State",
                 "where": "",
             },
             status=503,

@@ -3,6 +3,7 @@ ops/).
 """
 
 import contextlib
+import json
 import os
 import secrets
 import tempfile
@@ -111,16 +112,19 @@ AUTH_PASSWORD_VALIDATORS = [
 ]
 
 # Files are content-addressed; another storage is a setting (django-storages), not another code
-# path.
+# path, and so are its options, as JSON.
+OWN_STORAGE = "django.core.files.storage.FileSystemStorage"
+STORAGE = os.environ.get("NORTHPACE_STORAGE", OWN_STORAGE)
+try:
+    STORAGE_OPTIONS = json.loads(os.environ.get("NORTHPACE_STORAGE_OPTIONS", "{}"))
+except ValueError as _error:
+    raise ImproperlyConfigured(
+        'NORTHPACE_STORAGE_OPTIONS is no JSON object, such as {"bucket_name": "plans"}'
+    ) from _error
+if STORAGE == OWN_STORAGE:
+    STORAGE_OPTIONS = {"location": str(VAR / "files"), **STORAGE_OPTIONS}
 STORAGES = {
-    "default": {
-        "BACKEND": os.environ.get(
-            "NORTHPACE_STORAGE", "django.core.files.storage.FileSystemStorage"
-        ),
-        "OPTIONS": {"location": str(VAR / "files")}
-        if "NORTHPACE_STORAGE" not in os.environ
-        else {},
-    },
+    "default": {"BACKEND": STORAGE, "OPTIONS": STORAGE_OPTIONS},
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
 STATIC_URL = "static/"

@@ -3,6 +3,7 @@
 import json
 import os
 import signal
+import socket
 import subprocess
 import tempfile
 import time
@@ -10,7 +11,6 @@ import urllib.request
 from pathlib import Path
 
 from ops import cluster as db
-from ops.start import free_ports
 from ops.steps import PYTHON, ROOT
 from ops.supervise import supervised, web
 
@@ -27,15 +27,16 @@ connection.cursor().execute("truncate procrastinate_jobs, procrastinate_workers 
 
 class House:
     """Runs on a database of its own until the test case is over. ``careless`` may lose what was
-    said to be kept when its database falls.
+    said to be kept when its database falls, ``without`` leaves programs out, ``more`` is added to
+    the environment.
     """
 
-    def __init__(self, case, careless=True):
+    def __init__(self, case, careless=True, without=(), **more):
         self.cluster = db.start_cluster("fault-db" if careless else "fault-db-safe", careless)
         case.addClassCleanup(db.stop_cluster, self.cluster)
         folder = tempfile.TemporaryDirectory(prefix="northpace-faults-", ignore_cleanup_errors=True)
         case.addClassCleanup(folder.cleanup)
-        port = free_ports(1)[0]
+        port = any_port()
         self.address = f"http://127.0.0.1:{port}"
         self.env = {
             **os.environ,
@@ -44,6 +45,7 @@ class House:
             "NORTHPACE_STALLED_AFTER": "4",
             "NORTHPACE_LOOPBACK_PRINTERS": "1",
             "PYTHONPATH": str(ROOT),
+            **more,
         }
         self.manage("migrate", "-v0")
         self.manage("flush", "--noinput", "-v0")
@@ -55,6 +57,8 @@ class House:
             "worker": [PYTHON, "manage.py", "work"],
             "minder": [PYTHON, "manage.py", "mind"],
         }
+        programs = {name: words for name, words in programs.items() if name not in without}
+        self.signs = {name: sign for name, sign in SIGNS.items() if name in programs}
         self.process = subprocess.Popen(
             supervised(programs, Path(folder.name) / "supervised"),
             cwd=ROOT,
@@ -84,7 +88,7 @@ class House:
 
     def whole(self):
         """Whether everything runs."""
-        return self.ready() and all(self.pid(name) for name in SIGNS)
+        return self.ready() and all(self.pid(name) for name in self.signs)
 
     def pid(self, name):
         """The process of a program, by what it was started with."""
@@ -128,6 +132,13 @@ class House:
         server = str(db.server_programs() / "pg_ctl")
         command = [server, "-D", data, "-m", how, "-t", "120", "stop"]
         subprocess.run(db.as_server(command), cwd="/", check=True, capture_output=True)
+
+
+def any_port(address="127.0.0.1"):
+    """A port of an address that nobody listens on, and that nobody else would think of."""
+    with socket.socket() as probe:
+        probe.bind((address, 0))
+        return probe.getsockname()[1]
 
 
 def within(seconds, condition):

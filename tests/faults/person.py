@@ -1,5 +1,6 @@
 """Somebody who works on while the house falls and comes back."""
 
+import http.client
 import itertools
 import json
 import threading
@@ -13,6 +14,7 @@ from tests.core.shapes import cube, stl
 
 #: What tells that the service is away: this is asked again, everything else is an answer.
 AWAY = (502, 503, 504)
+JSON = "application/json"
 
 
 class Person(threading.Thread):
@@ -20,9 +22,9 @@ class Person(threading.Thread):
     told to stop. What it does again is what got no answer; what got one is noted.
     """
 
-    def __init__(self, address, name, password, stop):
+    def __init__(self, address, name, password, stop, **headers):
         super().__init__(daemon=True)
-        self.address, self.jar, self.stop = address, CookieJar(), stop
+        self.address, self.jar, self.stop, self.headers = address, CookieJar(), stop, headers
         self._open = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.jar)).open
         #: Parts, plans with the height they were given last, and jobs by the key of their press.
         self.parts, self.plans, self.jobs = [], {}, {}
@@ -33,36 +35,57 @@ class Person(threading.Thread):
         (self.material,) = self.ask("GET", "/api/materials")
         self.spool = self.material["spools"][0]["id"]
 
-    def ask(self, method, path, body=None, kind="application/json"):
+    def ask(self, method, path, body=None, kind=JSON):
         """The answer, however long the service is away."""
-        data = body if kind != "application/json" or body is None else json.dumps(body).encode()
         for pause in itertools.chain((0.1, 0.2), itertools.repeat(0.4)):
-            token = next((one.value for one in self.jar if one.name == "csrftoken"), "")
-            headers = {"Content-Type": kind, "X-CSRFToken": token, "Referer": self.address + "/"}
-            request = urllib.request.Request(self.address + path, data, headers, method=method)
-            try:
-                with self._open(request, timeout=60) as answer:
-                    return json.loads(answer.read() or b"null")
-            except urllib.error.HTTPError as error:
-                if error.code not in AWAY:
-                    raise AssertionError(
-                        f"{method} {path}: {error.code} {error.read()[:500]}"
-                    ) from error
-            except (OSError, ValueError):  # no answer, or half of one
-                pass
+            status, answer = self.once(method, path, body, kind)
+            if status and status not in AWAY:
+                assert status < 400, f"{method} {path}: {status} {answer}"
+                return answer
             time.sleep(pause)
         raise AssertionError("it never gives up")
 
-    def take_in(self, number):
+    def once(self, method, path, body=None, kind=JSON):
+        """State and body of the answer; state 0 where there was none, or half of one."""
+        data = json.dumps(body).encode() if kind == JSON and body is not None else body
+        token = next((one.value for one in self.jar if one.name == "csrftoken"), "")
+        headers = {"Content-Type": kind, "X-CSRFToken": token, "Referer": self.address + "/"}
+        headers |= self.headers
+        request = urllib.request.Request(self.address + path, data, headers, method=method)
+        try:
+            with self._open(request, timeout=60) as answer:
+                return answer.status, self._read(answer)
+        except urllib.error.HTTPError as error:
+            with error:
+                return error.code, self._read(error)
+        except (OSError, ValueError, http.client.HTTPException):
+            return 0, None
+
+    @staticmethod
+    def _read(answer):
+        data = answer.read()
+        is_json = answer.headers.get_content_type() == JSON
+        return json.loads(data or b"null") if is_json else data
+
+    @staticmethod
+    def upload(number):
+        """Body and kind of a request that takes a part in."""
         edge = uuid.uuid4().hex
-        data = stl(cube(5 + number % 40 / 20))
         words = (
             f'--{edge}\r\nContent-Disposition: form-data; name="file"; '
             f'filename="cube-{number}.stl"\r\n\r\n'
         )
+        data = stl(cube(5 + number % 40 / 20))
         whole = words.encode() + data + f"\r\n--{edge}--\r\n".encode()
-        kind = f"multipart/form-data; boundary={edge}"
-        return self.ask("POST", "/api/parts", whole, kind)["id"]
+        return whole, f"multipart/form-data; boundary={edge}"
+
+    def take_in(self, number):
+        return self.ask("POST", "/api/parts", *self.upload(number))["id"]
+
+    def plan(self, part):
+        body = {"part": part, "nozzle": self.machine["nozzles"][0]["id"]}
+        body |= {"material": self.material["id"], "spool": self.spool}
+        return self.ask("POST", "/api/plans", body)["id"]
 
     def wait(self, path, *states):
         """Ask until it is in one of the states; raises where it is in none and rests."""
@@ -100,9 +123,7 @@ class Person(threading.Thread):
         part = self.take_in(number)
         self.parts.append(part)
         self.wait(f"/api/parts/{part}", "ready")
-        body = {"part": part, "nozzle": self.machine["nozzles"][0]["id"]}
-        body |= {"material": self.material["id"], "spool": self.spool}
-        plan = self.ask("POST", "/api/plans", body)["id"]
+        plan = self.plan(part)
         self.plans[plan] = None
         self.wait(f"/api/plans/{plan}/progress", "done")
         height = round(0.16 + number % 12 / 100, 2)
