@@ -5,9 +5,11 @@
 from __future__ import annotations
 
 import logging
+import sys
 from typing import Any
 
-from django.db import DataError, IntegrityError, OperationalError
+from django.db import DataError, IntegrityError, InterfaceError, OperationalError
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from rest_framework.exceptions import ValidationError
 from rest_framework.response import Response
 from rest_framework.views import exception_handler
@@ -18,6 +20,26 @@ from service.hands import Busy
 from service.plans.rules.merging import Clash
 
 log = logging.getLogger(__name__)
+#: What a request meets whose database is away, and what it is told then.
+AWAY = (OperationalError, InterfaceError)
+DATABASE_AWAY = {
+    "detail": "the database does not answer; nothing was lost, try again in a moment",
+    "where": "",
+}
+FAULT = {
+    "detail": "a fault of the program, not of what was sent; nothing was lost, and the log of the "
+    "service has the details under the number that this answer states",
+    "where": "",
+}
+
+
+def fault(request: HttpRequest) -> HttpResponse:
+    """The answer to what was raised outside of a view, such as where it is looked who asks, and to
+    what nobody expected.
+    """
+    if isinstance(sys.exc_info()[1], AWAY):
+        return JsonResponse(DATABASE_AWAY, status=503)
+    return JsonResponse(FAULT, status=500)
 
 
 def handle(error: Exception, context: dict[str, Any]) -> Response | None:
@@ -25,14 +47,8 @@ def handle(error: Exception, context: dict[str, Any]) -> Response | None:
     if isinstance(error, InputError):
         status = 409 if isinstance(error, Clash) else 422
         return Response({"detail": str(error), "where": error.where}, status=status)
-    if isinstance(error, OperationalError):
-        return Response(
-            {
-                "detail": "the database does not answer; nothing was lost, try again in a moment",
-                "where": "",
-            },
-            status=503,
-        )
+    if isinstance(error, AWAY):
+        return Response(DATABASE_AWAY, status=503)
     if isinstance(error, StoreAway):
         log.error("%s", error)
         return Response(

@@ -172,6 +172,7 @@ SPECTACULAR_SETTINGS = {
     "POSTPROCESSING_HOOKS": [
         "drf_spectacular.hooks.postprocess_schema_enums",
         "service.config.typed.describe_places",
+        "service.config.typed.describe_refusals",
     ],
     "ENUM_NAME_OVERRIDES": {
         "ConnectionKindEnum": "service.workshop.rules.printers.CONNECTIONS",

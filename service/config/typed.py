@@ -102,6 +102,26 @@ def describe_places(result: dict[str, Any], **_: Any) -> dict[str, Any]:
     return result
 
 
+#: The one shape of every answer that is no result (service/config/errors.py).
+REFUSED = {
+    "type": "object",
+    "description": "Why nothing came of it: what was wrong, where, and what would be allowed.",
+    "properties": {"detail": {"type": "string"}, "where": {"type": "string"}},
+    "required": ["detail", "where"],
+}
+
+
+def describe_refusals(result: dict[str, Any], **_: Any) -> dict[str, Any]:
+    """Describes what any operation answers to what it refuses, and while something is away."""
+    result["components"]["schemas"]["Refused"] = REFUSED
+    content = {"application/json": {"schema": {"$ref": "#/components/schemas/Refused"}}}
+    for methods in result["paths"].values():
+        for operation in methods.values():
+            operation["responses"]["4XX"] = {"content": content, "description": "refused"}
+            operation["responses"]["503"] = {"content": content, "description": "try again"}
+    return result
+
+
 def _models(kind: type[Group]) -> dict[str, dict[str, Any]]:
     """The schemas of a model and those it is made of, by their names."""
     schema = kind.model_json_schema(ref_template="#/components/schemas/{model}")

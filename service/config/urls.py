@@ -24,6 +24,7 @@ def front_end(request: HttpRequest, rest: str = "") -> HttpResponse | FileRespon
     return FileResponse(page.open("rb"), content_type="text/html")
 
 
+handler500 = "service.config.errors.fault"
 urlpatterns = [
     path("api/", include("service.accounts.api.urls")),
     path("api/", include("service.workshop.api.urls")),

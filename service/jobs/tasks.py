@@ -6,7 +6,7 @@ from procrastinate.contrib.django import app
 
 from service.jobs.rules.outcomes import relearn
 from service.jobs.rules.tidying import tidy
-from service.queue import SMALL, WATCH
+from service.queue import SMALL, TRY_AGAIN, WATCH
 from service.workshop.models import Machine
 
 
@@ -17,7 +17,7 @@ def tidy_up(timestamp: int) -> None:
     tidy()
 
 
-@app.task(queue=SMALL)
+@app.task(queue=SMALL, retry=TRY_AGAIN)
 def learn_from(machine_id: int, workshop: int = 0, person: int = 0) -> None:
     """Correct a machine's estimates by its finished jobs."""
     machine = Machine.objects.filter(pk=machine_id).first()

@@ -127,11 +127,16 @@ class House:
             os.kill(pid, signal.SIGKILL)
 
     def stop_database(self, how):
-        data = str(self.cluster.folder / "data")
-        # a machine that has other work beside it takes its time
+        """Stop the server; returns once it is gone. Another one may stand in its place already, so
+        that nobody waits for a place without one.
+        """
+        data = self.cluster.folder / "data"
+        old = (data / "postmaster.pid").read_text().split()[0]
         server = str(db.server_programs() / "pg_ctl")
-        command = [server, "-D", data, "-m", how, "-t", "120", "stop"]
+        command = [server, "-D", str(data), "-m", how, "-W", "stop"]
         subprocess.run(db.as_server(command), cwd="/", check=True, capture_output=True)
+        # a machine that has other work beside it takes its time
+        within(120, lambda: not Path("/proc", old, "exe").exists())
 
 
 def any_port(address="127.0.0.1"):

@@ -120,6 +120,16 @@ class House(unittest.TestCase):
                     said = sum("#:" in line for line in lines[node.lineno : node.end_lineno])
                     self.assertGreaterEqual(3 * said, len(fields))
 
+    def test_rows_are_held_so_that_others_may_point_to_them(self):
+        # two who hold a row each and point to the other's would wait for each other for ever
+        wrong = [
+            f"{path.name}: {line.strip()}"
+            for path in files("service/*.py")
+            for line in path.read_text().splitlines()
+            if "select_for_update(" in line and "no_key=True" not in line
+        ]
+        self.assertEqual(wrong, [])
+
     def test_lines_fit(self):
         web = files("web/src/*.ts", "web/src/*.tsx", "web/tests/*.ts")
         for path in [*self.sources, *files("tests/*.py", "docs/*.py", "bench/*.py"), *web]:

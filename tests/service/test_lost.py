@@ -8,6 +8,8 @@ from unittest.mock import patch
 from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
 from django.db import OperationalError, connection
+from django.test import SimpleTestCase
+from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from northpace.plan.pipeline import Pipeline
@@ -18,6 +20,7 @@ from service.plans.models import Plan, PlanVersion
 from service.plans.rules.sweeping import put_right
 from service.plans.rules.versions import refresh_plans
 from service.plans.tasks import MOST_WORKERS, rescue_stalled
+from service.queue import WATCH
 from tests.core.shapes import cube, stl
 from tests.service.base import plan_body, work
 from tests.service.minded import Minded
@@ -198,3 +201,13 @@ class KeptByAnOlderProgram(Minded):
         latest = Plan.objects.get(pk=plan).latest
         self.assertEqual((latest.state, latest.number), ("done", 2))
         self.assertEqual(latest.settings, {"body": {"infill_density": 35}})
+
+
+class TriedAgain(SimpleTestCase):
+    def test_whatever_is_queued_for_somebody_is_tried_again(self):
+        app.perform_import_paths()
+        tasks = [one for one in app.tasks.values() if one.name.startswith("service.")]
+        self.assertGreater(len(tasks), 8)
+        # the watch is asked anew every few seconds anyway
+        once = {one.name for one in tasks if one.queue != WATCH and one.retry_strategy is None}
+        self.assertEqual(once, set())

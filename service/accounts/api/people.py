@@ -11,7 +11,6 @@ from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils.decorators import method_decorator
 from django.views.decorators.csrf import csrf_protect, ensure_csrf_cookie
-from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers, status
 from rest_framework.permissions import AllowAny
@@ -23,6 +22,7 @@ from service.accounts.api.auth import member_of, workshop_of
 from service.accounts.api.session import SessionSerializer, enter
 from service.accounts.models import Invitation, Member, Record, Role
 from service.accounts.rules import people
+from service.answers import files
 from service.files import download
 
 #: Entries of the record that the screen shows.
@@ -180,7 +180,7 @@ class RecordList(APIView):
 
 
 class RecordFile(APIView):
-    @extend_schema(operation_id="record_file", responses={(200, "text/csv"): OpenApiTypes.BINARY})
+    @extend_schema(operation_id="record_file", responses=files("text/csv"))
     def get(self, request: Request) -> HttpResponse:
         """The whole record as a table."""
         out = io.StringIO()

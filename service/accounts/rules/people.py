@@ -69,7 +69,7 @@ def join(secret: str, name: str, shown_name: str, password: str) -> User:
     """A new person by an invitation, which is used up. Raises `InputError`."""
     with transaction.atomic():
         # held: of two who use it at the same time one is let in
-        held = Invitation.objects.select_for_update().filter(digest=digest(secret))
+        held = Invitation.objects.select_for_update(no_key=True).filter(digest=digest(secret))
         found = _standing(held.first())
         user = User(username=name)
         check_password(password, user)
@@ -129,7 +129,7 @@ def remove(member: Member) -> None:
 
 def _keep_an_owner(member: Member, role: str) -> None:
     # held, so that owners who leave at the same time come one after the other
-    owners = Member.objects.select_for_update().filter(
+    owners = Member.objects.select_for_update(no_key=True).filter(
         workshop_id=member.workshop_id, role=Role.OWNER, left=None
     )
     if role != Role.OWNER and {owner.pk for owner in owners.order_by("pk")} == {member.pk}:

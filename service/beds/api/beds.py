@@ -14,6 +14,7 @@ from rest_framework.views import APIView
 
 from northpace.errors import InputError
 from service.accounts.api.auth import member_of, workshop_of
+from service.answers import ARROW, columns, files
 from service.beds.api.serializers import (
     BedChangeSerializer,
     BedCreateSerializer,
@@ -24,7 +25,7 @@ from service.beds.api.serializers import (
 )
 from service.beds.models import Bed, BedVersion
 from service.beds.rules import stored, versions
-from service.plans.api.asking import BINARY, asked
+from service.plans.api.asking import asked
 from service.plans.models import Plan, PlanVersion
 from service.workshop.models import Spool
 
@@ -163,14 +164,10 @@ class BedCopy(APIView):
 
 
 class BedVersionMoves(APIView):
-    @extend_schema(operation_id="bed_version_moves", responses=BINARY)
+    @extend_schema(operation_id="bed_version_moves", responses=files(ARROW))
     def get(self, request: Request, pk: int) -> HttpResponse:
         """The move table of a version, as the screen draws it."""
         version = get_object_or_404(
             BedVersion, pk=pk, bed__workshop=workshop_of(request), moves_key__gt=""
         )
-        answer = HttpResponse(
-            stored.moves(version), content_type="application/vnd.apache.arrow.stream"
-        )
-        answer["Cache-Control"] = "private, max-age=31536000, immutable"
-        return answer
+        return columns(stored.moves(version))

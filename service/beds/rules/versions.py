@@ -45,7 +45,7 @@ def _begun(bed: Bed, spec: BedSpec, wish: str) -> Bed:
     """A new bed with its number and its first version."""
     with transaction.atomic():
         # one bed at a time takes a number
-        Workshop.objects.select_for_update().get(pk=bed.workshop_id)
+        Workshop.objects.select_for_update(no_key=True).get(pk=bed.workshop_id)
         beds = Bed.objects.filter(workshop=bed.workshop_id)
         bed.number = (beds.aggregate(last=Max("number"))["last"] or 0) + 1
         bed.save()
@@ -131,7 +131,7 @@ def change_bed(
     """A new version with these settings and placings; one that is still computed is superseded."""
     spec = bed_from(values)
     with transaction.atomic():
-        Bed.objects.select_for_update().get(pk=bed.pk)
+        Bed.objects.select_for_update(no_key=True).get(pk=bed.pk)
         latest = bed.latest
         if base is not None and base != latest.number and latest.by != by:
             raise InputError(
@@ -151,7 +151,7 @@ def change_bed(
 def step(bed: Bed, forward: bool, by: str = "") -> BedVersion:
     """Undo the last change, or do it again; raises `InputError` where there is none."""
     with transaction.atomic():
-        Bed.objects.select_for_update().get(pk=bed.pk)
+        Bed.objects.select_for_update(no_key=True).get(pk=bed.pk)
         latest = bed.latest
         wanted = latest.forth if forward else latest.back
         if wanted is None:
@@ -167,7 +167,7 @@ def share(version: BedVersion, first: BedSpec, others: Sequence[BedSpec]) -> Non
     """
     bed = version.bed
     with transaction.atomic():
-        mine = BedVersion.objects.select_for_update().get(pk=version.pk)
+        mine = BedVersion.objects.select_for_update(no_key=True).get(pk=version.pk)
         if mine.state not in BedVersion.OPEN or not mine.wish:
             return
         mine.spec, mine.wish = first.model_dump(mode="json"), ""
@@ -187,7 +187,7 @@ def copy_bed(bed: Bed) -> Bed:
 def cancel(bed: Bed) -> None:
     """Stop what is being computed."""
     with transaction.atomic():
-        Bed.objects.select_for_update().get(pk=bed.pk)
+        Bed.objects.select_for_update(no_key=True).get(pk=bed.pk)
         _stop(bed, BedVersion.State.CANCELLED)
 
 
@@ -211,7 +211,7 @@ def refresh_beds() -> int:
 def again(bed: Bed) -> BedVersion:
     """Compute the newest version anew, as a version of the same; that is no step to undo."""
     with transaction.atomic():
-        Bed.objects.select_for_update().get(pk=bed.pk)
+        Bed.objects.select_for_update(no_key=True).get(pk=bed.pk)
         latest = bed.latest
         history = (latest.back, latest.forth)
         return _queue(bed, latest.number + 1, latest.whole_spec, "", history, latest.by)

@@ -5,19 +5,19 @@ from __future__ import annotations
 import tempfile
 
 from django.http import FileResponse
-from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from rest_framework.request import Request
 from rest_framework.views import APIView
 
 from service.accounts.api.auth import workshop_of
+from service.answers import files
 from service.jobs.rules.archive import write_archive
 
 
 class WorkshopArchive(APIView):
     @extend_schema(
         operation_id="workshop_archive",
-        responses={(200, "application/zip"): OpenApiTypes.BINARY},
+        responses=files("application/zip"),
     )
     def get(self, request: Request) -> FileResponse:
         """Parts, plans, jobs and spools in one archive, to be read without this program."""

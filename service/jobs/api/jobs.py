@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
-from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from rest_framework import status
 from rest_framework.parsers import MultiPartParser
@@ -13,6 +12,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from service.accounts.api.auth import workshop_of
+from service.answers import PHOTO, files, photo
 from service.files import download, fetch, keep_picture
 from service.jobs.api import serializers
 from service.jobs.api.asking import MOST, asked, job_of, listed, pressed, shown, version_of
@@ -148,17 +148,11 @@ class JobPhoto(APIView):
 
     @extend_schema(
         operation_id="job_photo_show",
-        responses={(200, "application/octet-stream"): OpenApiTypes.BINARY},
+        responses=files(*PHOTO),
     )
     def get(self, request: Request, pk: int) -> HttpResponse:
         """The photo of what came of a job."""
-        job = job_of(request, pk)
-        if not job.photo_key:
-            return HttpResponse("there is no photo", status=404, content_type="text/plain")
-        return HttpResponse(
-            fetch(job.photo_key),
-            content_type="image/png" if job.photo_key.endswith(".png") else "image/jpeg",
-        )
+        return photo(job_of(request, pk).photo_key)
 
     @extend_schema(
         operation_id="job_photo", request=UploadSerializer, responses=serializers.JobSerializer
@@ -193,7 +187,7 @@ class JobSlip(APIView):
 
 
 class JobFile(APIView):
-    @extend_schema(operation_id="job_file", responses={(200, "text/x-gcode"): OpenApiTypes.BINARY})
+    @extend_schema(operation_id="job_file", responses=files("text/x-gcode"))
     def get(self, request: Request, pk: int) -> HttpResponse:
         """The G-code file, under the name it was committed with."""
         job = job_of(request, pk)

@@ -255,7 +255,7 @@ def reprint(job: Job, user: Any) -> Job:
 
 def _next_number(workshop_id: int) -> int:
     """The next job's number; one commit of a workshop at a time takes one."""
-    workshop = Workshop.objects.select_for_update().get(pk=workshop_id)
+    workshop = Workshop.objects.select_for_update(no_key=True).get(pk=workshop_id)
     return int(Job.objects.filter(workshop=workshop).aggregate(last=Max("number"))["last"] or 0) + 1
 
 
@@ -263,7 +263,7 @@ def put_before(job: Job, other: Job | None) -> Job:
     """Give a queued job its place before another one of its machine's queue, or at the end."""
     with transaction.atomic():
         queue = list(
-            Job.objects.select_for_update()
+            Job.objects.select_for_update(no_key=True)
             .filter(machine=job.machine, state=Job.State.QUEUED)
             .order_by("position", "number")
         )

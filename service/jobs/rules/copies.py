@@ -20,7 +20,7 @@ def give_up(job: Job, number: int) -> Job:
     """
     with transaction.atomic():
         job = (
-            Job.objects.select_for_update(of=("self",))
+            Job.objects.select_for_update(no_key=True, of=("self",))
             .select_related("machine", "bed")
             .get(pk=job.pk)
         )
@@ -60,7 +60,7 @@ def give_up(job: Job, number: int) -> Job:
 def tell(job: Job, said: dict[int, str]) -> Job:
     """Say what came of copies by their number; the outcome of the job follows from them."""
     with transaction.atomic():
-        job = Job.objects.select_for_update().get(pk=job.pk)
+        job = Job.objects.select_for_update(no_key=True).get(pk=job.pk)
         known = {copy["number"] for copy in job.copies}
         wrong = set(said) - known
         if wrong:

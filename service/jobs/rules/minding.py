@@ -72,7 +72,11 @@ def mind(machine_id: int) -> None:
     except Declined as declined:
         error = f"the printer declines to say how it is: {declined}"
     with transaction.atomic():
-        machine = Machine.objects.select_for_update(skip_locked=True).filter(pk=machine_id).first()
+        machine = (
+            Machine.objects.select_for_update(no_key=True, skip_locked=True)
+            .filter(pk=machine_id)
+            .first()
+        )
         # what was said is of another moment when somebody else was at the machine meanwhile
         if machine is None or _stands(machine) != before:
             return
@@ -84,7 +88,7 @@ def mind(machine_id: int) -> None:
             hand_over(machine, printer)
             return
         current = (
-            Job.objects.select_for_update()
+            Job.objects.select_for_update(no_key=True)
             .filter(machine=machine, state__in=Job.ACTIVE)
             .order_by("started", "pk")
             .first()

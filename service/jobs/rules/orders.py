@@ -21,7 +21,7 @@ WISHES = ("pause", "resume", "cancel")
 def order(job: Job, what: str) -> Job:
     """Tell a machine to pause, resume or cancel a job; kept as a wish while it does not answer."""
     with transaction.atomic():
-        job = Job.objects.select_for_update().get(pk=job.pk)
+        job = Job.objects.select_for_update(no_key=True).get(pk=job.pk)
         if what == "cancel" and job.state == Job.State.QUEUED:
             finish(job, Job.State.CANCELLED, "cancelled before it began")
             return job
@@ -51,7 +51,11 @@ def by_hand(
     laid in full, failed up to the share said.
     """
     with transaction.atomic():
-        job = Job.objects.select_for_update(of=("self",)).select_related("machine").get(pk=job.pk)
+        job = (
+            Job.objects.select_for_update(no_key=True, of=("self",))
+            .select_related("machine")
+            .get(pk=job.pk)
+        )
         if (
             job.machine is not None
             and (printer := printer_of(job.machine)) is not None
@@ -98,7 +102,7 @@ def change_spool(job: Job, spool: Spool) -> Job:
     with transaction.atomic():
         machine = locked(job.pk)
         job = (
-            Job.objects.select_for_update(of=("self",))
+            Job.objects.select_for_update(no_key=True, of=("self",))
             .select_related("machine", "spool", "version__material")
             .get(pk=job.pk)
         )

@@ -28,7 +28,7 @@ PHASES = {
 
 def locked(job_id: int) -> Machine | None:
     """The machine of a job, locked."""
-    return Machine.objects.select_for_update(of=("self",)).filter(jobs=job_id).first()
+    return Machine.objects.select_for_update(no_key=True, of=("self",)).filter(jobs=job_id).first()
 
 
 def heard(machine: Machine, state: State | None = None, error: str = "", trouble: str = "") -> None:

@@ -54,7 +54,7 @@ def send(job_id: int) -> None:
         trouble = _bring(printer, job)
         with transaction.atomic():
             machine = locked(job_id)
-            now = Job.objects.select_for_update(of=("self",)).get(pk=job_id)
+            now = Job.objects.select_for_update(no_key=True, of=("self",)).get(pk=job_id)
             if now.state != Job.State.SENDING or now.run != job.run or now.machine_id is None:
                 return
             if machine is not None and machine.connection == job.machine.connection:
@@ -148,7 +148,7 @@ def hand_over(machine: Machine, printer: Printer) -> None:
 
 def _next(machine: Machine) -> Job | None:
     return (
-        Job.objects.select_for_update()
+        Job.objects.select_for_update(no_key=True)
         .filter(machine=machine, state=Job.State.QUEUED)
         .order_by("position", "number")
         .first()

@@ -16,11 +16,12 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from service.accounts.api.auth import workshop_of
+from service.answers import BYTES, files
 from service.archives import archive
 from service.files import download, fetch
 from service.paged import AskSerializer, asked_page, keys_asked, paged
 from service.parts.models import Part
-from service.parts.rules.library import SORTS, asked_parts, labels_of
+from service.parts.rules.library import SORTS, asked_parts, labels_of, with_prints
 from service.parts.rules.parts import take_in
 
 
@@ -183,7 +184,8 @@ class PartDetail(generics.RetrieveUpdateDestroyAPIView[Part]):
     http_method_names = ["get", "patch", "delete"]
 
     def get_queryset(self) -> Any:
-        return Part.objects.filter(workshop=workshop_of(self.request)).prefetch_related("plans")
+        parts = Part.objects.filter(workshop=workshop_of(self.request))
+        return with_prints(parts).prefetch_related("plans")
 
     def destroy(self, request: Request, *args: Any, **kwargs: Any) -> Response:
         part = self.get_object()
@@ -213,9 +215,7 @@ class PartPicture(APIView):
 
 
 class PartFile(APIView):
-    @extend_schema(
-        operation_id="part_file", responses={(200, "application/octet-stream"): OpenApiTypes.BINARY}
-    )
+    @extend_schema(operation_id="part_file", responses=files(BYTES))
     def get(self, request: Request, pk: int) -> HttpResponse:
         """The file as it came."""
         part = get_object_or_404(Part, pk=pk, workshop=workshop_of(request))
@@ -226,7 +226,7 @@ class PartsFile(APIView):
     @extend_schema(
         operation_id="parts_file",
         parameters=[OpenApiParameter("parts", str, description="numbers with commas between")],
-        responses={(200, "application/zip"): OpenApiTypes.BINARY},
+        responses=files("application/zip"),
     )
     def get(self, request: Request) -> HttpResponse:
         """The files of several parts as they came, in one archive."""

@@ -32,15 +32,21 @@ def asked_parts(workshop: Workshop, ask: Ask) -> tuple[QuerySet[Part], int]:
         ),
         "labels",
     )
+    return page_of(with_prints(parts), ask, SORTS)
+
+
+def with_prints(parts: QuerySet[Part]) -> QuerySet[Part]:
+    """Parts with what came of their plans: when one was printed last, how many prints something was
+    said of, and of how many that they were good.
+    """
     told = Sum("plans__told", default=0)
-    parts = parts.annotate(
+    return parts.annotate(
         plan_count=Count("plans"),
         printed=Max("plans__printed"),
         told=told,
         good=Sum("plans__good", default=0),
         share_good=Sum("plans__good") * 1.0 / NullIf(told, Value(0)),
     )
-    return page_of(parts, ask, SORTS)
 
 
 def labels_of(workshop: Workshop) -> list[str]:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Any
 
 from django.shortcuts import get_object_or_404
-from drf_spectacular.types import OpenApiTypes
 from rest_framework.request import Request
 from rest_framework.serializers import Serializer
 
@@ -15,8 +14,6 @@ from service.plans.models import Plan, PlanVersion
 from service.plans.rules import resolving
 from service.plans.rules.versions import Author
 from service.workshop.models import Material, Nozzle, Recipe, Spool
-
-BINARY = {(200, "application/octet-stream"): OpenApiTypes.BINARY}
 
 
 def plan_of(request: Request, pk: int) -> Plan:

@@ -16,8 +16,8 @@ from northpace.errors import InputError
 from northpace.export import export_for, exports
 from northpace.plan.compare import compare, lanes_of
 from service.accounts.api.auth import workshop_of
+from service.answers import files
 from service.files import download
-from service.plans.api.asking import BINARY
 from service.plans.models import PlanVersion
 
 #: Plans side by side at most.
@@ -229,10 +229,15 @@ AS = OpenApiParameter(
     enum=list(exports("comparison")),
     description=" ".join(f"{name}: {way.help}" for name, way in exports("comparison").items()),
 )
+KINDS = [way.media_type for way in exports("comparison").values()]
 
 
 class CompareFile(APIView):
-    @extend_schema(operation_id="compare_file", parameters=[*VERSIONS, AS], responses=BINARY)
+    @extend_schema(
+        operation_id="compare_file",
+        parameters=[*VERSIONS, AS],
+        responses=files(*KINDS),
+    )
     def get(self, request: Request) -> HttpResponse:
         """The same as a file to download."""
         export = export_for("comparison", request.GET.get("as", "csv"), "as")

@@ -70,7 +70,7 @@ class PlanWriteBack(APIView):
         if holder is None:
             raise InputError("this plan has no spool; choose one, or write to the material", "to")
         with transaction.atomic():
-            holder = type(holder).objects.select_for_update().get(pk=holder.pk)
+            holder = type(holder).objects.select_for_update(no_key=True).get(pk=holder.pk)
             figures = {**holder.figures, figure: values["value"]}
             spec_from({"material": figures, "machine": {"hottest_nozzle": 600, "hottest_bed": 300}})
             holder.figures = figures

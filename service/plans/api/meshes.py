@@ -16,9 +16,10 @@ from rest_framework.views import APIView
 from northpace.plan.mesh import MeshFigures
 from northpace.spec import with_settings
 from service.accounts.api.auth import workshop_of
+from service.answers import BYTES, files
 from service.parts.api.parts import PartSerializer
 from service.parts.models import Part
-from service.plans.api.asking import BINARY, asked, plan_of, spec_asked
+from service.plans.api.asking import asked, plan_of, spec_asked
 from service.plans.api.serializers import PlanChangeSerializer, PlanSerializer
 from service.plans.rules.meshes import change_mesh
 from service.plans.rules.taken import (
@@ -90,15 +91,13 @@ class PlanMesh(APIView):
 
 
 class PlanMeshChanges(APIView):
-    @extend_schema(operation_id="plan_mesh_changes", responses=BINARY)
+    @extend_schema(operation_id="plan_mesh_changes", responses=files(BYTES))
     def get(self, request: Request, pk: int) -> HttpResponse:
         """Triangles of the file and of what mending made of it: an Arrow stream with three rows a
         triangle and what became of it.
         """
         plan = plan_of(request, pk)
-        return HttpResponse(
-            mesh_changes(plan, plan.latest.whole_spec), content_type="application/octet-stream"
-        )
+        return HttpResponse(mesh_changes(plan, plan.latest.whole_spec), content_type=BYTES)
 
 
 class PlanBodies(APIView):

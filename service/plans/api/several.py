@@ -17,6 +17,7 @@ from rest_framework.views import APIView
 
 from northpace.errors import InputError
 from service.accounts.api.auth import workshop_of
+from service.answers import files
 from service.files import download
 from service.paged import asked_page, keys_asked
 from service.parts.models import Part
@@ -107,7 +108,7 @@ class PlansFile(APIView):
     @extend_schema(
         operation_id="plans_file",
         parameters=[OpenApiParameter("plans", str, description="numbers with commas between")],
-        responses={(200, "application/zip"): OpenApiTypes.BINARY},
+        responses=files("application/zip"),
     )
     def get(self, request: Request) -> HttpResponse:
         """Several plans as 3MF files in one archive."""

@@ -12,9 +12,9 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from service.accounts.api.auth import workshop_of
-from service.files import fetch
+from service.answers import PHOTO, files, photo
 from service.parts.api.parts import UploadSerializer
-from service.plans.api.asking import BINARY, asked, plan_of
+from service.plans.api.asking import asked, plan_of
 from service.plans.api.serializers import (
     SliceCutSerializer,
     TestSliceSerializer,
@@ -60,16 +60,10 @@ class SliceVerdict(APIView):
 class SlicePhoto(APIView):
     parser_classes = [MultiPartParser]
 
-    @extend_schema(operation_id="slice_photo_show", responses=BINARY)
+    @extend_schema(operation_id="slice_photo_show", responses=files(*PHOTO))
     def get(self, request: Request, pk: int) -> HttpResponse:
         """The photo of a printed slice."""
-        found = _slice(request, pk)
-        if not found.photo_key:
-            return HttpResponse("there is no photo", status=404, content_type="text/plain")
-        return HttpResponse(
-            fetch(found.photo_key),
-            content_type="image/png" if found.photo_key.endswith(".png") else "image/jpeg",
-        )
+        return photo(_slice(request, pk).photo_key)
 
     @extend_schema(
         operation_id="slice_photo", request=UploadSerializer, responses=TestSliceSerializer

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from django.http import HttpResponse
+from django.http import Http404, HttpResponse
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
@@ -10,8 +10,9 @@ from rest_framework.views import APIView
 
 from northpace.export import export_for, exports
 from northpace.figures import Report
+from service.answers import ARROW, BYTES, columns, files
 from service.files import download
-from service.plans.api.asking import BINARY, plan_of, version_of
+from service.plans.api.asking import plan_of, version_of
 from service.plans.api.serializers import (
     VersionSerializer,
 )
@@ -19,7 +20,7 @@ from service.plans.rules import stage, stored
 
 
 class PlanShape(APIView):
-    @extend_schema(operation_id="plan_shape", responses=BINARY)
+    @extend_schema(operation_id="plan_shape", responses=files(BYTES))
     def get(self, request: Request, pk: int) -> HttpResponse:
         """The part as placed: an Arrow stream with three rows a facet, its slopes, flats and
         attention.
@@ -27,7 +28,7 @@ class PlanShape(APIView):
         plan = plan_of(request, pk)
         return HttpResponse(
             stage.stage_shape(plan, plan.latest.whole_spec),
-            content_type="application/octet-stream",
+            content_type=BYTES,
         )
 
 
@@ -39,6 +40,7 @@ class VersionDetail(APIView):
 
 
 #: Ways the move table can be had.
+NOT_COMPUTED = "this version is not computed"
 AS = OpenApiParameter(
     "as",
     str,
@@ -48,39 +50,37 @@ AS = OpenApiParameter(
 
 
 class VersionMoves(APIView):
-    @extend_schema(operation_id="version_moves", parameters=[AS], responses=BINARY)
+    @extend_schema(
+        operation_id="version_moves",
+        parameters=[AS],
+        responses=files(ARROW, *(way.media_type for way in exports("moves").values())),
+    )
     def get(self, request: Request, pk: int) -> HttpResponse:
         """The move table: as the screen draws it, or with ``?as=`` as a file to download."""
         version = version_of(request, pk)
         if not version.moves_key:
-            return HttpResponse(
-                "this version is not computed", status=404, content_type="text/plain"
-            )
+            raise Http404(NOT_COMPUTED)
         if "as" in request.GET:
             export = export_for("moves", request.GET["as"], "as")
             name = f"plan-{version.plan.number}-v{version.number}.{export.suffix}"
             return download(export.write(stage.moves_of(version)), name, export.media_type)
-        answer = HttpResponse(
-            stored.moves(version), content_type="application/vnd.apache.arrow.stream"
-        )
-        answer["Cache-Control"] = "private, max-age=31536000, immutable"
-        return answer
+        return columns(stored.moves(version))
 
 
 class VersionLaid(APIView):
-    @extend_schema(operation_id="version_laid", responses=BINARY)
+    @extend_schema(operation_id="version_laid", responses=files(ARROW))
     def get(self, request: Request, pk: int) -> HttpResponse:
         """Beads of a version that is still being computed, as far as they are known: the columns of
         its moves, with nothing of pace and time in them.
         """
         found = stored.laid(version_of(request, pk))
         if found is None:
-            return HttpResponse("nothing is laid yet", status=404, content_type="text/plain")
-        return HttpResponse(found, content_type="application/vnd.apache.arrow.stream")
+            raise Http404("nothing is laid yet")
+        return HttpResponse(found, content_type=ARROW)
 
 
 class VersionFile(APIView):
-    @extend_schema(operation_id="version_file", responses=BINARY)
+    @extend_schema(operation_id="version_file", responses=files("model/3mf"))
     def get(self, request: Request, pk: int) -> HttpResponse:
         """The plan as a 3MF file: part, mesh file and settings, to be taken in again."""
         version = version_of(request, pk)
@@ -95,9 +95,7 @@ class VersionReport(APIView):
         """The report of a version as a file to download."""
         version = version_of(request, pk)
         if version.report is None:
-            return HttpResponse(
-                "this version is not computed", status=404, content_type="text/plain"
-            )
+            raise Http404(NOT_COMPUTED)
         export = next(iter(exports("report").values()))
         name = f"plan-{version.plan.number}-v{version.number}.{export.suffix}"
         return download(export.write(version.report), name, export.media_type)

@@ -6,7 +6,6 @@ from typing import Any
 
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404
-from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema, extend_schema_field
 from rest_framework import serializers, status
 from rest_framework.request import Request
@@ -18,6 +17,7 @@ from northpace.spec.validated import validated
 from northpace.ways.figures import RankedWay, WayFigures
 from northpace.ways.rank import Weights
 from service.accounts.api.auth import workshop_of
+from service.answers import files
 from service.config.typed import FiguresField
 from service.plans.api.asking import asked, plan_of
 from service.plans.models import WaySearch
@@ -128,9 +128,7 @@ class PlanWays(APIView):
 
 
 class WayPicture(APIView):
-    @extend_schema(
-        operation_id="way_picture", responses={(200, "image/svg+xml"): OpenApiTypes.BINARY}
-    )
+    @extend_schema(operation_id="way_picture", responses=files("image/svg+xml"))
     def get(self, request: Request, pk: int, way: int) -> HttpResponse:
         """The part as it would stand, hatched where supports touch it."""
         search = get_object_or_404(WaySearch, pk=pk, plan__workshop=workshop_of(request))

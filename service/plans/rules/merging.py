@@ -27,7 +27,7 @@ def change(
     """A new version with what ``wanted`` changes of version ``base``, or of the newest one."""
     with transaction.atomic():
         # changes that come together are put into each other one after the other
-        Plan.objects.select_for_update().get(pk=plan.pk)
+        Plan.objects.select_for_update(no_key=True).get(pk=plan.pk)
         if base is not None:
             wanted = merged(plan, base, wanted, author, mine)
         latest = plan.latest

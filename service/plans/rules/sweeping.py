@@ -58,7 +58,7 @@ def put_right_rows(open_: Any, task: str, argument: str, given_up: dict[str, str
     for key in open_.values_list("pk", flat=True):
         with transaction.atomic():
             # a row that is being made is not seen yet, and one that is being changed is waited for
-            if not open_.select_for_update().filter(pk=key).exists():
+            if not open_.select_for_update(no_key=True).filter(pk=key).exists():
                 continue
             states = set(_tasks(task, argument, key))
             if states & {"todo", "doing"}:

@@ -74,7 +74,7 @@ def create_plan(
     spec = resolve(settings, nozzle, material, spool)
     with transaction.atomic():
         # one plan at a time takes a number
-        Workshop.objects.select_for_update().get(pk=workshop.pk)
+        Workshop.objects.select_for_update(no_key=True).get(pk=workshop.pk)
         number = (
             Plan.objects.filter(workshop=workshop).aggregate(last=Max("number"))["last"] or 0
         ) + 1
@@ -120,7 +120,7 @@ def change_plan(
     checksum = digest(spec)
     correction = _correction_again(plan, spec, checksum)
     with transaction.atomic():
-        Plan.objects.select_for_update().get(pk=plan.pk)
+        Plan.objects.select_for_update(no_key=True).get(pk=plan.pk)
         latest = plan.latest
         same = latest.checksum == checksum and (
             latest.state in PlanVersion.OPEN
@@ -143,7 +143,7 @@ def step(plan: Plan, forward: bool, author: Author = NOBODY) -> PlanVersion:
     """
     with transaction.atomic():
         # steps that come together are taken one after the other
-        Plan.objects.select_for_update().get(pk=plan.pk)
+        Plan.objects.select_for_update(no_key=True).get(pk=plan.pk)
         latest = plan.latest
         wanted = latest.forth if forward else latest.back
         if wanted is None:
@@ -218,7 +218,7 @@ def _queue_version(
 def cancel(plan: Plan) -> None:
     """Stop what is being computed for a plan; the last computed version stays."""
     with transaction.atomic():
-        Plan.objects.select_for_update().get(pk=plan.pk)
+        Plan.objects.select_for_update(no_key=True).get(pk=plan.pk)
         _stop(plan, PlanVersion.State.CANCELLED)
 
 

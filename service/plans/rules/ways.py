@@ -29,7 +29,7 @@ def begin(plan: Plan, pull: list[float] | None = None) -> WaySearch:
     """
     version = plan.latest
     with transaction.atomic():
-        Plan.objects.select_for_update().get(pk=plan.pk)
+        Plan.objects.select_for_update(no_key=True).get(pk=plan.pk)
         last = plan.way_searches.first()
         same = last and last.version.checksum == version.checksum and last.pull == pull
         if last and same and last.state in (*WaySearch.OPEN, WaySearch.State.DONE):

@@ -186,7 +186,7 @@ class InWorkshop(APIView):
         being kept, so that of two changes at once neither is lost.
         """
         with transaction.atomic():
-            found = get_object_or_404(rows.select_for_update(of=("self",)))
+            found = get_object_or_404(rows.select_for_update(no_key=True, of=("self",)))
             filled = self.filled(form, request, found)
             if not what:
                 return filled.save()
@@ -244,7 +244,7 @@ class MachineDetail(InWorkshop):
         workshop = workshop_of(request)
         rows = Machine.objects.filter(pk=pk, workshop=workshop)
         with transaction.atomic():
-            before = get_object_or_404(rows.select_for_update()).name
+            before = get_object_or_404(rows.select_for_update(no_key=True)).name
             saved = self.changed(MachineSerializer, request, rows, "a machine")
             if saved.name != before:
                 ends_follow(workshop, before, saved.name)

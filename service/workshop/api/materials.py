@@ -167,7 +167,7 @@ class MaterialDial(InWorkshop):
         at = AtEnd(machine=machine.name, **values)
         with transaction.atomic():
             # held from being read to being kept, so that of two values at once neither is lost
-            rows = Material.objects.select_for_update()
+            rows = Material.objects.select_for_update(no_key=True)
             material = get_object_or_404(rows, pk=pk, workshop=workshop)
             material.figures = with_end(material.figures, at)
             material.save(update_fields=["figures"])

@@ -62,7 +62,7 @@ def with_end(figures: dict[str, Any], at: AtEnd) -> dict[str, Any]:
 
 def ends_follow(workshop: Workshop, before: str, name: str) -> None:
     """Ends of the dial of a machine that is called otherwise from now on."""
-    for material in Material.objects.select_for_update().filter(workshop=workshop):
+    for material in Material.objects.select_for_update(no_key=True).filter(workshop=workshop):
         changed = {
             end: [
                 {**one, "machine": name} if one.get("machine") == before else one

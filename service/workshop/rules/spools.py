@@ -16,7 +16,7 @@ def book(
     below zero.
     """
     with transaction.atomic():
-        locked = Spool.objects.select_for_update().get(pk=spool.pk)
+        locked = Spool.objects.select_for_update(no_key=True).get(pk=spool.pk)
         left = max(locked.usable_mass + grams, 0.0)
         entry = SpoolEntry.objects.create(
             spool=locked,
@@ -36,7 +36,7 @@ def put_right(spool: Spool, left: float, kind: str, note: str = "") -> SpoolEntr
     """Say what is left on a spool (g), by hand or from a scale."""
     with transaction.atomic():
         # a job may have taken from it since it was read
-        now = Spool.objects.select_for_update().get(pk=spool.pk).usable_mass
+        now = Spool.objects.select_for_update(no_key=True).get(pk=spool.pk).usable_mass
         return book(spool, left - now, kind, note) if abs(left - now) > 1e-9 else None
 
 
