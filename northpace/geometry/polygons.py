@@ -242,6 +242,10 @@ class Pieces:
     def __len__(self) -> int:
         return len(self.polygons)
 
+    def some(self, chosen: np.ndarray) -> Pieces:
+        """Those that are chosen (P,)."""
+        return Pieces(self.polygons[chosen], self.owner[chosen])
+
     def counted_from(self, first: int) -> Pieces:
         """The same pieces, their owners counted from another number."""
         return Pieces(self.polygons, self.owner + first)

@@ -37,6 +37,9 @@ class PathTable:
     fixed: np.ndarray
     #: (P,) number of the reason why it is there (`northpace.paths.fill.why`), −1 for none
     cause: np.ndarray
+    #: (K,) whether the bead between the point before and this one shows as a top, whatever its path
+    #: is laid for
+    top: np.ndarray
 
     def __len__(self) -> int:
         return len(self.layer)
@@ -124,4 +127,5 @@ def path_table(points: np.ndarray, starts: np.ndarray, **columns: Unpack[Columns
         column(columns.get("z", np.nan), np.float64),
         column(columns.get("fixed", False), np.bool_),
         column(columns.get("cause", -1), np.int32),
+        np.zeros(len(points), np.bool_),
     )

@@ -1,6 +1,7 @@
 """What is laid, painted layer by layer from the moves alone: a plain way of its own to look."""
 
 import numpy as np
+from scipy.ndimage import convolve
 
 from northpace.moves import FEATURES
 
@@ -12,6 +13,7 @@ class Raster:
     """The beads of a plan as images, one a layer; x, y in mm around the middle of the bed."""
 
     def __init__(self, plan, without=()):
+        self.plan = plan
         moves, origin = plan.moves, plan.spec.machine.origin
         skipped = [FEATURES.index(name) for name in without]
         laid = np.flatnonzero(
@@ -52,6 +54,32 @@ class Raster:
                 image += mask
             self.images[key] = image
         return self.images[key]
+
+    def filled(self, layer, around):
+        """How often its own volume each cell of a layer holds, taken from the filament that is fed
+        and spread over the width of each bead, on average over a disc of so many mm.
+        """
+        image = np.zeros(self.shape)
+        plan = self.plan
+        area = np.pi / 4 * plan.spec.material.diameter**2
+        for k in np.flatnonzero(self.layer == layer):
+            row = self.row[k]
+            points, each = self.points(k)
+            half = self.moves.width[row] / 2
+            count = int(np.ceil(2 * half / (CELL / 2)))
+            aside = ((np.arange(count) + 0.5) / count * 2 - 1) * half
+            way = self.end[k] - self.start[k]
+            far = np.hypot(*way)
+            if not far:
+                continue
+            across = np.array([-way[1], way[0]]) / far
+            cells = (points[:, None] + aside[None, :, None] * across - self.low) / CELL
+            cx, cy = np.floor(cells.reshape(-1, 2)).astype(int).T
+            room = CELL * CELL * self.moves.height[row] * count * len(points)
+            np.add.at(image, (cx, cy), self.moves.filament[row] * area / room)
+        reach = int(np.ceil(around / 2 / CELL))
+        near = np.hypot(*np.mgrid[-reach : reach + 1, -reach : reach + 1]) * CELL <= around / 2
+        return convolve(image, near / near.sum())
 
     def covered(self, layer, box):
         """Share of a box (low x, low y, high x, high y in mm) that a layer covers."""

@@ -180,7 +180,7 @@ CASES: list[tuple[str, tuple, tuple]] = [
     ("crossings", (cube(6) + cube(6).translate((8, 0, 0)),), (cube(6),)),
     (
         "drags",
-        (lettering(), "pace.order=as-cut", "pace.longest_detour=0"),
+        (lettering(), "pace.order=as-cut", "pace.longest_detour=0", "body.top_pattern=one-way"),
         (lettering(), "pace.lift=0.4"),
     ),
     ("supports", (mushroom(65), "supports.enabled=true"), (mushroom(65),)),

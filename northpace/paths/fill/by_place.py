@@ -210,6 +210,14 @@ def local_infill(
     return PathTable.joined(tables)
 
 
+def alike(local: ByLayer, places: Places, names: tuple[str, ...], value: str) -> np.ndarray:
+    """(N,) whether all settings of these names have a value throughout a layer."""
+    out = np.full(local.count, not any(places.change(name) for name in names))
+    for name in names:
+        out &= local[name] == value
+    return out
+
+
 def by_pattern(
     pieces: Pieces, outlines: Outlines, local: ByLayer, places: Places, name: str
 ) -> list[tuple[Pieces, np.ndarray, str]]:

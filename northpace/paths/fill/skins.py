@@ -51,13 +51,18 @@ class Skins:
     inner_of: np.ndarray
     tops: Pieces
     tops_of: np.ndarray
+    #: pieces that show in part, whole: an inner and a top that meet
+    both: Pieces
+    both_of: np.ndarray
     bridges: Bridges
     bridges_of: np.ndarray
     open_below: Pieces
 
     @property
     def nbytes(self) -> int:
-        return sum(pieces.nbytes for pieces in (self.inner, self.tops, self.bridges.pieces))
+        return sum(
+            pieces.nbytes for pieces in (self.inner, self.tops, self.both, self.bridges.pieces)
+        )
 
 
 def skins(
@@ -86,13 +91,18 @@ def skins(
     bridges, bridge_of, open_below = _bridges(hanging, under, solid, tie)
     spanned = collect(Pieces(bridges.pieces.polygons, bridge_of), len(solid))
     tops = _without(shown, spanned)
-    inner = _without(_without(solid.polygons, spanned), tops)
+    whole = _without(solid.polygons, spanned)
+    inner = _without(whole, tops)
+    meet = ~shapely.is_empty(tops) & ~shapely.is_empty(inner)
     found, top = explode(inner, 0.02), explode(tops, 0.02)
+    both = explode(np.where(meet, whole, EMPTY), 0.02)
     return Skins(
         Pieces(found.polygons, solid.owner[found.owner]),
         found.owner,
         Pieces(top.polygons, solid.owner[top.owner]),
         top.owner,
+        Pieces(both.polygons, solid.owner[both.owner]),
+        both.owner,
         bridges,
         bridge_of,
         open_below,

@@ -11,7 +11,7 @@ import shapely
 
 from northpace.geometry.crossing import crosses, edges_of
 from northpace.geometry.polygons import offset, rings_of
-from northpace.moves import INNER, OUTER, RETRACTION, START, TRAVEL
+from northpace.moves import INNER, OUTER, RETRACTION, START, TOP, TRAVEL
 from northpace.outlines.sections import Outlines
 from northpace.paths.bead import spacing
 from northpace.paths.table import PathTable
@@ -139,6 +139,7 @@ def _walk(paths: PathTable, order: Order) -> Walk:
         paths.z,
         paths.island,
         paths.cause,
+        paths.top,
         lane,
         order.sequence,
         order.entry,
@@ -185,6 +186,8 @@ class Walk(NamedTuple):
     island: np.ndarray
     #: (P,) why it is there
     cause: np.ndarray
+    #: (K,) whether the bead between the point before and this one shows as a top
+    top: np.ndarray
     #: (P,) room in mm a bead takes beside its neighbours
     lane: np.ndarray
     #: (P,) path at every step, and the point it is entered at
@@ -390,7 +393,8 @@ def _trace(out, row, walk, habits, n, linked, head):  # type: ignore[no-untyped-
         out.cause[row] = walk.cause[p]
         out.bead[row, 0] = 0.5 * (walk.width[u] + walk.width[v])
         out.bead[row, 1] = walk.height[p]
-        row = _put(out, row, walk.layer[p], walk.feature[p], x, y, z)
+        feature = TOP if walk.top[max(u, v)] else walk.feature[p]
+        row = _put(out, row, walk.layer[p], feature, x, y, z)
     return row, x, y
 
 

@@ -138,11 +138,12 @@ def _without(paths: PathTable, gone: np.ndarray) -> PathTable:
     columns = {
         item.name: getattr(paths, item.name)
         for item in fields(PathTable)
-        if item.name not in ("points", "width", "starts")
+        if item.name not in ("points", "width", "top", "starts")
     }
     return PathTable(
         points=paths.points[kept],
         width=paths.width[kept],
+        top=paths.top[kept],
         starts=np.r_[0, np.cumsum(count[stays])],
         **{name: value[stays] for name, value in columns.items()},
     )

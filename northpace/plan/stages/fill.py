@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from northpace.geometry.polygons import collect
 from northpace.moves import SOLID, TOP
 from northpace.outlines.sections import Outlines
 from northpace.paths.fill import skins as faces
@@ -14,12 +15,14 @@ from northpace.paths.fill.by_place import (
     INFILL_SETTINGS,
     PATTERN_SETTINGS,
     SKIN_SETTINGS,
+    alike,
     by_pattern,
     laid_density,
     local_infill,
     split_areas,
 )
 from northpace.paths.fill.by_place import skin_rules as rules_by_layer
+from northpace.paths.fill.shown import shown
 from northpace.paths.fill.skins import Skins
 from northpace.paths.fill.solid import solid_paths
 from northpace.paths.fill.voids import Voids, with_floors
@@ -176,14 +179,27 @@ def solid(
     inner = widths(spec, outlines, "body.solid_width")
     top = widths(spec, outlines, "body.top_width", "body.solid_width")
     tables = [bridge_paths(skins.bridges, outlines, bridge, rank, why.of[skins.bridges_of])]
-    for pieces, cause, width, name, order, feature in (
-        (skins.inner, why.of[skins.inner_of], inner, "body.solid_pattern", rank + 1, SOLID),
-        (skins.tops, why.of[skins.tops_of], top, "body.top_pattern", rank + 2, TOP),
+    # where a top meets what is solid beside it, lines go on across: turns of both at the border
+    # would lay too much there
+    layer = outlines.islands.owner
+    across = alike(local, here, PATTERN_SETTINGS, "lines") & (inner == top)
+    over = across[layer[skins.both.owner]]
+    both, of = skins.both.some(over), skins.both_of[over]
+    lines = solid_paths(
+        both, outlines, inner, body.solid_angles, "lines", rank + 1, SOLID, why.of[of]
+    )
+    tops = collect(skins.tops, len(layer))
+    tables.append(shown(lines, tops, float(np.median(inner))))
+    for pieces, of, width, name, order, feature in (
+        (skins.inner, skins.inner_of, inner, "body.solid_pattern", rank + 1, SOLID),
+        (skins.tops, skins.tops_of, top, "body.top_pattern", rank + 2, TOP),
     ):
-        for some, of, pattern in by_pattern(pieces, outlines, local, here, name):
+        alone = ~(np.isin(of, skins.both_of) & across[layer[pieces.owner]])
+        cause = why.of[of[alone]]
+        for some, whose, pattern in by_pattern(pieces.some(alone), outlines, local, here, name):
             tables.append(
                 solid_paths(
-                    some, outlines, width, body.solid_angles, pattern, order, feature, cause[of]
+                    some, outlines, width, body.solid_angles, pattern, order, feature, cause[whose]
                 )
             )
     return PathTable.joined(tables)
