@@ -24,6 +24,9 @@ from northpace.spec import PlanSpec
 ROUNDS, EVENS = 7, 8
 #: Share of the cap that may stay unused.
 UNUSED = 0.003
+#: Even stacks that quick times put over the cap by less than this share are looked at exactly: at
+#: first, and once it is known how far quick times are off for such a stack.
+CLOSE, CLOSER = 0.06, 0.02
 #: By which shares the cap is moved to come to another stack.
 STEPS = (0.0, 0.002, 0.005, 0.01, 0.02)
 R = TypeVar("R")
@@ -119,32 +122,28 @@ class Trials(Generic[R]):
         return found
 
     def _evens(self, correction: Correction) -> None:
-        """Try the even stacks that keep the rules and show less, from the one that comes nearest to
-        the cap on: finer ones while it is kept, coarser ones while it is not.
+        """Try even stacks that keep the rules and show less, the least first, of those that keep
+        the cap or come near it by quick times; what each takes exactly says how far these are off.
+        Where nothing keeps the cap yet, the quickest is tried rather than none.
         """
-        task = self.task(correction)
-        most = np.inf if self.best is None else self.best.error - 1e-9
-        finer_first = sorted(
-            (
-                even
-                for _, even in even_points(task, self.spec)
-                if not even.breaks and self._error(even) < most
-            ),
-            key=self._error,
-        )
-        if not finer_first:
-            return
-        near = min(range(len(finer_first)), key=lambda k: abs(finer_first[k].seconds - self.cap))
-        at, way = near, 0
+        task, off, close = self.task(correction), 1.0, CLOSE
+        waiting = [even for _, even in even_points(task, self.spec) if not even.breaks]
         for _ in range(EVENS):
-            found = self._try(correction, finer_first[at].stack * task.table.z_step)
-            kept = found.seconds <= self.cap + 1e-6
-            if way and kept != (way < 0):
-                return  # the cap lies between this one and the one before
-            way = -1 if kept else 1
-            at += way
-            if not 0 <= at < len(finer_first):
+            most = np.inf if self.best is None else self.best.error - 1e-9
+            able = [
+                k
+                for k, even in enumerate(waiting)
+                if self._error(even) < most and off * even.seconds <= (1.0 + close) * self.cap
+            ]
+            if able:
+                chosen = min(able, key=lambda k: (self._error(waiting[k]), k))
+            elif self.best is None and waiting:
+                chosen = min(range(len(waiting)), key=lambda k: waiting[k].seconds)
+            else:
                 return
+            even = waiting.pop(chosen)
+            found = self._try(correction, even.stack * task.table.z_step)
+            off, close = found.seconds / even.seconds, CLOSER
 
     def _error(self, point: Point) -> float:
         return point.errors[MEASURES.index(self.spec.surface.measure)]
