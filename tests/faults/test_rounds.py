@@ -126,7 +126,7 @@ class Rounds(unittest.TestCase):
     def all_done(self, name):
         """Whether every job of a workshop was laid to its end."""
         jobs = self.count()[f"Workshop of {name}"]["jobs"].values()
-        self.assertLessEqual({state for state, *_ in jobs}, {"queued", "sent", "heating"} | LAID)
+        self.assertLessEqual({state for state, *_ in jobs}, {"queued", "sending", "heating"} | LAID)
         return {state for state, *_ in jobs} <= {"done"}
 
     def look_at(self, person):
