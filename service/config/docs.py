@@ -33,6 +33,7 @@ def api_docs(request: HttpRequest) -> HttpResponse:
                 f"{code} "
                 f"{_name(next(iter(item.get('content', {'': {}}).values())).get('schema', {}))}"
                 for code, item in operation["responses"].items()
+                if code.startswith("2")
             )
             rows.append(
                 f"<section><b>{method.upper()}</b><code>{escape(address)}</code>"
@@ -43,7 +44,8 @@ def api_docs(request: HttpRequest) -> HttpResponse:
     return HttpResponse(
         f"<!doctype html><meta charset=utf-8><title>North Pace API</title><style>{STYLE}</style>"
         "<h1>North Pace API</h1><p>The full description: <a "
-        f"href='/api/schema'>/api/schema</a></p>{''.join(rows)}"
+        f"href='/api/schema'>/api/schema</a>. What is refused, or has to be tried again, answers with <i>detail</i>, why and "
+        f"what would be allowed, and <i>where</i>.</p>{''.join(rows)}"
     )
 
 
