@@ -44,8 +44,8 @@ def api_docs(request: HttpRequest) -> HttpResponse:
     return HttpResponse(
         f"<!doctype html><meta charset=utf-8><title>North Pace API</title><style>{STYLE}</style>"
         "<h1>North Pace API</h1><p>The full description: <a "
-        f"href='/api/schema'>/api/schema</a>. What is refused, or has to be tried again, answers with <i>detail</i>, why and "
-        f"what would be allowed, and <i>where</i>.</p>{''.join(rows)}"
+        "href='/api/schema'>/api/schema</a>. What is refused, or has to be tried again, answers "
+        f"with <i>detail</i>, why and what would be allowed, and <i>where</i>.</p>{''.join(rows)}"
     )
 
 
