@@ -21,6 +21,8 @@ from northpace.errors import InputError
 
 _THREADS = min(2, os.cpu_count() or 1)
 _pool = ThreadPoolExecutor(_THREADS, thread_name_prefix="polygons")
+#: So few corners are done before other threads would have begun.
+ALONE = 2000
 EMPTY = shapely.Polygon()
 MITRE_LIMIT = 2.0
 #: mm to which outlines are rounded where an operation fails without it, one after the other: the
@@ -33,12 +35,20 @@ def threaded(function: Callable[..., np.ndarray], *arrays: np.ndarray) -> np.nda
     lock). Each array and the result have one row per polygon, (N,) or more.
     """
     count = len(arrays[0])
-    if count < 16:
+    if count < 16 or _corners(arrays) < ALONE:
         return np.asarray(function(*arrays))
     # small interleaved chunks even out layers that are much harder than others
     pieces = np.array_split(np.arange(count), min(8 * _THREADS, count // 8))
     results = list(_pool.map(lambda piece: function(*(array[piece] for array in arrays)), pieces))
     return np.concatenate(results)
+
+
+def _corners(arrays: tuple[np.ndarray, ...]) -> int:
+    """Corners of all shapes among arrays; rows, where there are none."""
+    shapes = [array for array in arrays if array.dtype == object]
+    if not shapes:
+        return len(arrays[0])
+    return sum(int(shapely.get_num_coordinates(some).sum()) for some in shapes)
 
 
 def offset(
