@@ -47,15 +47,19 @@ class Skins:
     no bridge spans (piece, area).
     """
 
+    #: what lies inside, with the piece (P,) of solid each is part of
     inner: Pieces
     inner_of: np.ndarray
+    #: what shows
     tops: Pieces
     tops_of: np.ndarray
     #: pieces that show in part, whole: an inner and a top that meet
     both: Pieces
     both_of: np.ndarray
+    #: what spans open air
     bridges: Bridges
     bridges_of: np.ndarray
+    #: bottoms over open air that no bridge spans
     open_below: Pieces
 
     @property
