@@ -115,10 +115,14 @@ def describe_refusals(result: dict[str, Any], **_: Any) -> dict[str, Any]:
     """Describes what any operation answers to what it refuses, and while something is away."""
     result["components"]["schemas"]["Refused"] = REFUSED
     content = {"application/json": {"schema": {"$ref": "#/components/schemas/Refused"}}}
+    result["components"]["responses"] = {
+        "Refused": {"content": content, "description": "refused"},
+        "Away": {"content": content, "description": "something is away; try again"},
+    }
     for methods in result["paths"].values():
         for operation in methods.values():
-            operation["responses"]["4XX"] = {"content": content, "description": "refused"}
-            operation["responses"]["503"] = {"content": content, "description": "try again"}
+            operation["responses"]["4XX"] = {"$ref": "#/components/responses/Refused"}
+            operation["responses"]["503"] = {"$ref": "#/components/responses/Away"}
     return result
 
 

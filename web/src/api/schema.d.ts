@@ -4882,7 +4882,26 @@ export interface components {
             where: string;
         };
     };
-    responses: never;
+    responses: {
+        /** @description refused */
+        Refused: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/json": components["schemas"]["Refused"];
+            };
+        };
+        /** @description something is away; try again */
+        Away: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/json": components["schemas"]["Refused"];
+            };
+        };
+    };
     parameters: never;
     requestBodies: never;
     headers: never;
@@ -4913,24 +4932,8 @@ export interface operations {
                     "application/json": components["schemas"]["Bands"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     bands_repeat: {
@@ -4956,24 +4959,8 @@ export interface operations {
                     "application/json": components["schemas"]["Bands"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     bed_version_commit: {
@@ -5001,24 +4988,8 @@ export interface operations {
                     "application/json": components["schemas"]["Job"][];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     bed_version_moves: {
@@ -5040,24 +5011,8 @@ export interface operations {
                     "application/vnd.apache.arrow.stream": string;
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     bed_version_name: {
@@ -5085,24 +5040,8 @@ export interface operations {
                     "application/json": components["schemas"]["NameAnswer"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     bed_version_review: {
@@ -5126,24 +5065,8 @@ export interface operations {
                     "application/json": components["schemas"]["Review"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     beds_list: {
@@ -5163,24 +5086,8 @@ export interface operations {
                     "application/json": components["schemas"]["BedList"][];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     beds_create: {
@@ -5206,24 +5113,8 @@ export interface operations {
                     "application/json": components["schemas"]["Bed"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     bed_show: {
@@ -5245,24 +5136,8 @@ export interface operations {
                     "application/json": components["schemas"]["Bed"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     bed_remove: {
@@ -5283,24 +5158,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     bed_change: {
@@ -5328,24 +5187,8 @@ export interface operations {
                     "application/json": components["schemas"]["Bed"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     bed_cancel: {
@@ -5367,24 +5210,8 @@ export interface operations {
                     "application/json": components["schemas"]["Bed"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     bed_copy: {
@@ -5406,24 +5233,8 @@ export interface operations {
                     "application/json": components["schemas"]["Bed"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     bed_progress: {
@@ -5445,24 +5256,8 @@ export interface operations {
                     "application/json": components["schemas"]["BedProgress"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     bed_redo: {
@@ -5484,24 +5279,8 @@ export interface operations {
                     "application/json": components["schemas"]["Bed"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     bed_undo: {
@@ -5523,24 +5302,8 @@ export interface operations {
                     "application/json": components["schemas"]["Bed"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     board: {
@@ -5560,24 +5323,8 @@ export interface operations {
                     "application/json": components["schemas"]["Board"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     compare: {
@@ -5600,24 +5347,8 @@ export interface operations {
                     "application/json": components["schemas"]["Compared"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     compare_file: {
@@ -5643,24 +5374,8 @@ export interface operations {
                     "text/csv": string;
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     fits: {
@@ -5683,24 +5398,8 @@ export interface operations {
                     "application/json": components["schemas"]["Fit"][];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     invitation_show: {
@@ -5722,24 +5421,8 @@ export interface operations {
                     "application/json": components["schemas"]["Invited"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     invitation_use: {
@@ -5767,24 +5450,8 @@ export interface operations {
                     "application/json": components["schemas"]["Session"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     jobs_list: {
@@ -5804,24 +5471,8 @@ export interface operations {
                     "application/json": components["schemas"]["Job"][];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     jobs_commit: {
@@ -5847,24 +5498,8 @@ export interface operations {
                     "application/json": components["schemas"]["Job"][];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     job_show: {
@@ -5886,24 +5521,8 @@ export interface operations {
                     "application/json": components["schemas"]["Job"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     job_copies: {
@@ -5931,24 +5550,8 @@ export interface operations {
                     "application/json": components["schemas"]["Job"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     job_file: {
@@ -5970,24 +5573,8 @@ export interface operations {
                     "text/x-gcode": string;
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     job_flow: {
@@ -6009,24 +5596,8 @@ export interface operations {
                     "application/json": components["schemas"]["Flow"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     job_order: {
@@ -6054,24 +5625,8 @@ export interface operations {
                     "application/json": components["schemas"]["Job"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     job_outcome: {
@@ -6099,24 +5654,8 @@ export interface operations {
                     "application/json": components["schemas"]["Job"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     job_photo_show: {
@@ -6139,24 +5678,8 @@ export interface operations {
                     "image/jpeg": string;
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     job_photo: {
@@ -6182,24 +5705,8 @@ export interface operations {
                     "application/json": components["schemas"]["Job"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     job_place: {
@@ -6227,24 +5734,8 @@ export interface operations {
                     "application/json": components["schemas"]["Job"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     job_reprint: {
@@ -6266,24 +5757,8 @@ export interface operations {
                     "application/json": components["schemas"]["Job"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     job_slip: {
@@ -6305,24 +5780,8 @@ export interface operations {
                     "application/json": components["schemas"]["Slip"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     job_spool: {
@@ -6350,24 +5809,8 @@ export interface operations {
                     "application/json": components["schemas"]["Job"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     machines_list: {
@@ -6387,24 +5830,8 @@ export interface operations {
                     "application/json": components["schemas"]["Machine"][];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     machines_create: {
@@ -6430,24 +5857,8 @@ export interface operations {
                     "application/json": components["schemas"]["Machine"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     machine_show: {
@@ -6469,24 +5880,8 @@ export interface operations {
                     "application/json": components["schemas"]["Machine"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     machine_remove: {
@@ -6507,24 +5902,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     machine_change: {
@@ -6552,24 +5931,8 @@ export interface operations {
                     "application/json": components["schemas"]["Machine"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     machine_clear: {
@@ -6591,24 +5954,8 @@ export interface operations {
                     "application/json": components["schemas"]["Machine"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     machine_learnt: {
@@ -6630,24 +5977,8 @@ export interface operations {
                     "application/json": components["schemas"]["Machine"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     machine_learnt_not: {
@@ -6668,24 +5999,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     nozzles_create: {
@@ -6713,24 +6028,8 @@ export interface operations {
                     "application/json": components["schemas"]["Nozzle"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     materials_list: {
@@ -6750,24 +6049,8 @@ export interface operations {
                     "application/json": components["schemas"]["Material"][];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     materials_create: {
@@ -6793,24 +6076,8 @@ export interface operations {
                     "application/json": components["schemas"]["Material"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     material_remove: {
@@ -6831,24 +6098,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     material_change: {
@@ -6876,24 +6127,8 @@ export interface operations {
                     "application/json": components["schemas"]["Material"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     material_dial: {
@@ -6921,24 +6156,8 @@ export interface operations {
                     "application/json": components["schemas"]["Material"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     spools_create: {
@@ -6966,24 +6185,8 @@ export interface operations {
                     "application/json": components["schemas"]["Spool"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     nozzle_remove: {
@@ -7004,24 +6207,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     nozzle_change: {
@@ -7049,24 +6236,8 @@ export interface operations {
                     "application/json": components["schemas"]["Nozzle"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     parts_list: {
@@ -7101,24 +6272,8 @@ export interface operations {
                     "application/json": components["schemas"]["Part"][];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     parts_take_in: {
@@ -7142,24 +6297,8 @@ export interface operations {
                     "application/json": components["schemas"]["Part"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     parts_retrieve: {
@@ -7181,24 +6320,8 @@ export interface operations {
                     "application/json": components["schemas"]["Part"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     parts_destroy: {
@@ -7219,24 +6342,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     parts_partial_update: {
@@ -7264,24 +6371,8 @@ export interface operations {
                     "application/json": components["schemas"]["Part"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     part_file: {
@@ -7303,24 +6394,8 @@ export interface operations {
                     "application/octet-stream": string;
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     part_picture: {
@@ -7342,24 +6417,8 @@ export interface operations {
                     "image/svg+xml": string;
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     parts_file: {
@@ -7382,24 +6441,8 @@ export interface operations {
                     "application/zip": string;
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     part_labels: {
@@ -7419,24 +6462,8 @@ export interface operations {
                     "application/json": components["schemas"]["Labels"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     people_list: {
@@ -7456,24 +6483,8 @@ export interface operations {
                     "application/json": components["schemas"]["Person"][];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     person_remove: {
@@ -7494,24 +6505,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     person_change: {
@@ -7539,24 +6534,8 @@ export interface operations {
                     "application/json": components["schemas"]["Person"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     invitations_list: {
@@ -7576,24 +6555,8 @@ export interface operations {
                     "application/json": components["schemas"]["Invitation"][];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     invitation_make: {
@@ -7619,24 +6582,8 @@ export interface operations {
                     "application/json": components["schemas"]["Invitation"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     invitation_take_back: {
@@ -7657,24 +6604,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plans_list: {
@@ -7716,24 +6647,8 @@ export interface operations {
                     "application/json": components["schemas"]["PlanList"][];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plans_create: {
@@ -7759,24 +6674,8 @@ export interface operations {
                     "application/json": components["schemas"]["Plan"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_show: {
@@ -7798,24 +6697,8 @@ export interface operations {
                     "application/json": components["schemas"]["Plan"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_remove: {
@@ -7836,24 +6719,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_change: {
@@ -7881,24 +6748,8 @@ export interface operations {
                     "application/json": components["schemas"]["Plan"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_acknowledge: {
@@ -7926,24 +6777,8 @@ export interface operations {
                     "application/json": components["schemas"]["Plan"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_acknowledge_not: {
@@ -7966,24 +6801,8 @@ export interface operations {
                     "application/json": components["schemas"]["Plan"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_apart: {
@@ -8011,24 +6830,8 @@ export interface operations {
                     "application/json": components["schemas"]["Part"][];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_bodies: {
@@ -8056,24 +6859,8 @@ export interface operations {
                     "application/json": components["schemas"]["Moved"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_cancel: {
@@ -8095,24 +6882,8 @@ export interface operations {
                     "application/json": components["schemas"]["Plan"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_copy: {
@@ -8134,24 +6905,8 @@ export interface operations {
                     "application/json": components["schemas"]["Plan"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_cut: {
@@ -8179,24 +6934,8 @@ export interface operations {
                     "application/json": components["schemas"]["Part"][];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_deadline: {
@@ -8224,24 +6963,8 @@ export interface operations {
                     "application/json": components["schemas"]["Deadline"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_frontier: {
@@ -8269,24 +6992,8 @@ export interface operations {
                     "application/json": components["schemas"]["Frontier"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_here: {
@@ -8314,24 +7021,8 @@ export interface operations {
                     "application/json": components["schemas"]["Here"][];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_mesh_taken: {
@@ -8353,24 +7044,8 @@ export interface operations {
                     "application/json": components["schemas"]["MeshFigures"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_mesh: {
@@ -8398,24 +7073,8 @@ export interface operations {
                     "application/json": components["schemas"]["MeshDone"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_mesh_changes: {
@@ -8437,24 +7096,8 @@ export interface operations {
                     "application/octet-stream": string;
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_others: {
@@ -8476,24 +7119,8 @@ export interface operations {
                     "application/json": components["schemas"]["Others"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_painted: {
@@ -8521,24 +7148,8 @@ export interface operations {
                     "application/json": components["schemas"]["PaintedArea"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_progress: {
@@ -8560,24 +7171,8 @@ export interface operations {
                     "application/json": components["schemas"]["VersionProgress"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_proposals: {
@@ -8599,24 +7194,8 @@ export interface operations {
                     "application/json": components["schemas"]["Search"][];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_propose: {
@@ -8644,24 +7223,8 @@ export interface operations {
                     "application/json": components["schemas"]["Search"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_quick: {
@@ -8689,24 +7252,8 @@ export interface operations {
                     "application/json": components["schemas"]["QuickReport"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_reach: {
@@ -8734,24 +7281,8 @@ export interface operations {
                     "application/json": components["schemas"]["Reach"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_recipe: {
@@ -8779,24 +7310,8 @@ export interface operations {
                     "application/json": components["schemas"]["Recipe"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_redo: {
@@ -8818,24 +7333,8 @@ export interface operations {
                     "application/json": components["schemas"]["Plan"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_regions: {
@@ -8863,24 +7362,8 @@ export interface operations {
                     "application/json": components["schemas"]["RegionShape"][];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_shape: {
@@ -8902,24 +7385,8 @@ export interface operations {
                     "application/octet-stream": string;
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_slice: {
@@ -8947,24 +7414,8 @@ export interface operations {
                     "application/json": components["schemas"]["TestSlice"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_try: {
@@ -8992,24 +7443,8 @@ export interface operations {
                     "application/json": components["schemas"]["Tried"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_undo: {
@@ -9031,24 +7466,8 @@ export interface operations {
                     "application/json": components["schemas"]["Plan"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_vase: {
@@ -9076,24 +7495,8 @@ export interface operations {
                     "application/json": components["schemas"]["Vase"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_ways: {
@@ -9121,24 +7524,8 @@ export interface operations {
                     "application/json": components["schemas"]["WaySearch"][];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_find_ways: {
@@ -9166,24 +7553,8 @@ export interface operations {
                     "application/json": components["schemas"]["WaySearch"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_stop_ways: {
@@ -9204,24 +7575,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_write_back: {
@@ -9249,24 +7604,8 @@ export interface operations {
                     "application/json": components["schemas"]["Plan"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plan_ahead: {
@@ -9292,24 +7631,8 @@ export interface operations {
                     "application/json": components["schemas"]["Ahead"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plans_change: {
@@ -9335,24 +7658,8 @@ export interface operations {
                     "application/json": components["schemas"]["SeveralDone"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plans_file: {
@@ -9375,24 +7682,8 @@ export interface operations {
                     "application/zip": string;
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plans_remove: {
@@ -9418,24 +7709,8 @@ export interface operations {
                     "application/json": components["schemas"]["SeveralDone"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plans_table: {
@@ -9477,24 +7752,8 @@ export interface operations {
                     "text/csv": string;
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     recipes_list: {
@@ -9517,24 +7776,8 @@ export interface operations {
                     "application/json": components["schemas"]["Recipe"][];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     recipes_retrieve: {
@@ -9556,24 +7799,8 @@ export interface operations {
                     "application/json": components["schemas"]["Recipe"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     recipes_destroy: {
@@ -9594,24 +7821,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     recipes_partial_update: {
@@ -9639,24 +7850,8 @@ export interface operations {
                     "application/json": components["schemas"]["Recipe"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     recipe_apply: {
@@ -9684,24 +7879,8 @@ export interface operations {
                     "application/json": components["schemas"]["SeveralDone"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     record_list: {
@@ -9721,24 +7900,8 @@ export interface operations {
                     "application/json": components["schemas"]["Record"][];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     record_file: {
@@ -9758,24 +7921,8 @@ export interface operations {
                     "text/csv": string;
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     search_show: {
@@ -9797,24 +7944,8 @@ export interface operations {
                     "application/json": components["schemas"]["Search"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     search_cancel: {
@@ -9835,24 +7966,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     session_show: {
@@ -9872,24 +7987,8 @@ export interface operations {
                     "application/json": components["schemas"]["Session"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     session_start: {
@@ -9915,24 +8014,8 @@ export interface operations {
                     "application/json": components["schemas"]["Session"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     session_end: {
@@ -9951,24 +8034,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     session_password: {
@@ -9993,24 +8060,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     session_places: {
@@ -10030,24 +8081,8 @@ export interface operations {
                     "application/json": components["schemas"]["Place"][];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     session_place_end: {
@@ -10068,24 +8103,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     settings_list: {
@@ -10105,24 +8124,8 @@ export interface operations {
                     "application/json": components["schemas"]["Setting"][];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     slice_photo_show: {
@@ -10145,24 +8148,8 @@ export interface operations {
                     "image/jpeg": string;
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     slice_photo: {
@@ -10188,24 +8175,8 @@ export interface operations {
                     "application/json": components["schemas"]["TestSlice"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     slice_judge: {
@@ -10233,24 +8204,8 @@ export interface operations {
                     "application/json": components["schemas"]["TestSlice"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     spool_show: {
@@ -10272,24 +8227,8 @@ export interface operations {
                     "application/json": components["schemas"]["Spool"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     spool_remove: {
@@ -10310,24 +8249,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     spool_change: {
@@ -10355,24 +8278,8 @@ export interface operations {
                     "application/json": components["schemas"]["Spool"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     spool_ledger: {
@@ -10394,24 +8301,8 @@ export interface operations {
                     "application/json": components["schemas"]["Entry"][];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     spool_weigh: {
@@ -10439,24 +8330,8 @@ export interface operations {
                     "application/json": components["schemas"]["Spool"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     state_show: {
@@ -10476,24 +8351,8 @@ export interface operations {
                     "application/json": components["schemas"]["State"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     template_fields: {
@@ -10515,24 +8374,8 @@ export interface operations {
                     };
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     version_show: {
@@ -10554,24 +8397,8 @@ export interface operations {
                     "application/json": components["schemas"]["Version"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     version_file: {
@@ -10593,24 +8420,8 @@ export interface operations {
                     "model/3mf": string;
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     version_laid: {
@@ -10632,24 +8443,8 @@ export interface operations {
                     "application/vnd.apache.arrow.stream": string;
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     version_moves: {
@@ -10676,24 +8471,8 @@ export interface operations {
                     "text/csv": string;
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     version_name: {
@@ -10721,24 +8500,8 @@ export interface operations {
                     "application/json": components["schemas"]["NameAnswer"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     version_report: {
@@ -10760,24 +8523,8 @@ export interface operations {
                     "application/json": components["schemas"]["Report"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     version_review: {
@@ -10801,24 +8548,8 @@ export interface operations {
                     "application/json": components["schemas"]["Review"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     way_picture: {
@@ -10841,24 +8572,8 @@ export interface operations {
                     "image/svg+xml": string;
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     workshop_retrieve: {
@@ -10878,24 +8593,8 @@ export interface operations {
                     "application/json": components["schemas"]["Workshop"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     workshop_partial_update: {
@@ -10921,24 +8620,8 @@ export interface operations {
                     "application/json": components["schemas"]["Workshop"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     workshop_archive: {
@@ -10958,24 +8641,8 @@ export interface operations {
                     "application/zip": string;
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     workshop_export: {
@@ -10995,24 +8662,8 @@ export interface operations {
                     "application/json": Record<string, never>;
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     workshop_import: {
@@ -11036,24 +8687,8 @@ export interface operations {
                     "application/json": components["schemas"]["Done"];
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     workshop_schema: {
@@ -11073,24 +8708,8 @@ export interface operations {
                     "application/json": Record<string, never>;
                 };
             };
-            /** @description try again */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
-            /** @description refused */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refused"];
-                };
-            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
         };
     };
 }
