@@ -18,7 +18,7 @@ from tests.runner import KEPT
 from tests.service.base import Emptied, make_workshop, plan_body, signed_in, upload, work
 
 ROOT = Path(__file__).resolve().parents[2]
-SECONDS = os.environ.get("NORTHPACE_SCHEMA_SECONDS", "60")
+SECONDS = os.environ.get("NORTHPACE_SCHEMA_SECONDS", "40")
 SEED = os.environ.get("NORTHPACE_SCHEMA_SEED", "1")
 #: What is asked about each answer.
 CHECKS = (
