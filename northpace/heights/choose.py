@@ -4,6 +4,7 @@ stack.
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import NamedTuple
 
 import numpy as np
@@ -155,7 +156,9 @@ def pick(task: HeightTask, spec: PlanSpec) -> Picked:
     if found is None:
         raise explain(task, spec)
     before = calm_of(found.stack)
-    calm = calmed(task, found, _bounds(found, surface)) if surface.calm > 0 else found
+    calm = found
+    if surface.calm > 0:
+        calm = _no_slower(task, surface, calmed(task, found, _bounds(found, surface)))
     return Picked(calm.stack, calm.gap, calm.reached, calm.seconds - found.seconds, before)
 
 
@@ -207,6 +210,21 @@ def _bounds(found: Fit, surface: Surface) -> Bounds:
     else:
         most = max(target, error) if found.reached else error
     return Bounds(seconds, measure, most, capped, most if measure == "max" else None)
+
+
+def _no_slower(task: HeightTask, surface: Surface, calm: Fit) -> Fit:
+    """A calm best fit for a target, or the calm adaptive stack, which keeps the target too, where
+    calm costs that one less.
+    """
+    if surface.kind != "best-fit" or surface.time_cap_min is not None or not calm.reached:
+        return calm
+    bounded = adaptive(task, surface.target_um / 1000)
+    # calm only ever costs time
+    if bounded is None or not bounded.reached or calm.seconds <= bounded.seconds:
+        return calm
+    bounds = _bounds(bounded, surface.model_copy(update={"kind": "adaptive"}))
+    other = calmed(task, bounded, bounds)
+    return replace(other, gap=calm.gap) if other.seconds < calm.seconds else calm
 
 
 def _only_strokes(surface: Surface) -> bool:

@@ -6,7 +6,7 @@ import unittest
 
 import manifold3d as m3
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from northpace.errors import InputError
@@ -53,8 +53,16 @@ def spoilt(seed):
     return vertices, faces
 
 
+def enclosed(solid, slices=4000):
+    """Volume of a solid by its sections, in which nothing counts twice."""
+    low, high = solid.bounding_box()[2::3]
+    middles = low + (np.arange(slices) + 0.5) / slices * (high - low)
+    return sum(solid.slice(float(z)).area() for z in middles) * (high - low) / slices
+
+
 class Fuzz(unittest.TestCase):
     @settings(max_examples=40, deadline=None)
+    @example(86360, Mesh(), 0.5)
     @given(st.integers(0, 100_000), CHOICES, st.floats(0.001, 2))
     def test_from_load_to_cut(self, seed, choices, most):
         mesh = spoilt(seed)
@@ -78,7 +86,8 @@ class Fuzz(unittest.TestCase):
             lower, upper = cut(whole, np.array([0.3, 0.2, 1.0]), 0.5)
         except InputError:
             return
-        # a torn surface that was closed may pass through itself: what it encloses twice or the
-        # wrong way round there counts once in a half
-        halves = lower.volume() + upper.volume()
-        self.assertAlmostEqual(halves / whole.volume(), 1, delta=0.01)
+        off = abs((lower.volume() + upper.volume()) / whole.volume() - 1)
+        if off >= 0.0005:
+            # a torn surface that was closed may pass through itself, and what it encloses twice or
+            # the wrong way round counts once in a half: no more than sections find of that
+            self.assertLess(off, abs(enclosed(whole) / whole.volume() - 1))
