@@ -9,8 +9,9 @@ from drf_spectacular.types import OpenApiTypes
 
 from service.files import fetch
 
-#: Media types: columns of numbers, any bytes, photos.
+#: Media types: columns of numbers, any bytes, drawings, photos.
 ARROW, BYTES = "application/vnd.apache.arrow.stream", "application/octet-stream"
+SVG = "image/svg+xml"
 PHOTO = ("image/png", "image/jpeg")
 
 
@@ -21,7 +22,16 @@ def files(*kinds: str) -> dict[tuple[int, str], Any]:
 
 def columns(data: bytes) -> HttpResponse:
     """Columns of numbers that never change at their address."""
-    answer = HttpResponse(data, content_type=ARROW)
+    return for_ever(HttpResponse(data, content_type=ARROW))
+
+
+def drawing(svg: str) -> HttpResponse:
+    """A drawing that never changes at its address."""
+    return for_ever(HttpResponse(svg, content_type=SVG))
+
+
+def for_ever(answer: HttpResponse) -> HttpResponse:
+    """An answer that a browser may keep: what is at its address never changes."""
     answer["Cache-Control"] = "private, max-age=31536000, immutable"
     return answer
 
@@ -30,4 +40,5 @@ def photo(key: str) -> HttpResponse:
     """A stored photo; raises `Http404` where there is none."""
     if not key:
         raise Http404("there is no photo")
-    return HttpResponse(fetch(key), content_type=PHOTO[not key.endswith(".png")])
+    png, jpeg = PHOTO
+    return HttpResponse(fetch(key), content_type=png if key.endswith(".png") else jpeg)

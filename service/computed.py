@@ -9,7 +9,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any, TypeVar
 
-from django.db import InterfaceError, OperationalError, connection, models
+from django.db import connection, models
 from django.utils import timezone
 
 from northpace import VERSION
@@ -18,7 +18,7 @@ from northpace.plan.pipeline import Cancelled
 from service.files import Damaged, fetch
 from service.hands import TooLong, TooMuch, Unwanted, apart
 from service.limits import Limit
-from service.queue import AWAY, MOST_SMALL
+from service.queue import AWAY, MOST_SMALL, NO_DATABASE
 
 T = TypeVar("T")
 log = logging.getLogger(__name__)
@@ -111,7 +111,7 @@ def from_any_thread(ask: Callable[[], T]) -> T:
     """
     try:
         return ask()
-    except (OperationalError, InterfaceError):
+    except NO_DATABASE:
         if connection.in_atomic_block:
             raise
         connection.close()

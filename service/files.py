@@ -25,7 +25,7 @@ class StoreAway(OSError):
 
 
 @contextmanager
-def _store() -> Iterator[None]:
+def store() -> Iterator[None]:
     """What a backend of files raises, each has errors of its own, is one kind to who asks. A file
     that is not there stays what it is.
     """
@@ -41,7 +41,7 @@ def keep(data: bytes, suffix: str) -> str:
     """Store bytes; returns their key, which contains their SHA-256. Raises `StoreAway`."""
     name = hashlib.sha256(data).hexdigest()
     key = f"{name[:2]}/{name}{suffix}"
-    with _store():
+    with store():
         if default_storage.exists(key):
             if _is_whole(key):
                 return key
@@ -56,6 +56,12 @@ def _is_whole(key: str) -> bool:
         for piece in iter(lambda: stream.read(1 << 20), b""):
             found.update(piece)
     return key.split("/")[-1].startswith(found.hexdigest())
+
+
+def discard(key: str) -> None:
+    """Remove what is kept under a key, where it is. Raises `StoreAway`."""
+    with store():
+        default_storage.delete(key)
 
 
 def keep_picture(data: bytes) -> str:
@@ -76,7 +82,7 @@ def fetch(key: str) -> bytes:
     where nobody can say.
     """
     try:
-        with _store(), default_storage.open(key, "rb") as stream:
+        with store(), default_storage.open(key, "rb") as stream:
             data = bytes(stream.read())
     except FileNotFoundError:
         data = b""

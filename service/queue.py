@@ -14,8 +14,10 @@ from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob
 
-#: What a task may meet that is no fault of its own and passes: the database away, the disk full.
-AWAY = (OperationalError, InterfaceError, OSError)
+#: What anything meets whose database is away, and what a task may meet that is no fault of its own
+#: and passes: that, or the disk full.
+NO_DATABASE = (OperationalError, InterfaceError)
+AWAY = (*NO_DATABASE, OSError)
 #: Such a task is tried again, 3, 5 and 9 seconds later; then `put_right` says so.
 TRY_AGAIN = RetryStrategy(max_attempts=3, wait=1, exponential_wait=2, retry_exceptions=AWAY)
 #: The lanes of the queue. Some workers take small work only, so that a maker who changes a value

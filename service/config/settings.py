@@ -117,10 +117,12 @@ OWN_STORAGE = "django.core.files.storage.FileSystemStorage"
 STORAGE = os.environ.get("NORTHPACE_STORAGE", OWN_STORAGE)
 try:
     STORAGE_OPTIONS = json.loads(os.environ.get("NORTHPACE_STORAGE_OPTIONS", "{}"))
-except ValueError as _error:
+except ValueError:
+    STORAGE_OPTIONS = None
+if not isinstance(STORAGE_OPTIONS, dict):
     raise ImproperlyConfigured(
         'NORTHPACE_STORAGE_OPTIONS is no JSON object, such as {"bucket_name": "plans"}'
-    ) from _error
+    )
 if STORAGE == OWN_STORAGE:
     STORAGE_OPTIONS = {"location": str(VAR / "files"), **STORAGE_OPTIONS}
 STORAGES = {

@@ -8,7 +8,7 @@ import manifold3d as m3
 import numpy as np
 import shapely
 
-from northpace.moves import FEATURES, SOLID, TOP
+from northpace.moves import SOLID, TOP
 from northpace.paths.fill.shown import shown
 from northpace.paths.table import path_table
 from northpace.plan.pipeline import Pipeline
@@ -111,6 +111,5 @@ class Shown(unittest.TestCase):
         self.assertFalse(found.top.any())
 
     def test_nothing_shows_on_other_islands(self):
-        self.assertEqual(FEATURES[TOP], "top")
         found = self.cut([(0, 0), (10, 0)], [0, 2], shapely.Polygon())
         self.assertFalse(found.top.any())

@@ -122,7 +122,8 @@ class House:
         within(BACK, lambda: self.pid(name) not in (None, old))
 
     def kill_hand(self, name):
-        """End a process that computes for a program, where there is one."""
+        """End the processes that compute for a program."""
+        within(60, lambda: self.hands(name))
         for pid in self.hands(name):
             os.kill(pid, signal.SIGKILL)
 

@@ -7,7 +7,7 @@ from unittest.mock import patch
 
 from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
-from django.db import OperationalError, connection
+from django.db import InterfaceError, OperationalError, connection
 from django.test import SimpleTestCase
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob
@@ -22,7 +22,7 @@ from service.plans.rules.versions import refresh_plans
 from service.plans.tasks import MOST_WORKERS, rescue_stalled
 from service.queue import WATCH
 from tests.core.shapes import cube, stl
-from tests.service.base import plan_body, work
+from tests.service.base import plan_body, signed_in, upload, work
 from tests.service.minded import Minded
 from tests.service.test_api import JSON
 
@@ -201,6 +201,60 @@ class KeptByAnOlderProgram(Minded):
         latest = Plan.objects.get(pk=plan).latest
         self.assertEqual((latest.state, latest.number), ("done", 2))
         self.assertEqual(latest.settings, {"body": {"infill_density": 35}})
+
+
+class OutsideAView(Minded):
+    """What is raised where it is looked who asks is answered as everything is."""
+
+    def asked(self, error):
+        client = signed_in()
+        client.raise_request_exception = False
+        # where it is looked up who is signed in
+        with patch("django.contrib.sessions.backends.db.SessionStore.load", side_effect=error):
+            return client.get("/api/plans")
+
+    def test_a_database_that_is_away(self):
+        for error in (OperationalError("gone"), InterfaceError("the connection is closed")):
+            answer = self.asked(error)
+            self.assertEqual(answer.status_code, 503)
+            self.assertIn("the database does not answer", answer.json()["detail"])
+
+    def test_a_fault(self):
+        answer = self.asked(ZeroDivisionError())
+        self.assertEqual(answer.status_code, 500)
+        self.assertEqual(set(answer.json()), {"detail", "where"})
+        self.assertIn("X-Request-ID", answer.json()["detail"])
+        self.assertTrue(answer["X-Request-ID"])
+
+
+class NoStore(Minded):
+    """The place where files are kept does not answer: whatever its backend raises."""
+
+    def test_it_is_said_and_nothing_is_half_there(self):
+        plan = self.plan()
+        version = Plan.objects.get(pk=plan).latest.pk
+        parts = Part.objects.count()
+        broken = RuntimeError("a client of its own kind")
+        with patch.object(default_storage._wrapped, "_open", side_effect=broken):
+            moves = self.client.get(f"/api/versions/{version}/moves")
+        with patch.object(default_storage._wrapped, "exists", side_effect=broken):
+            taken = upload(self.client, stl(cube(3)))
+        with patch.object(default_storage._wrapped, "_open", side_effect=broken):
+            archive = self.client.get("/api/workshop/archive")
+        for answer in (moves, taken, archive):
+            self.assertEqual(answer.status_code, 503, answer.content[:300])
+            self.assertIn("files are kept does not answer", answer.json()["detail"])
+        self.assertEqual(Part.objects.count(), parts)
+
+    def test_a_plan_is_computed_once_it_answers(self):
+        plan = self.plan()
+        self.client.patch(
+            f"/api/plans/{plan}", {"settings": {"body": {"walls": 4}}}, content_type=JSON
+        )
+        with patch.object(default_storage._wrapped, "_save", side_effect=RuntimeError("full")):
+            work()
+        self.assertIn(Plan.objects.get(pk=plan).latest.state, PlanVersion.OPEN)
+        self.wait_for(lambda: work() or Plan.objects.get(pk=plan).latest.state == "done")
 
 
 class TriedAgain(SimpleTestCase):

@@ -30,8 +30,7 @@ def shown(paths: PathTable, tops: np.ndarray, least: float) -> PathTable:
     """Open paths whose beads over ``tops``, areas (I,) by island, are told from the others; moves
     that cross a border are cut there. A stretch shorter than ``least`` mm stays what the rest is.
     """
-    bare = ~shapely.is_empty(tops)
-    mine = np.flatnonzero(bare[paths.island])
+    mine = np.flatnonzero(~shapely.is_empty(tops)[paths.island])
     if not len(mine):
         return paths
     begins = _moves_of(paths, mine)
@@ -49,9 +48,9 @@ def shown(paths: PathTable, tops: np.ndarray, least: float) -> PathTable:
 
 def _moves_of(paths: PathTable, mine: np.ndarray) -> np.ndarray:
     """The points that moves of some paths begin at."""
-    within_some = np.zeros(len(paths), bool)
-    within_some[mine] = True
-    begins = np.repeat(within_some, np.diff(paths.starts))
+    chosen = np.zeros(len(paths), bool)
+    chosen[mine] = True
+    begins = np.repeat(chosen, np.diff(paths.starts))
     begins[paths.starts[1:] - 1] = False
     return np.flatnonzero(begins)
 

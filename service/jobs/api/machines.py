@@ -22,7 +22,7 @@ class MachineLearnt(APIView):
         outcomes.relearn(machine)
         return Response(MachineSerializer(machine).data)
 
-    @extend_schema(operation_id="machine_learnt_not", responses=MachineSerializer)
+    @extend_schema(operation_id="machine_learnt_not", responses={200: MachineSerializer})
     def delete(self, request: Request, pk: int) -> Response:
         """Take the correction back: the machine counts as it states itself until it is asked to
         learn again.

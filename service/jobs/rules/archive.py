@@ -13,6 +13,7 @@ from typing import IO, Any
 from django.core.files.storage import default_storage
 from django.core.serializers.json import DjangoJSONEncoder
 
+from service.files import store
 from service.jobs.models import Job
 from service.paging import Ask
 from service.parts.models import Part
@@ -44,16 +45,22 @@ PARTS = ("name", "file", "labels", "state", "bytes", "sha256", "taken in")
 
 
 def write_archive(workshop: Workshop, to: IO[bytes]) -> None:
-    """Write it; a file that is gone from the store is named, and the rest written."""
+    """Write it; a file that is gone from the store is named, and the rest written. Raises
+    `StoreAway` where the store does not say whether it is.
+    """
     missing: list[str] = []
     with zipfile.ZipFile(to, "w", zipfile.ZIP_DEFLATED) as archive:
 
         def put(name: str, key: str) -> None:
             try:
-                with default_storage.open(key, "rb") as source, archive.open(name, "w") as target:
+                with (
+                    store(),
+                    default_storage.open(key, "rb") as source,
+                    archive.open(name, "w") as target,
+                ):
                     for piece in iter(lambda: source.read(1 << 20), b""):
                         target.write(piece)
-            except OSError:
+            except FileNotFoundError:
                 missing.append(name)
 
         archive.writestr("README.txt", README.format(name=workshop.name))

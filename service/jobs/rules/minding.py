@@ -13,11 +13,12 @@ import logging
 from concurrent.futures import Future, ThreadPoolExecutor
 from typing import Any
 
-from django.db import InterfaceError, OperationalError, connection, transaction
+from django.db import connection, transaction
 
 from service.jobs.models import Job
 from service.jobs.rules.running import PHASES, finish, heard, settle
 from service.jobs.rules.sending import claim, hand_over, send
+from service.queue import NO_DATABASE
 from service.workshop.models import Machine
 from service.workshop.rules.printers import Declined, NoContact, Printer, State, printer_of
 
@@ -48,7 +49,7 @@ class Rounds:
 def look_after(machine_id: int) -> None:
     try:
         mind(machine_id)
-    except (OperationalError, InterfaceError) as error:
+    except NO_DATABASE as error:
         # it comes back, and what the machine did meanwhile is asked again; until then the thread
         # keeps its connection, as a new one costs more than looking after a machine
         log.warning("the database does not answer: %s", error)

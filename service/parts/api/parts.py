@@ -6,7 +6,6 @@ from typing import Any
 
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
-from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema, extend_schema_field
 from rest_framework import generics, serializers, status
 from rest_framework.exceptions import NotFound
@@ -16,7 +15,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from service.accounts.api.auth import workshop_of
-from service.answers import BYTES, files
+from service.answers import BYTES, SVG, drawing, files
 from service.archives import archive
 from service.files import download, fetch
 from service.paged import AskSerializer, asked_page, keys_asked, paged
@@ -203,15 +202,11 @@ class PartDetail(generics.RetrieveUpdateDestroyAPIView[Part]):
 
 
 class PartPicture(APIView):
-    @extend_schema(
-        operation_id="part_picture", responses={(200, "image/svg+xml"): OpenApiTypes.STR}
-    )
+    @extend_schema(operation_id="part_picture", responses=files(SVG))
     def get(self, request: Request, pk: int) -> HttpResponse:
         """Its contours as a drawing; what is at an address never changes."""
         part = get_object_or_404(Part, pk=pk, workshop=workshop_of(request))
-        answer = HttpResponse(part.picture, content_type="image/svg+xml")
-        answer["Cache-Control"] = "private, max-age=31536000, immutable"
-        return answer
+        return drawing(part.picture)
 
 
 class PartFile(APIView):

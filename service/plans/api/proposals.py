@@ -143,7 +143,7 @@ class SearchDetail(APIView):
         """State, progress and answer of a search."""
         return Response(SearchSerializer(self._search(request, pk)).data)
 
-    @extend_schema(operation_id="search_cancel", responses=SearchSerializer)
+    @extend_schema(operation_id="search_cancel", responses={200: SearchSerializer})
     def delete(self, request: Request, pk: int) -> Response:
         """Stop a search."""
         search = self._search(request, pk)

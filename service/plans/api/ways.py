@@ -17,7 +17,7 @@ from northpace.spec.validated import validated
 from northpace.ways.figures import RankedWay, WayFigures
 from northpace.ways.rank import Weights
 from service.accounts.api.auth import workshop_of
-from service.answers import files
+from service.answers import SVG, drawing, files
 from service.config.typed import FiguresField
 from service.plans.api.asking import asked, plan_of
 from service.plans.models import WaySearch
@@ -128,12 +128,10 @@ class PlanWays(APIView):
 
 
 class WayPicture(APIView):
-    @extend_schema(operation_id="way_picture", responses=files("image/svg+xml"))
+    @extend_schema(operation_id="way_picture", responses=files(SVG))
     def get(self, request: Request, pk: int, way: int) -> HttpResponse:
         """The part as it would stand, hatched where supports touch it."""
         search = get_object_or_404(WaySearch, pk=pk, plan__workshop=workshop_of(request))
         if way >= len(search.ways):
             raise Http404
-        answer = HttpResponse(search.ways[way]["picture"], content_type="image/svg+xml")
-        answer["Cache-Control"] = "private, max-age=31536000, immutable"
-        return answer
+        return drawing(search.ways[way]["picture"])

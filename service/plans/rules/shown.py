@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import time
 
-from django.core.files.storage import default_storage
 from django.db.models import QuerySet
 
 from northpace.moves import browser_bytes
 from northpace.plan.laying import Laid
 from service.computed import from_any_thread
-from service.files import keep
+from service.files import discard, keep
 from service.plans.models import PlanVersion
 
 #: Nothing is shown of what takes less than this, and nothing more often (s).
@@ -46,5 +45,5 @@ class Shown:
 
     def _remove(self, instead: str) -> None:
         if self._key and self._key != instead:
-            default_storage.delete(self._key)
+            discard(self._key)
         self._key = instead

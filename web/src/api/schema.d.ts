@@ -5992,12 +5992,13 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description No response body */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Machine"];
+                };
             };
             503: components["responses"]["Away"];
             "4XX": components["responses"]["Refused"];
@@ -7959,12 +7960,13 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description No response body */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Search"];
+                };
             };
             503: components["responses"]["Away"];
             "4XX": components["responses"]["Refused"];

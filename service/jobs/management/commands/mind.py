@@ -8,9 +8,10 @@ import threading
 from typing import Any
 
 from django.core.management.base import BaseCommand
-from django.db import InterfaceError, OperationalError, connection
+from django.db import connection
 
 from service.jobs.rules.minding import Rounds
+from service.queue import NO_DATABASE
 
 log = logging.getLogger(__name__)
 
@@ -19,7 +20,7 @@ def look_once(rounds: Rounds) -> None:
     """Begin to look after the machines once. A database that does not answer comes back."""
     try:
         rounds.begin()
-    except (OperationalError, InterfaceError) as error:
+    except NO_DATABASE as error:
         log.warning("the database does not answer: %s", error)
         connection.close()
 

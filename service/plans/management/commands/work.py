@@ -12,18 +12,19 @@ from typing import Any
 from asgiref.sync import sync_to_async
 from django.conf import settings
 from django.core.management.base import BaseCommand
-from django.db import InterfaceError, OperationalError, connections
+from django.db import connections
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import ConnectorException
 from psycopg_pool import PoolTimeout
 
+from service import queue
 from service.config import logged
 from service.hands import close, wake
 from service.queue import LARGE, SMALL, WATCH, as_asked
 
 log = logging.getLogger(__name__)
 #: What a worker meets when the database is away, and how long it waits at first and at most (s).
-AWAY = (ConnectorException, OperationalError, InterfaceError, PoolTimeout, OSError)
+AWAY = (ConnectorException, PoolTimeout, *queue.AWAY)
 FIRST_PAUSE, LONGEST_PAUSE = 0.5, 5.0
 
 
