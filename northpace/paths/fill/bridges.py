@@ -7,14 +7,13 @@ import numpy as np
 from northpace.geometry.scanline import fill_lines
 from northpace.moves import BRIDGE
 from northpace.outlines.sections import Outlines
+from northpace.paths import ranks
 from northpace.paths.fill.lanes import SOLID_JOIN
 from northpace.paths.fill.skins import Bridges
 from northpace.paths.table import PathTable, path_table
 
 
-def bridge_paths(
-    bridges: Bridges, outlines: Outlines, bead: float, rank: int, cause: np.ndarray
-) -> PathTable:
+def bridge_paths(bridges: Bridges, outlines: Outlines, bead: float, cause: np.ndarray) -> PathTable:
     """Round threads of diameter ``bead`` mm side by side in each bridge's own direction."""
     pieces = bridges.pieces
     if len(pieces) == 0:
@@ -35,7 +34,7 @@ def bridge_paths(
         chains.starts,
         layer=layer[of],
         island=pieces.owner[of],
-        rank=rank,
+        rank=ranks.BRIDGE,
         feature=BRIDGE,
         width=bead,
         height=bead,

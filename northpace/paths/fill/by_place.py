@@ -169,13 +169,13 @@ def _within(areas: FillAreas, zone: np.ndarray) -> FillAreas:
 
 
 def local_infill(
-    sparse: Pieces, outlines: Outlines, local: ByLayer, places: Places, turns: Turns, rank: int
+    sparse: Pieces, outlines: Outlines, local: ByLayer, places: Places, turns: Turns
 ) -> PathTable:
     """Infill of every layer and region with the density, pattern, angle and width that
     hold there.
     """
     spec, layer = local.spec, outlines.islands.owner[sparse.owner]
-    room = Room(nominal_height(spec.surface, outlines), spec.machine.h_max, rank)
+    room = Room(nominal_height(spec.surface, outlines), spec.machine.h_max)
     if not places.change(*INFILL_SETTINGS) and not local.varies(*INFILL_SETTINGS):
         body = spec.body.as_laid()
         asked = Infill(

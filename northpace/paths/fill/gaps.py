@@ -11,6 +11,7 @@ from northpace.geometry.polygons import Pieces, offset
 from northpace.moves import GAP
 from northpace.outlines.sections import Outlines
 from northpace.paths.fill.lanes import Kind, side_by_side
+from northpace.paths.ranks import BETWEEN
 from northpace.paths.table import PathTable
 from northpace.paths.walls.rings import ring_paths
 from northpace.paths.walls.thin import thin_paths
@@ -35,7 +36,7 @@ class Gaps(NamedTuple):
 
 
 def gap_paths(
-    areas: Pieces, outlines: Outlines, width: np.ndarray, rank: int, fill: bool
+    areas: Pieces, outlines: Outlines, width: np.ndarray, fill: bool
 ) -> tuple[PathTable, Pieces]:
     """What walls left between them: closed beads in even rings, one bead of fitting width along the
     middle everywhere else; and the gaps that are too narrow for it (all of them, unless
@@ -44,11 +45,11 @@ def gap_paths(
     if not fill or len(areas) == 0:
         return PathTable.joined([]), areas
     nominal = float(np.median(width))
-    split = ring_paths(areas, outlines, nominal, rank)
-    thin = thin_paths(split.rest, outlines, nominal, rank, GAP)
+    split = ring_paths(areas, outlines, nominal, BETWEEN)
+    thin = thin_paths(split.rest, outlines, nominal, BETWEEN, GAP)
     spots, left = compact(thin.left, nominal)
     return PathTable.joined(
-        [split.paths, thin.paths, dabs(spots, outlines, width, 45.0, rank, GAP)]
+        [split.paths, thin.paths, dabs(spots, outlines, width, 45.0, BETWEEN, GAP)]
     ), left
 
 

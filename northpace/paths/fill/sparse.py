@@ -22,6 +22,7 @@ from northpace.infill.lines import JOIN, lines
 from northpace.infill.patches import Patches
 from northpace.moves import INFILL
 from northpace.outlines.sections import Outlines
+from northpace.paths import ranks
 from northpace.paths.bead import spacing, width_for
 from northpace.paths.table import PathTable, path_table
 
@@ -56,8 +57,6 @@ class Room(NamedTuple):
     nominal: float
     #: tallest bead in mm
     tallest: float
-    #: place in the order of a layer
-    rank: int
 
 
 def infill_paths(areas: Pieces, outlines: Outlines, asked: Infill, room: Room) -> PathTable:
@@ -117,9 +116,7 @@ def infill_paths(areas: Pieces, outlines: Outlines, asked: Infill, room: Room) -
         density * float(volume.sum()), 1e-9
     )
     beads = np.array(width_for(lane * float(np.clip(1 / max(ratio, 1e-9), *INFILL_RANGE)), height))
-    return PathTable.joined(
-        [_infill(chains, areas, layer, beads, height, room.rank) for chains in found]
-    )
+    return PathTable.joined([_infill(chains, areas, layer, beads, height) for chains in found])
 
 
 def _missed(patches: Patches, found: list[Chains], lane: float, density: float) -> np.ndarray:
@@ -165,7 +162,6 @@ def _infill(
     layer: np.ndarray,
     width: np.ndarray,
     height: np.ndarray,
-    rank: int,
 ) -> PathTable:
     of = chains.polygon
     return path_table(
@@ -173,7 +169,7 @@ def _infill(
         chains.starts,
         layer=layer[of],
         island=areas.owner[of],
-        rank=rank,
+        rank=ranks.INFILL,
         feature=INFILL,
         width=width[of],
         height=height[of],

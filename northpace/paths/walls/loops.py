@@ -29,6 +29,7 @@ from northpace.geometry.polygons import (
 from northpace.moves import INNER, OUTER
 from northpace.outlines.sections import Outlines
 from northpace.paths.bead import spacing
+from northpace.paths.ranks import of_wall
 from northpace.paths.table import PathTable, path_table
 from northpace.paths.walls.thin import narrowest, thin_paths
 from northpace.paths.walls.zones import Lines, Zones, clipped, kept_in
@@ -181,7 +182,7 @@ def walls(outlines: Outlines, asked: Asked, zones: Zones | None = None) -> Walls
         _finish(done, free, wanted, k, zones)
         width = (asked.inner if k else asked.outer)[layer]
         lane = spacing(width, height)
-        rank = k if asked.outside_first else count - 1 - k
+        rank = of_wall(k, asked.outside_first)
         room = one_lane(free, lane)
         laid = zones.beyond(k) if zones.areas else free
         if k == 0:

@@ -7,6 +7,7 @@ import numpy as np
 from northpace.geometry.polygons import collect
 from northpace.moves import SOLID, TOP
 from northpace.outlines.sections import Outlines
+from northpace.paths import ranks
 from northpace.paths.fill import skins as faces
 from northpace.paths.fill.areas import FillAreas, SkinRules
 from northpace.paths.fill.bridges import bridge_paths
@@ -43,7 +44,7 @@ from northpace.plan.stages.portions import (
     widths,
 )
 from northpace.plan.stages.supports import stands
-from northpace.plan.stages.walls import Turns, most, shells, turns, walls
+from northpace.plan.stages.walls import Turns, shells, turns, walls
 from northpace.spec import PlanSpec
 
 
@@ -156,7 +157,6 @@ def why(
 
 @stage(
     outlines,
-    most,
     skins,
     why,
     REGIONS,
@@ -169,16 +169,14 @@ def why(
     ),
     local=("body.solid_width", "body.top_width", *PATTERN_SETTINGS),
 )
-def solid(
-    spec: PlanSpec, outlines: Outlines, most: int, skins: Skins, why: Why, regions: Places
-) -> PathTable:
-    """Lines of solid layers, tops and bridges; ``most`` is the most walls anywhere."""
-    body, rank, local = spec.body, most + 1, layered(spec, outlines)
+def solid(spec: PlanSpec, outlines: Outlines, skins: Skins, why: Why, regions: Places) -> PathTable:
+    """Lines of solid layers, tops and bridges."""
+    body, local = spec.body, layered(spec, outlines)
     here = regions.among(spec.body.regions)
     bridge = bridge_bead(body, spec.machine)
     inner = widths(spec, outlines, "body.solid_width")
     top = widths(spec, outlines, "body.top_width", "body.solid_width")
-    tables = [bridge_paths(skins.bridges, outlines, bridge, rank, why.of[skins.bridges_of])]
+    tables = [bridge_paths(skins.bridges, outlines, bridge, why.of[skins.bridges_of])]
     # where a top meets what is solid beside it, lines go on across: turns of both at the border
     # would lay too much there
     layer = outlines.islands.owner
@@ -186,13 +184,13 @@ def solid(
     over = across[layer[skins.both.owner]]
     both, of = skins.both.some(over), skins.both_of[over]
     lines = solid_paths(
-        both, outlines, inner, body.solid_angles, "lines", rank + 1, SOLID, why.of[of]
+        both, outlines, inner, body.solid_angles, "lines", ranks.SOLID, SOLID, why.of[of]
     )
     tops = collect(skins.tops, len(layer))
     tables.append(shown(lines, tops, float(np.median(inner))))
     for pieces, of, width, name, order, feature in (
-        (skins.inner, skins.inner_of, inner, "body.solid_pattern", rank + 1, SOLID),
-        (skins.tops, skins.tops_of, top, "body.top_pattern", rank + 2, TOP),
+        (skins.inner, skins.inner_of, inner, "body.solid_pattern", ranks.SOLID, SOLID),
+        (skins.tops, skins.tops_of, top, "body.top_pattern", ranks.TOP, TOP),
     ):
         alone = ~(np.isin(of, skins.both_of) & across[layer[pieces.owner]])
         cause = why.of[of[alone]]
@@ -207,7 +205,6 @@ def solid(
 
 @stage(
     outlines,
-    most,
     turns,
     areas,
     REGIONS,
@@ -218,14 +215,10 @@ def solid(
 def infill(
     spec: PlanSpec,
     outlines: Outlines,
-    most: int,
     turns: Turns,
     areas: FillAreas,
     regions: Places,
 ) -> PathTable:
-    """Infill, with the pattern and density that hold in every layer and region; ``most`` is the
-    most walls anywhere.
-    """
+    """Infill, with the pattern and density that hold in every layer and region."""
     here = regions.among(spec.body.regions)
-    rank = most + 4
-    return local_infill(areas.sparse, outlines, layered(spec, outlines), here, turns, rank)
+    return local_infill(areas.sparse, outlines, layered(spec, outlines), here, turns)

@@ -14,6 +14,7 @@ from northpace.paths.fill.by_place import (
 )
 from northpace.paths.fill.gaps import Gaps, compact, dabs, gap_paths
 from northpace.paths.places import Places
+from northpace.paths.ranks import BETWEEN
 from northpace.paths.spiral.stretches import spirals
 from northpace.paths.table import PathTable
 from northpace.paths.walls import loops
@@ -71,12 +72,6 @@ def zones(spec: PlanSpec, outlines: Outlines, counts: np.ndarray, regions: Place
     return zones_of(outlines, counts, here, spec, lambda body: wall_count(body, height))
 
 
-@stage(counts, zones, phase="paths", known_by=lambda most: most)
-def most(spec: PlanSpec, counts: np.ndarray, zones: Zones | None) -> int:
-    """Most walls anywhere; ``counts`` (N,) are those of each layer."""
-    return max(int(counts.max(initial=0)), zones.most if zones else 0)
-
-
 @in_parts(
     outlines,
     counts,
@@ -104,7 +99,6 @@ def walls(
 
 @stage(
     outlines,
-    most,
     walls,
     phase="paths",
     reads=(
@@ -116,20 +110,18 @@ def walls(
     ),
     local=("body.solid_width",),
 )
-def gaps(spec: PlanSpec, outlines: Outlines, count: int, walls: Walls) -> Gaps:
-    """Beads of fitting width where walls leave room, and what no bead reaches; ``count`` is the
-    most walls anywhere.
-    """
+def gaps(spec: PlanSpec, outlines: Outlines, walls: Walls) -> Gaps:
+    """Beads of fitting width where walls leave room, and what no bead reaches."""
     body = spec.body
     width = widths(spec, outlines, "body.solid_width")
-    between, left = gap_paths(walls.leftover, outlines, width, count, body.fill_gaps)
+    between, left = gap_paths(walls.leftover, outlines, width, body.fill_gaps)
     around, left = walls.paths, joined([left, walls.slivers])
     if body.fill_gaps:
         around, left = widen(walls.paths, left, body.inner_width)
     spots, missing = Pieces(left.polygons[:0], left.owner[:0]), walls.missing
     if body.thin_beads:
         spots, missing = compact(walls.missing, body.outer_width)
-    between = PathTable.joined([between, dabs(spots, outlines, width, 45.0, count, GAP)])
+    between = PathTable.joined([between, dabs(spots, outlines, width, 45.0, BETWEEN, GAP)])
     return Gaps(around, between, left, missing)
 
 
