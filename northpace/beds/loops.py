@@ -14,7 +14,8 @@ from northpace.motion.pace import asked_of
 from northpace.outlines.sections import Outlines
 from northpace.part.plate import plate
 from northpace.paths.footing import loops_around
-from northpace.paths.travel.lay import TravelRules, lay
+from northpace.paths.travel.lay import TravelRules, land_of, lay
+from northpace.paths.travel.order import order_paths
 from northpace.paths.travel.seam import SeamRule
 
 NAME = "priming loops"
@@ -34,9 +35,11 @@ def shared_loops(plan: BedPlan, stands: list[shapely.Geometry]) -> BedPlan | Non
     if not shapely.covers(plate(spec.machine), rounded(hull, plan.loops.skirt_width / 2)):
         return None
     empty = np.full(len(tops), EMPTY, object)
-    rules = TravelRules(np.inf, False, 0.0, 0.0, False, spec.pace.order)
+    rules = TravelRules(np.inf, False, 0.0, 0.0, False)
     seam = SeamRule(spec.surface.seam, spec.surface.seam_bearing, np.empty((0, 5)))
-    rows = lay(paths, Outlines(tops, heights, empty, NO_PIECES), seam, rules, spec.machine.origin)
+    order = order_paths(paths, seam, tops, spec.pace.order)
+    land = land_of(Outlines(tops, heights, empty, NO_PIECES), False)
+    rows = lay(paths, order, land, rules, spec.machine.origin)
     paced = asked_of(rows, spec, tops, heights)
     visits = visits_of(paced, False)
     none = np.zeros(len(tops))

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import numpy as np
-import shapely
 
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding, some
 from northpace.checks.travelled import listed, segments_of
-from northpace.geometry.polygons import within
+from northpace.geometry.crossing import within_edges
 from northpace.spec import PlanSpec
 
 #: A travel strings when it runs further through open air than this (mm).
@@ -35,11 +34,9 @@ def strings(facts: Facts) -> list[Finding]:
     if len(index) == 0:
         return []
     segments = segments_of(rows, index, spec)
-    lines = shapely.linestrings(segments)
-    areas = outlines.coarse
-    shapely.prepare(areas)
     layer = rows.layer[index]
-    free = shapely.length(lines) - shapely.length(within(lines, areas[layer]))
+    length = np.hypot(*(segments[:, 1] - segments[:, 0]).T)
+    free = length - within_edges(*outlines.edges, layer, segments)
     bad = free > STRING
     found = _crossings(segments[~bad], outlines.tops[layer[~bad]], spec)
     if not bad.any():

@@ -1,5 +1,5 @@
-"""Whether a straight way crosses an edge: asked by travels of outlines and by joins of the border
-of their patch.
+"""Where a straight way crosses edges: asked by travels of outlines, and by joins of the border of
+their patch.
 """
 
 from __future__ import annotations
@@ -49,3 +49,38 @@ def crosses(
         if (s1 > 0) != (s2 > 0) and (s3 > 0) != (s4 > 0):
             return True
     return False
+
+
+@numba.njit(cache=True, nogil=True)
+def within_edges(
+    edges: np.ndarray, edge_at: np.ndarray, owner: np.ndarray, ways: np.ndarray
+) -> np.ndarray:
+    """(S,) length in mm of segments (S, 2, 2) that lies inside the areas whose edges (E, 4) are
+    those from ``edge_at[owner]`` on; ``owner`` (S,) is the number of the area.
+
+    Along the line of a segment one is inside between the first crossing and the second, the third
+    and the fourth, and so on; a corner on the line belongs to one side.
+    """
+    out = np.zeros(len(ways))
+    for n in range(len(ways)):
+        ax, ay, bx, by = ways[n, 0, 0], ways[n, 0, 1], ways[n, 1, 0], ways[n, 1, 1]
+        first, last = edge_at[owner[n]], edge_at[owner[n] + 1]
+        ux, uy = bx - ax, by - ay
+        far = ux * ux + uy * uy
+        if far == 0.0:
+            continue
+        at, count = np.empty(last - first), 0
+        for k in range(first, last):
+            px, py, qx, qy = edges[k, 0], edges[k, 1], edges[k, 2], edges[k, 3]
+            one, two = ux * (py - ay) - uy * (px - ax), ux * (qy - ay) - uy * (qx - ax)
+            if (one > 0) != (two > 0):
+                share = one / (one - two)
+                x, y = px + share * (qx - px) - ax, py + share * (qy - py) - ay
+                at[count] = (x * ux + y * uy) / far
+                count += 1
+        crossings = np.sort(at[:count])
+        inside = 0.0
+        for k in range(0, count - 1, 2):
+            inside += max(min(crossings[k + 1], 1.0) - max(crossings[k], 0.0), 0.0)
+        out[n] = inside * np.sqrt(far)
+    return out

@@ -264,6 +264,11 @@ class Pieces:
 NO_PIECES = Pieces(np.empty(0, object), np.empty(0, np.int64))
 
 
+def by_owner(pieces: Pieces) -> Pieces:
+    """The pieces in the order of their owners."""
+    return pieces.some(np.argsort(pieces.owner, kind="stable"))
+
+
 def explode(areas: np.ndarray, least_area: float = 0.0) -> Pieces:
     """The simple polygons of an array of areas, those up to ``least_area`` mm² left out. ``areas``
     is (N,); what comes out knows its row in it.

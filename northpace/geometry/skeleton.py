@@ -100,6 +100,7 @@ def _lines(polygons: np.ndarray, pitch: float, least: np.ndarray, most: np.ndarr
         shapely.segmentize(shapely.orient_polygons(polygons), pitch), return_index=True
     )
     points, of_ring = shapely.get_coordinates(rings, return_index=True)
+    points = points + 0.0  # a negative zero equals a positive one, but turns otherwise
     same = np.flatnonzero(
         (of_ring[1:] == of_ring[:-1]) & (np.abs(np.diff(points, axis=0)).sum(1) > 1e-9)
     )

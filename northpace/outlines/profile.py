@@ -9,7 +9,8 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from northpace.geometry.polygons import EMPTY, difference, offset
+from northpace.geometry.polygons import offset
+from northpace.geometry.sheets import area_left, nothing, sheets_of
 from northpace.outlines.sections import sections
 from northpace.part.place import Placed
 
@@ -136,14 +137,14 @@ def _uncovered(
     z = levels[chosen][:, None] + sign * REACHES
     pitch = levels[1] - levels[0] if len(levels) > 1 else 1.0
     at = np.clip(np.round((z - levels[0]) / pitch).astype(np.int64), 0, len(levels) - 1)
-    cover = areas[at]
-    cover[(z < levels[0] - pitch / 2) | (z > levels[-1] + pitch / 2)] = EMPTY
-    left = difference(
-        np.broadcast_to(inside[:, None, :], (*cover.shape, inside.shape[1])).ravel(),
-        np.broadcast_to(cover[:, :, None], (*cover.shape, inside.shape[1])).ravel(),
-    ).reshape(*cover.shape, -1)
+    asked, place = np.unique(at, return_inverse=True)
+    cover = sheets_of(areas[asked])[place].reshape(at.shape)
+    cover[(z < levels[0] - pitch / 2) | (z > levels[-1] + pitch / 2)] = nothing()
+    inner = sheets_of(inside.ravel()).reshape(inside.shape)
+    every = np.broadcast_arrays(inner[:, None, :], cover[:, :, None])
+    left = area_left(*(sheets.ravel() for sheets in every)).reshape(every[0].shape)
     whole = shapely.area(inside)[:, None, :]
     with np.errstate(divide="ignore", invalid="ignore"):
-        share = np.nan_to_num(shapely.area(left) / whole)
+        share = np.nan_to_num(left / whole)
     share[:, 0] = 0.0
     return np.where(whole > 0, share, 1.0)

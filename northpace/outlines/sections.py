@@ -9,7 +9,9 @@ import manifold3d as m3
 import numpy as np
 import shapely
 
-from northpace.geometry.polygons import EMPTY, Pieces, explode, offset, valid
+from northpace.geometry.crossing import edges_of
+from northpace.geometry.polygons import Pieces, explode, offset, rings_of
+from northpace.geometry.sheets import areas_of
 from northpace.part.place import Placed
 
 #: Detail finer than this (mm) is tessellation; it would only cost time.
@@ -40,6 +42,11 @@ class Outlines:
     def coarse(self) -> np.ndarray:
         """(N,) areas thinned to `COARSE`."""
         return np.asarray(shapely.simplify(self.areas, COARSE))
+
+    @cached_property
+    def edges(self) -> tuple[np.ndarray, np.ndarray]:
+        """Edges (E, 4) of the outlines in mm, and (N + 1,) where those of each layer begin."""
+        return edges_of(rings_of(self.areas), len(self.tops))
 
     def windows(self, corners: int = WINDOW) -> list[tuple[int, int]]:
         """First layer and end of windows with about so many corners each, from the bed up."""
@@ -89,46 +96,7 @@ def cut(
 
 def sections(solid: m3.Manifold, levels: np.ndarray) -> np.ndarray:
     """(N,) areas of a solid at the given heights above the plate."""
-    polygons: list[list[np.ndarray]] = []
-    for level in levels:  # one kernel call a layer; the loop over triangles is inside it
-        polygons.append(solid.slice(float(level)).simplify(SIMPLIFY).to_polygons())
-    out = np.full(len(levels), EMPTY, object)
-    counts = np.array([len(rings) for rings in polygons])
-    if counts.sum() == 0:
-        return out
-    flat = [ring for rings in polygons for ring in rings]
-    lengths = np.array([len(ring) for ring in flat])
-    closed = np.concatenate([np.concatenate([ring, ring[:1]]) for ring in flat])
-    rings = shapely.linearrings(closed, indices=np.repeat(np.arange(len(flat)), lengths + 1))
-    owner = np.repeat(np.arange(len(levels)), counts)
-    single = counts == 1
-    out[single] = shapely.polygons(rings[single[owner]])
-    for k in np.flatnonzero(counts > 1):
-        out[k] = _nest(rings[owner == k])
-    return valid(out)
-
-
-def _nest(rings: np.ndarray) -> shapely.Geometry:
-    """Rings whose direction tells solid from hole, as polygons with holes, islands in holes
-    included.
-    """
-    solid = shapely.is_ccw(rings)
-    if solid.all():
-        return shapely.multipolygons(shapely.polygons(rings))
-    if solid.sum() == 1:
-        return shapely.polygons(rings[solid][0], holes=list(rings[~solid]))
-    outers, holes = shapely.polygons(rings[solid]), shapely.polygons(rings[~solid])
-    # a corner of the hole, not its middle: that may lie on an island inside the hole
-    inner, outer = shapely.STRtree(outers).query(
-        shapely.get_point(shapely.get_exterior_ring(holes), 0), predicate="intersects"
-    )
-    # of several outlines around a hole the smallest is its own
-    size = shapely.area(outers)
-    order = np.lexsort((size[outer], inner))
-    inner, outer = inner[order], outer[order]
-    nearest = np.r_[True, np.diff(inner) != 0]
-    filled = []
-    for k, ring in enumerate(rings[solid]):
-        own = rings[~solid][inner[nearest & (outer == k)]]
-        filled.append(shapely.polygons(ring, holes=list(own)) if len(own) else outers[k])
-    return shapely.multipolygons(np.array(filled))
+    found = np.empty(len(levels), object)
+    for k, level in enumerate(levels):  # one kernel call a layer; the loop over triangles is inside
+        found[k] = solid.slice(float(level)).simplify(SIMPLIFY)
+    return areas_of(found)

@@ -14,6 +14,7 @@ from northpace.geometry.crossing import edges_of
 from northpace.geometry.polygons import Pieces, difference, explode, intersection, rings_of, union
 from northpace.outlines.volumes import volume_sections
 from northpace.part.place import Placed
+from northpace.paths.apart import Apart
 from northpace.paths.travel.cut import cut_rows
 from northpace.paths.travel.lay import Rows
 from northpace.spec import Region, local_settings
@@ -41,9 +42,27 @@ class Places:
 
     def among(self, regions: tuple[Region, ...]) -> Places:
         """The places of these regions, which lie where some of its own do."""
-        where = {region.model_dump_json(): k for k, region in enumerate(self.regions)}
+        where = {name: k for k, name in enumerate(self.names)}
         found = [where[region.volume().model_dump_json()] for region in regions]
         return Places(regions, tuple(self.sections[k] for k in found))
+
+    def differs(self, other: Places, apart: Apart) -> np.ndarray:
+        """(N,) whether other regions hold in a layer, or the same in another order."""
+        mine, theirs = ({name: k for k, name in enumerate(some.names)} for some in (self, other))
+        if [name for name in mine if name in theirs] != [name for name in theirs if name in mine]:
+            return np.ones(apart.count, bool)
+        out = np.zeros(apart.count, bool)
+        for areas in (
+            *(self.sections[k] for name, k in mine.items() if name not in theirs),
+            *(other.sections[k] for name, k in theirs.items() if name not in mine),
+        ):
+            out |= ~shapely.is_empty(areas)
+        return out
+
+    @property
+    def names(self) -> list[str]:
+        """What tells each region from all others."""
+        return [region.model_dump_json() for region in self.regions]
 
     def areas(self, kind: str, value: str) -> np.ndarray | None:
         """(N,) areas of the regions that say ``value`` about attention, seam or support,
@@ -62,6 +81,13 @@ class Places:
     def change(self, *names: str) -> bool:
         """Whether a region that reaches into the layers changes one of these settings."""
         return bool(self._changing(names))
+
+    def changing(self, names: tuple[str, ...], count: int) -> np.ndarray:
+        """(N,) whether a region changes one of these settings in each of ``count`` layers."""
+        out = np.zeros(count, bool)
+        for k in self._changing(names):
+            out |= ~shapely.is_empty(self.sections[k])
+        return out
 
     def _changing(self, names: tuple[str, ...]) -> list[int]:
         return [

@@ -11,9 +11,12 @@ from typing import NamedTuple
 
 import numba
 import numpy as np
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 
 from northpace.moves import ROOF, SUPPORT
 from northpace.paths.bead import area
+from northpace.paths.beads import Beads, looked_at_again
 from northpace.paths.travel.lay import Rows
 
 #: Cells of the grid in mm, and how many there are at most: what is larger gets larger cells.
@@ -38,42 +41,66 @@ class Resting:
     runs: np.ndarray
     length: np.ndarray
     held: np.ndarray
+    #: what is known bead by bead
+    known: Known
 
     @property
     def nbytes(self) -> int:
-        return 3 * (self.begins.nbytes + self.runs.nbytes)
+        return 3 * (self.begins.nbytes + self.runs.nbytes) + self.known.nbytes
 
 
-class Beads(NamedTuple):
-    """Rows that lay something, layer by layer, for the kernel."""
+class Grid(NamedTuple):
+    """The cells beads are painted onto."""
 
-    #: (K,) number of the row, its layer, and whether it is of a stand
-    row: np.ndarray
-    layer: np.ndarray
-    stand: np.ndarray
-    #: (K, 4) from x, y to x, y in cells
-    way: np.ndarray
-    #: (K,) top, underside and half the width: mm, mm, cells
-    top: np.ndarray
-    under: np.ndarray
-    half: np.ndarray
+    #: edge of a cell in mm, x and y in mm of the corner of the first, and how many there are
+    cell: float
+    x: float
+    y: float
+    width: int
+    depth: int
 
 
-def resting(rows: Rows, gap_above: float, gap_below: float) -> Resting:
+@dataclass(frozen=True)
+class Known:
+    """What is known bead by bead, for the next time: where nothing changed it stays."""
+
+    beads: Beads
+    grid: Grid
+    #: mm by which beads may be apart from what holds them: like on like, a part on a stand, a stand
+    #: on a part
+    slack: tuple[float, float, float]
+    #: (K,) share of a bead that rests, and the first bead of the piece of its layer
+    share: np.ndarray
+    piece: np.ndarray
+    #: (R, 3) stretches in the air: bead, length in cells, held
+    runs: np.ndarray
+    #: (L, 2) beads, and beads of layers below that they rest on
+    links: np.ndarray
+
+    @property
+    def nbytes(self) -> int:
+        columns = (*self.beads, self.share, self.piece, self.runs, self.links)
+        return sum(column.nbytes for column in columns)
+
+
+def resting(rows: Rows, gap_above: float, gap_below: float, before: Known | None = None) -> Resting:
     """What the beads of rows (M,) rest on; ``gap_above`` and ``gap_below`` (mm) are what is left
-    open over and under stands.
+    open over and under stands. Of layers that are as they were ``before``, what is known is taken
+    over.
     """
     laid = np.flatnonzero((rows.width > 0) & (rows.layer >= 0))
-    none = np.empty(0, np.int64)
-    if len(laid) == 0:
-        return Resting(none, none, none, none, none, none)
     laid = laid[np.argsort(rows.layer[laid], kind="stable")]
+    if len(laid) == 0:
+        return _nothing()
     xy = np.column_stack([rows.x[laid - 1], rows.y[laid - 1], rows.x[laid], rows.y[laid]])
-    low, high = xy.reshape(-1, 2).min(axis=0), xy.reshape(-1, 2).max(axis=0)
+    low = np.array([min(xy[:, k].min(), xy[:, k + 2].min()) for k in (0, 1)])
+    high = np.array([max(xy[:, k].max(), xy[:, k + 2].max()) for k in (0, 1)])
     cell = max(CELL, float(np.sqrt(np.prod(high - low + 4.0) / MOST_CELLS)))
     # the widest bead reaches beyond the outermost place by half its width and the grain of a cell
     room = float(rows.width[laid].max()) / 2 + 3 * cell
-    low, size = low - room, high - low + 2 * room
+    # whole millimetres, so that what is a little wider somewhere leaves all cells where they are
+    low, high = np.floor(low - room), np.ceil(high + room)
+    size = high - low
     beads = Beads(
         laid,
         rows.layer[laid],
@@ -84,27 +111,109 @@ def resting(rows: Rows, gap_above: float, gap_below: float) -> Resting:
         rows.width[laid].astype(np.float64) / 2 / cell,
     )
     tall = float(rows.height[laid].max())
-    shape = np.ceil(size / cell).astype(np.int64) + 1
+    width, depth = (np.ceil(size / cell).astype(np.int64) + 1).tolist()
+    grid = Grid(cell, float(low[0]), float(low[1]), width, depth)
     slack = (SLACK, gap_above + tall + SLACK, gap_below + tall + SLACK)
-    share, piece, body, found = _rest(beads, shape[0], shape[1], slack, LEAST_RUN / cell)
-    found = found[found[:, 1] * cell >= LEAST_RUN]
-    length = np.hypot(*(xy[:, 2:] - xy[:, :2]).T)
+    count, length = len(laid), np.hypot(*(xy[:, 2:] - xy[:, :2]).T)
+    known = _gone_on(before, beads, grid, slack) if before else None
+    if known is None:
+        every = np.ones(int(beads.layer.max()) + 1, bool)
+        known = Known(beads, grid, slack, *_rested(beads, grid, slack, every, every))
+    found = known.runs[known.runs[:, 1] * cell >= LEAST_RUN]
     volume = length * area(rows.width[laid], rows.height[laid])
-    count = len(laid)
-    hits = np.bincount(piece, share, count)
-    sums, bodies = np.bincount(piece, volume, count), np.bincount(body[:-1], volume, count + 1)
-    loose = np.flatnonzero((hits[piece] == 0) & (piece == np.arange(count)))
-    alone = body[loose] != body[-1]  # the rest grows together with what stands, further up
+    sums = np.bincount(known.piece, volume, count)
+    loose = np.flatnonzero(_loose(known))
+    hanging = _hanging(known, loose, volume) if len(loose) else sums[loose]
     run = found[:, 0].astype(np.int64)
     return Resting(
         laid[loose],
         sums[loose],
-        np.where(alone, bodies[body[loose]], sums[loose]),
+        np.where(np.isnan(hanging), sums[loose], hanging),
         laid[run],
         # a bead rests from where its side reaches what holds it, half its width before its middle
         found[:, 1] * cell + rows.width[laid[run]] + cell,
         found[:, 2] > 0,
+        known,
     )
+
+
+def _nothing() -> Resting:
+    none, no_bead = np.empty(0, np.int64), np.empty(0)
+    beads = Beads(none, none, none > 0, np.empty((0, 4)), no_bead, no_bead, no_bead)
+    grid = Grid(CELL, 0.0, 0.0, 1, 1)
+    links = np.empty((0, 2), np.int64)
+    known = Known(beads, grid, (SLACK,) * 3, no_bead, none, np.empty((0, 3)), links)
+    return Resting(none, no_bead, no_bead, none, no_bead, none > 0, known)
+
+
+def _hanging(known: Known, loose: np.ndarray, volume: np.ndarray) -> np.ndarray:
+    """(F,) volume in mm³ of all that hangs on the pieces of some beads (F,) alone; NaN where it
+    grows together with what stands, further up. ``volume`` (K,) is that of every bead.
+    """
+    count = len(volume)
+    on_bed = np.flatnonzero(known.beads.layer == 0)
+    one = np.r_[known.links[:, 0], np.arange(count), on_bed]
+    two = np.r_[known.links[:, 1], known.piece, np.full(len(on_bed), count)]
+    joined = coo_array((np.ones(len(one), np.int8), (one, two)), shape=(count + 1, count + 1))
+    _, body = connected_components(joined, directed=False)
+    whole = np.bincount(body[:-1], volume, body.max() + 1)
+    return np.where(body[loose] != body[-1], whole[body[loose]], np.nan)
+
+
+def _loose(known: Known) -> np.ndarray:
+    """(K,) which beads are the first of a piece that nothing holds."""
+    count = len(known.share)
+    hits = np.bincount(known.piece, known.share, count)
+    return np.asarray((hits[known.piece] == 0) & (known.piece == np.arange(count)))
+
+
+def _gone_on(
+    before: Known, beads: Beads, grid: Grid, slack: tuple[float, float, float]
+) -> Known | None:
+    """What is known of beads by what was known of those before; None where that helps little."""
+    if grid != before.grid or slack != before.slack:
+        return None
+    again = looked_at_again(beads, before.beads, max(slack))
+    if again is None:
+        return None
+    share, piece, runs, links = _rested(beads, grid, slack, again.wanted, again.painted)
+    layer = before.beads.layer
+    kept = np.flatnonzero(~again.wanted[layer])
+    into = kept + again.moved[layer[kept]]
+    share[into] = before.share[kept]
+    piece[into] = before.piece[kept] + again.moved[layer[kept]]
+    layer = layer[before.runs[:, 0].astype(np.int64)]
+    stays = ~again.wanted[layer]
+    old = before.runs[stays].copy()
+    old[:, 0] += again.moved[layer[stays]]
+    layer = before.beads.layer[before.links]
+    stays = ~again.wanted[layer[:, 0]]
+    kept_links = before.links[stays] + again.moved[layer[stays]]
+    return Known(
+        *(beads, grid, slack, share, piece),
+        _in_order(np.concatenate([old, runs])),
+        np.concatenate([kept_links, links]),
+    )
+
+
+def _in_order(runs: np.ndarray) -> np.ndarray:
+    """Stretches in the air (R, 3) in the order of their beads."""
+    return runs[np.argsort(runs[:, 0], kind="stable")]
+
+
+def _rested(
+    beads: Beads,
+    grid: Grid,
+    slack: tuple[float, float, float],
+    wanted: np.ndarray,
+    painted: np.ndarray,
+) -> tuple[np.ndarray, ...]:
+    """Shares, pieces, stretches in the air and links, as in `Known`, of the layers (N,) that are
+    wanted; those that are painted are what they may rest on.
+    """
+    least = LEAST_RUN / grid.cell
+    share, piece, runs, links = _rest(beads, grid.width, grid.depth, slack, least, wanted, painted)
+    return share, piece, _in_order(runs), links
 
 
 @numba.njit(cache=True)
@@ -119,48 +228,48 @@ def _root(parent, k):  # type: ignore[no-untyped-def]
 def _join(parent, a, b):  # type: ignore[no-untyped-def]
     one, two = _root(parent, a), _root(parent, b)
     if one != two:
-        # the lower number leads, so that the bed, which is the last, never does
+        # the lower number leads: a piece is known by its first bead
         if one < two:
             parent[two] = one
         else:
             parent[one] = two
 
 
-@numba.njit(cache=True)
-def _rest(beads, width, depth, slack, least):  # type: ignore[no-untyped-def]
-    """By bead (K,): the share of it that rests; the piece of its layer and (K + 1,) the body it
-    belongs to, the last of them that of the bed; and rows (R, 3) of stretches in the air: bead,
-    length in cells, held.
+@numba.njit(cache=True, nogil=True)
+def _rest(beads, width, depth, slack, least, wanted, painted):  # type: ignore[no-untyped-def]
+    """By bead (K,) the share of it that rests and the piece of its layer; rows (R, 3) of stretches
+    in the air: bead, length in cells, held; and links (L, 2). Only of the layers (N,) that are
+    wanted; those that are painted are what they may rest on.
     """
     count = len(beads.row)
     high, last = np.full((width, depth), -1e9, np.float32), np.full((width, depth), -1, np.int32)
     share = np.zeros(count)
-    piece, body = np.arange(count), np.arange(count + 1)
+    piece = np.arange(count)
     runs, used = np.empty((1024, 3)), 0
+    links, linked = np.empty((1024, 2), np.int64), 0
     i = 0
     while i < count:
         j = i
         while j < count and beads.layer[j] == beads.layer[i]:
             j += 1
-        if beads.layer[i] == 0:
-            for k in range(i, j):
-                share[k] = 1.0
-                _join(body, k, count)
-        else:
-            runs, used = _look(beads, i, j, high, last, slack, (share, body, runs, used, least))
-        _paint(beads, i, j, high, last, piece, body)
+        layer = beads.layer[i]
+        if layer == 0:
+            share[i:j] = 1.0
+        elif wanted[layer]:
+            out = (share, runs, used, links, linked, least)
+            runs, used, links, linked = _look(beads, i, j, high, last, slack, out)
+        if painted[layer]:
+            _paint(beads, i, j, high, last, piece)
         i = j
     for k in range(count):
         piece[k] = _root(piece, k)
-    for k in range(count + 1):
-        body[k] = _root(body, k)
-    return share, piece, body, runs[:used].copy()
+    return share, piece, runs[:used].copy(), links[:linked].copy()
 
 
 @numba.njit(cache=True)
 def _look(beads, i, j, high, last, slack, out):  # type: ignore[no-untyped-def]
     """What the beads of a layer rest on, before they are painted themselves."""
-    share, body, runs, used, least = out
+    share, runs, used, links, linked, least = out
     row, stand, way = beads.row, beads.stand, beads.way
     run, begun_held, middle, most = 0.0, False, i, 0.0
     first, start = -1, i  # a run that begins where its path begins
@@ -201,7 +310,12 @@ def _look(beads, i, j, high, last, slack, out):  # type: ignore[no-untyped-def]
             hits += 1
             if below != known:
                 known = below
-                _join(body, k, below)
+                if linked == len(links):
+                    more = np.empty((2 * linked, 2), np.int64)
+                    more[:linked] = links
+                    links = more
+                links[linked, 0], links[linked, 1] = k, below
+                linked += 1
             if run > 0.0:
                 if not begun_held:
                     first = used
@@ -220,7 +334,7 @@ def _look(beads, i, j, high, last, slack, out):  # type: ignore[no-untyped-def]
                 runs, used = _note(runs, used, middle, run, False)
                 if closed:
                     runs[used - 1, 2] = 1.0
-    return runs, used
+    return runs, used, links, linked
 
 
 @numba.njit(cache=True)
@@ -234,7 +348,7 @@ def _note(runs, used, middle, run, held):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True)
-def _paint(beads, i, j, high, last, piece, body):  # type: ignore[no-untyped-def]
+def _paint(beads, i, j, high, last, piece):  # type: ignore[no-untyped-def]
     """Paint the beads of a layer a little wider than they are; what touches is one piece.
 
     A bead is a bar with round ends. Its cells are a stretch in every row across the axis u it runs
@@ -273,6 +387,5 @@ def _paint(beads, i, j, high, last, piece, body):  # type: ignore[no-untyped-def
                     if other != known:
                         known = other
                         _join(piece, k, other)
-                        _join(body, k, other)
                     high[cx, cy] = max(high[cx, cy], top)
                 last[cx, cy] = k

@@ -7,8 +7,12 @@ from collections import Counter, OrderedDict
 from collections.abc import Callable
 from typing import Any, TypeVar
 
+from northpace.plan.stage import Before
+
 T = TypeVar("T")
 DEFAULT_BYTES = 1_000_000_000
+#: Places in which the last result of a stage is remembered: those of two parts.
+PLACES = 12
 
 
 class StageCache:
@@ -23,6 +27,7 @@ class StageCache:
         self._bytes = 0
         self._lock = threading.Lock()
         self._computing: dict[str, threading.RLock] = {}
+        self._before: OrderedDict[str, Before] = OrderedDict()
 
     def get(self, stage: str, key: str, compute: Callable[[], T]) -> T:
         """The kept result of a stage for this key, or a new one."""
@@ -42,6 +47,19 @@ class StageCache:
                     self._computing.pop(name, None)
             self._keep(stage, name, result)
         return result
+
+    def before(self, place: str) -> Before | None:
+        """What was remembered last in a place."""
+        with self._lock:
+            return self._before.get(place)
+
+    def remember(self, place: str, before: Before) -> None:
+        """Keep what a stage came to, for it to go on from: the last in so many places."""
+        with self._lock:
+            self._before[place] = before
+            self._before.move_to_end(place)
+            while len(self._before) > PLACES:
+                self._before.popitem(last=False)
 
     def _found(self, name: str) -> Any:
         self._kept.move_to_end(name)

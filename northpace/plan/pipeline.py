@@ -284,19 +284,24 @@ class Pipeline:
         """Everything about a plan, stage by stage, and what the checks find."""
         _tell(tell, "layers")
         # a plain even stack is known at once: what it does to the surface is found beside the paths
-        beside: Future[Stack] | None = None
+        beside: list[Future[Any]] = []
         if plainly_even(run.request.spec.surface):
-            beside = _BESIDE.submit(run, heights.stack)
+            beside.append(_BESIDE.submit(run, heights.stack))
         run(heights.heights)
         _tell(tell, "outlines")
         run(heights.outlines)
         _tell(tell, "paths")
         run(order.rows)
         _tell(tell, "motion")
+        # what rests on what takes longest of what is asked of the rows, and asks for nothing else
+        beside.append(_BESIDE.submit(run, moves.resting))
         run(moves.timed)
-        if beside:
-            beside.result()
         _tell(tell, "checks")
+        for check in sorted(CHECKS, key=lambda check: "resting" in check.uses):
+            if check.name in checks.STAGES:
+                run(checks.STAGES[check.name])
+        for future in beside:
+            future.result()
         known = {name: run(stage) for name, stage in checks.FACTS.items()}
         found = [
             finding

@@ -9,7 +9,7 @@ from collections.abc import Callable, Iterator
 from typing import Any, TypeVar
 
 from northpace.plan.cache import StageCache
-from northpace.plan.stage import Input, Needed, Request, Stage
+from northpace.plan.stage import Before, Input, Needed, Request, Stage
 from northpace.spec import PlanSpec, digest
 from northpace.spec.portion import contents, portion
 
@@ -91,14 +91,34 @@ class Run:
         ]
         self.check()
         begun = time.perf_counter()
-        found = node.run(part, *values)
-        if node.joined is not None:
-            found = node.joined(list(self._part_by_part(node, found)))
+        found = self._again(node, part, tuple(values))
+        if found is None:
+            found = node.run(part, *values)
+            if node.joined is not None:
+                found = node.joined(list(self._part_by_part(node, found)))
+        self._remember(node, part, tuple(values), found)
         if self.told:
             self.told(node, found, True)
         if threading.get_ident() == self._thread:
             self.elapsed[node.phase] += time.perf_counter() - begun
         return found
+
+    def _again(self, node: Stage[T], part: PlanSpec, values: tuple[Any, ...]) -> T | None:
+        """The result by what the stage came to before, where it can go on from that."""
+        if node.again is None:
+            return None
+        before = self.cache.before(self._place(node))
+        return node.again(node, before, part, values) if before else None
+
+    def _remember(self, node: Stage[T], part: PlanSpec, values: tuple[Any, ...], found: T) -> None:
+        if node.again is not None:
+            self.cache.remember(self._place(node), Before(part, values, found))
+
+    def _place(self, node: Stage[Any]) -> str:
+        """What has to be the same for a stage to go on from what it came to before."""
+        first = node.on[0]
+        assert isinstance(first, Stage)
+        return digest(node.name, self.key(first))
 
     def _part_by_part(self, node: Stage[T], parts: Any) -> Iterator[T]:
         for part in parts:

@@ -51,6 +51,15 @@ class Input(Generic[T]):
     key: Callable[[Request], Any]
 
 
+@dataclass(frozen=True)
+class Before:
+    """What a stage was computed from last, and what it came to."""
+
+    part: PlanSpec
+    values: tuple[Any, ...]
+    result: Any
+
+
 @dataclass(frozen=True, eq=False)
 class Stage(Generic[T]):
     """One step of a plan; see the module."""
@@ -73,6 +82,8 @@ class Stage(Generic[T]):
     extra: Any = None
     #: puts together what the function hands over part by part
     joined: Callable[[list[T]], T] | None = None
+    #: how it goes on from what it came to before, if it can (`northpace.plan.again`)
+    again: Again | None = None
 
     def names(self, spec: PlanSpec) -> Names:
         """The settings it reads of a spec."""
@@ -94,6 +105,10 @@ class Needed:
     instead: Any
 
 
+#: What a stage comes to by what it came to before: of the stage, that, the portion of the spec and
+#: the results it builds on. None where all has to be computed.
+Again = Callable[[Stage[Any], Before, PlanSpec, tuple[Any, ...]], Any]
+
 SOURCE: Input[Source] = Input("source", lambda ask: ask.source, lambda ask: ask.source.key)
 CORRECTION: Input[Correction | None] = Input(
     "correction", lambda ask: ask.correction, lambda ask: ask.correction
@@ -111,6 +126,7 @@ def in_parts(
     phase: str,
     reads: Reads = (),
     local: tuple[str, ...] = (),
+    again: Again | None = None,
 ) -> Callable[[Callable[..., Iterator[T]]], Stage[T]]:
     """Declare the function below as a stage that hands its result over part by part, so that what
     is done can be looked at, and that it can be stopped between two parts. ``joined`` puts them
@@ -120,7 +136,7 @@ def in_parts(
 
     def declared(run: Callable[..., Iterator[T]]) -> Stage[T]:
         by_parts: Callable[..., Any] = run
-        return Stage(run.__name__, phase, by_parts, on, reads, local, joined=joined)
+        return Stage(run.__name__, phase, by_parts, on, reads, local, joined=joined, again=again)
 
     return declared
 
@@ -131,11 +147,12 @@ def stage(
     reads: Reads = (),
     local: tuple[str, ...] = (),
     known_by: Callable[[Any], Any] | None = None,
+    again: Again | None = None,
 ) -> Callable[[Callable[..., T]], Stage[T]]:
     """Declare the function below as a stage that builds on others."""
     assert phase in PHASES
 
     def declared(run: Callable[..., T]) -> Stage[T]:
-        return Stage(run.__name__, phase, run, on, reads, local, known_by)
+        return Stage(run.__name__, phase, run, on, reads, local, known_by, again=again)
 
     return declared

@@ -121,12 +121,13 @@ class Stages(unittest.TestCase):
         # is built on them, stay
         choice, moves = {"task", "picked", "stack"}, {"timed", "amounts"}
         chosen = {"picked", "stack", "heights"}
-        late = {"laid", "order", "spanned", "parted", "rows", "resting", "strength"} | moves
-        inside = {"walls", "counts", "zones", "most", "gaps", "areas", "skins", "why"}
+        late = {"laid", "sequence", "order", "spanned", "parted", "rows", "resting"}
+        late |= {"strength"} | moves
+        inside = {"walls", "counts", "zones", "gaps", "areas", "skins", "why", "lines"}
         inside |= {"solid", "infill"} | late
         paths = (
             {"outlines", "turns", "shells", "full", "skin_rules", "regions", "leaning", "stands"}
-            | {"footing", "split", "voids"}
+            | {"footing", "split", "voids", "land"}
             | inside
         )
         placed = {"placed", "profile", "facets", "surface"}
@@ -139,7 +140,7 @@ class Stages(unittest.TestCase):
         self.assertEqual(
             after("body.infill_density=30"), choice | {"full", "voids", "infill"} | late
         )
-        self.assertEqual(after("body.solid_angles=10"), choice | {"solid"} | late)
+        self.assertEqual(after("body.solid_angles=10"), choice | {"lines", "solid"} | late)
         self.assertEqual(
             after("surface.seam=corner"), {"picked", "stack", "heights"} | late - {"laid"}
         )

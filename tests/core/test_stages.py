@@ -18,6 +18,7 @@ from northpace.part.stl import binary_stl, mesh_arrays
 from northpace.paths.bead import spacing
 from northpace.paths.fill.areas import layers_within
 from northpace.paths.walls.loops import Asked, walls
+from northpace.paths.walls.zones import Zones
 from northpace.plan.pipeline import Pipeline
 from northpace.spec import Machine, Placement, PlanSpec, Surface, with_settings
 from tests.core.shapes import cube, organic, source, stl, torus
@@ -152,12 +153,12 @@ class WallsAndAreas(unittest.TestCase):
     def test_walls_of_a_square_lie_where_the_formula_says(self):
         outlines = cut(placed(cube()), np.full(100, 0.2))
         asked = Asked(np.full(100, 3), np.full(100, 0.5), np.full(100, 0.4), False, True)
-        found = walls(outlines, asked)
+        found = walls(outlines, asked, Zones.none(100))
         s0, s1 = spacing(0.5, 0.2), spacing(0.4, 0.2)
         expected = [0.5 / 2, 0.5 / 2 + (s0 + s1) / 2, 0.5 / 2 + (s0 + s1) / 2 + s1]
         table = found.paths
         for k in range(3):
-            p = np.flatnonzero((table.layer == 5) & (table.rank == 2 - k))
+            p = np.flatnonzero((table.layer == 5) & (table.rank == -k))
             self.assertEqual(len(p), 1)
             points = table.points[table.starts[p[0]] : table.starts[p[0] + 1]]
             np.testing.assert_allclose(np.abs(points).max(axis=0), 10 - expected[k], atol=1e-9)

@@ -4,7 +4,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from collections.abc import Callable
+from dataclasses import dataclass, fields, replace
+from typing import Any, NamedTuple
 
 import numpy as np
 import shapely
@@ -13,6 +15,7 @@ from northpace.geometry.polygons import (
     EMPTY,
     NO_PIECES,
     Pieces,
+    by_owner,
     collect,
     difference,
     explode,
@@ -23,12 +26,27 @@ from northpace.geometry.polygons import (
     union,
     united,
 )
+from northpace.geometry.sheets import areas_of, common, everything, nothing, sheets_of
 from northpace.geometry.stacks import stacked
 from northpace.outlines.sections import Outlines
+from northpace.paths.apart import Apart
 from northpace.paths.bead import spacing
 from northpace.spec import Body, Pace, Patch
 
-EVERYTHING = shapely.box(-1e6, -1e6, 1e6, 1e6)
+
+class Kind(NamedTuple):
+    """What ranges of layers are put together from."""
+
+    nothing: Callable[[], Any]
+    everything: Callable[[], Any]
+    #: of two arrays (K,), pairwise
+    common: Callable[[np.ndarray, np.ndarray], np.ndarray]
+
+
+AREAS = Kind(lambda: EMPTY, lambda: shapely.box(-1e6, -1e6, 1e6, 1e6), intersection)
+SHEETS = Kind(nothing, everything, common)
+#: So many layers above or below are asked whether they cover a layer, one by one.
+MOST_ASKED = 16
 #: Seconds a path of its own costs beside laying it: the way there and starting.
 START = 0.25
 
@@ -46,6 +64,27 @@ class FillAreas:
     @property
     def nbytes(self) -> int:
         return self.solid.nbytes + self.sparse.nbytes
+
+    def differs(self, other: FillAreas, apart: Apart) -> np.ndarray:
+        """(N,) whether they differ in a layer."""
+        out = apart.pieces(self.solid, other.solid) | apart.pieces(self.sparse, other.sparse)
+        return np.asarray(out | apart.pieces(self.small, other.small))
+
+    def only(self, layers: np.ndarray, apart: Apart) -> FillAreas:
+        """Those of the layers (N,) that are wanted."""
+        return FillAreas(
+            apart.only(self.solid, layers),
+            apart.only(self.sparse, layers),
+            apart.only(self.small, layers),
+        )
+
+    def merged(self, new: FillAreas, layers: np.ndarray, apart: Apart) -> FillAreas:
+        """New ones in the layers (N,), these elsewhere."""
+        return FillAreas(
+            apart.merged(self.solid, new.solid, layers),
+            apart.merged(self.sparse, new.sparse, layers),
+            apart.merged(self.small, new.small, layers),
+        )
 
 
 def layers_within(
@@ -88,6 +127,13 @@ class SkinRules:
     #: (N,) whether it is a floor across the infill
     floors: np.ndarray
 
+    def differs(self, other: SkinRules, apart: Apart) -> np.ndarray:
+        """(N,) whether they differ in a layer."""
+        out = np.zeros(apart.count, bool)
+        for item in fields(self):
+            out |= getattr(self, item.name) != getattr(other, item.name)
+        return out
+
 
 def fill_areas(
     outlines: Outlines, border: np.ndarray, body: Body, rules: SkinRules, pace: Pace | None
@@ -107,26 +153,25 @@ def fill_areas(
         found = fill_areas(
             outlines, open_border, body, replace(rules, full=np.zeros_like(rules.full)), pace
         )
-        return FillAreas(joined([throughout, found.solid]), found.sparse, found.small)
+        both = by_owner(joined([throughout, found.solid]))
+        return FillAreas(both, found.sparse, found.small)
     tops, heights = outlines.tops, outlines.heights
     above = layers_within(tops, heights, rules.top, rules.top_least, True)
     below = layers_within(tops, heights, rules.bottom, rules.bottom_least, False)
     if above.max(initial=0) == 0 and below.max(initial=0) == 0 and not rules.floors.any():
-        return FillAreas(NO_PIECES, explode(border))
-    # layers of thin walls have nothing inside them to decide about
+        return FillAreas(NO_PIECES, explode(border, 0.02))
+    index = np.flatnonzero(_open_somewhere(outlines, border, rules, above, below))
     wanted = np.zeros(len(tops), bool)
-    wanted[owner[~shapely.is_empty(border)]] = True
-    cover = _covered(outlines, body, rules, above, below, wanted)[owner]
+    wanted[owner[index]] = True
+    cover = _covered(outlines, rules, above, below, wanted)[owner[index]]
     shapely.prepare(cover)
-    index = np.flatnonzero(
-        ~shapely.covers(cover, border) & ~shapely.is_empty(border)
-    )  # elsewhere nothing is open near
+    # what each of them covers, all of them may, as clipping rounds
+    some = ~shapely.covers(cover, border[index])
+    index, cover = index[some], cover[some]
     sparse, solid, small = border.copy(), np.full(len(border), EMPTY, object), NO_PIECES
     if len(index):
         area = border[index]
-        rest, small = _split(
-            area, cover[index], rules.least_area[owner[index]], body, tops[owner[index]]
-        )
+        rest, small = _split(area, cover, rules.least_area[owner[index]], body, tops[owner[index]])
         small = Pieces(small.polygons, index[small.owner])
         sparse[index] = rest
         solid[index] = difference(area, rest)
@@ -143,43 +188,79 @@ def fill_areas(
     )
 
 
+def _open_somewhere(
+    outlines: Outlines, border: np.ndarray, rules: SkinRules, above: np.ndarray, below: np.ndarray
+) -> np.ndarray:
+    """(I,) whether a layer near enough leaves something of an area inside the walls (I,) open."""
+    owner, count = outlines.islands.owner, len(outlines.tops)
+    out = rules.floors[owner].copy()
+    ask = np.flatnonzero(~shapely.is_empty(border))
+    for far, number in ((1, above), (-1, below)):
+        out |= number[owner] > (count - 1 - owner if far > 0 else owner)
+        aside = _aside(rules, far > 0)
+        if number.max(initial=0) > MOST_ASKED or aside.any():
+            return ~shapely.is_empty(border)  # it costs less to find what all have in common
+        for step in range(1, int(number.max(initial=0)) + 1):
+            some = ask[(number[owner[ask]] >= step) & ~out[ask]]
+            other = outlines.coarse[owner[some] + far * step]
+            shapely.prepare(other)
+            out[some] = ~shapely.covers(other, border[some])
+    out[shapely.is_empty(border)] = False
+    return out
+
+
+def _aside(rules: SkinRules, upward: bool) -> np.ndarray:
+    """(N,) by how many mm a surface as steep as is asked for moves aside over the solid
+    thickness.
+    """
+    thickness = rules.top if upward else rules.bottom
+    steep = np.radians(np.minimum(rules.steepest, 89.9))
+    return np.where(rules.steepest < 90, thickness / np.tan(steep), 0.0)
+
+
 def _covered(
     outlines: Outlines,
-    body: Body,
     rules: SkinRules,
     above: np.ndarray,
     below: np.ndarray,
     wanted: np.ndarray,
 ) -> np.ndarray:
-    """(N,) what is covered far enough above and below in every layer to be open inside."""
+    """(N,) what is covered far enough above and below in every layer to be open inside, of the
+    layers (N,) that are wanted.
+    """
     count = len(outlines.tops)
     layers = np.arange(count)
-    coarse = outlines.coarse
     out = np.full(count, EMPTY, object)
 
-    def common(thickness: np.ndarray, first: np.ndarray, number: np.ndarray) -> np.ndarray:
-        # over the solid thickness a surface this steep moves aside by no more than that
-        aside = np.where(
-            rules.steepest < 90,
-            thickness / np.tan(np.radians(np.minimum(rules.steepest, 89.9))),
-            0.0,
-        )
-        found = np.full(count, EMPTY, object)
+    def all_of(upward: bool, first: np.ndarray, number: np.ndarray) -> np.ndarray:
+        found = np.full(count, nothing(), object)
+        aside = _aside(rules, upward)
         for far in np.unique(aside):
-            here = aside == far
-            some = _common(
-                offset(coarse, float(far)) if far > 0 else coarse, first, number, wanted & here
-            )
-            found[here] = some[here]
+            here = wanted & (aside == far)
+            needed = _reached(first, number, here)
+            sheets = np.full(count, nothing(), object)
+            sheets[needed] = sheets_of(offset(outlines.coarse[needed], float(far)))
+            found[here] = _common(sheets, first, number, here, SHEETS)[here]
         return found
 
-    roofed = common(rules.top, layers + 1, above)
-    floored = common(rules.bottom, layers - below, below)
+    roofed = all_of(True, layers + 1, above)
+    floored = all_of(False, layers - below, below)
     bed = np.flatnonzero(rules.bed_only)
-    floored[bed] = np.where(layers[bed] - below[bed] < 0, EMPTY, EVERYTHING)
-    out[wanted] = intersection(roofed[wanted], floored[wanted])
+    floored[bed] = np.where(layers[bed] - below[bed] < 0, nothing(), everything())
+    out[wanted] = areas_of(common(roofed[wanted], floored[wanted]))
     out[rules.floors] = EMPTY
     return out
+
+
+def _reached(first: np.ndarray, number: np.ndarray, wanted: np.ndarray) -> np.ndarray:
+    """(N,) whether some range of ``number`` (N,) layers from ``first`` (N,) on that is wanted
+    covers a layer.
+    """
+    count = len(first)
+    begin = np.clip(first[wanted], 0, count)
+    end = np.clip(first[wanted] + number[wanted], 0, count)
+    change = np.bincount(begin, minlength=count + 1) - np.bincount(end, minlength=count + 1)
+    return np.asarray(np.cumsum(change)[:count] > 0)
 
 
 def _split(
@@ -223,7 +304,7 @@ def _caught(sparse: np.ndarray, outlines: Outlines, body: Body, pace: Pace | Non
     last = np.searchsorted(tops, tops - heights + body.caught_height - 1e-9)
     run = np.maximum(last - np.arange(count) + 1, 1)
     run[last >= count] = count + 1
-    through = _common(areas, np.arange(count), run, np.ones(count, bool))
+    through = _common(areas, np.arange(count), run, np.ones(count, bool), AREAS)
     tall = np.full(count, EMPTY, object)
     for back in range(int(run[run <= count].max(initial=1))):
         k = np.arange(back, count)
@@ -295,7 +376,7 @@ def collect_union(pieces: Pieces, count: int, touched: np.ndarray) -> np.ndarray
 
 
 def _common(
-    areas: np.ndarray, first: np.ndarray, count: np.ndarray, wanted: np.ndarray
+    areas: np.ndarray, first: np.ndarray, count: np.ndarray, wanted: np.ndarray, kind: Kind
 ) -> np.ndarray:
     """(N,) intersection of ``count`` areas from ``first`` on, where ``wanted``; beyond either end
     there is nothing.
@@ -304,9 +385,9 @@ def _common(
     booleans; only the runs that some wanted range is made of are computed.
     """
     total = len(areas)
-    out = np.full(total, EVERYTHING, object)
+    out = np.full(total, kind.everything(), object)
     inside = (first >= 0) & (first + count <= total)
-    out[(count > 0) & ~inside] = EMPTY
+    out[(count > 0) & ~inside] = kind.nothing()
     index = np.flatnonzero((count > 0) & inside & wanted)
     if len(index) == 0:
         return out
@@ -324,8 +405,8 @@ def _common(
             half = 1 << (p - 1)
             k = np.flatnonzero(needed[p])
             longer = run.copy()
-            longer[k] = intersection(run[k], run[k + half])
+            longer[k] = kind.common(run[k], run[k + half])
             run = longer
         here = level == p
-        out[index[here]] = intersection(run[begin[here]], run[end[here]])
+        out[index[here]] = kind.common(run[begin[here]], run[end[here]])
     return out

@@ -12,16 +12,18 @@ from northpace.geometry.polygons import (
     EMPTY,
     NO_PIECES,
     Pieces,
+    by_owner,
     collect,
     difference,
     explode,
     intersection,
     joined,
     offset,
+    united,
 )
 from northpace.outlines.sections import Outlines
 from northpace.paths.fill.areas import FillAreas, SkinRules, fill_areas
-from northpace.paths.fill.sparse import Infill, Room, infill_paths
+from northpace.paths.fill.sparse import Infill, Room, fit_of, infill_paths
 from northpace.paths.places import Places
 from northpace.paths.table import PathTable
 from northpace.paths.walls.loops import nominal_height
@@ -122,9 +124,10 @@ def split_areas(
     zones, case, cases = places.partition(
         whole, shells.islands.owner[whole.owner], (*SKIN_SETTINGS, DENSITY)
     )
-    found = []
+    varied = np.isin(np.arange(len(border)), zones.owner[case > 0])
+    found = [fill_areas(shells, np.where(varied, EMPTY, border), body, rules, pace)]
     for number, changes in enumerate(cases):
-        mine = case == number
+        mine = (case == number) & varied[zones.owner]
         if not mine.any():
             continue
         zone = collect(Pieces(zones.polygons[mine], zones.owner[mine]), len(border))
@@ -132,11 +135,15 @@ def split_areas(
         # same
         some = np.where(shapely.is_empty(zone), EMPTY, border)
         found.append(_within(fill_areas(shells, some, body, _ruled(rules, changes), pace), zone))
-    return FillAreas(
-        joined([entry.solid for entry in found]),
-        joined([entry.sparse for entry in found]),
-        joined([entry.small for entry in found]),
+    solid, small = (
+        by_owner(joined([getattr(entry, name) for entry in found])) for name in ("solid", "small")
     )
+    # infill goes on across the border of a region: whether it does is asked when it is laid
+    some = np.flatnonzero(varied)
+    left = difference(border[some], united(solid, len(border))[some])
+    open_ = explode(left, 0.02)
+    sparse = [found[0].sparse, Pieces(open_.polygons, some[open_.owner])]
+    return FillAreas(solid, by_owner(joined(sparse)), small)
 
 
 def _ruled(rules: SkinRules, changes: dict[str, Any]) -> SkinRules:
@@ -176,16 +183,20 @@ def local_infill(
     """
     spec, layer = local.spec, outlines.islands.owner[sparse.owner]
     room = Room(nominal_height(spec.surface, outlines), spec.machine.h_max)
+    body = spec.body.as_laid()
+    usual = Infill(
+        body.infill_density / 100,
+        body.infill_pattern,
+        body.infill_angle,
+        body.infill_width,
+        body.infill_every,
+    )
     if not places.change(*INFILL_SETTINGS) and not local.varies(*INFILL_SETTINGS):
-        body = spec.body.as_laid()
-        asked = Infill(
-            body.infill_density / 100,
-            body.infill_pattern,
-            body.infill_angle,
-            body.infill_width,
-            body.infill_every,
-        )
-        return infill_paths(sparse, outlines, asked, room)
+        return infill_paths(sparse, outlines, usual, room)
+    # what is usual lies as if it were so throughout: borders of regions, and what is beside them,
+    # have no part in it
+    plain = sparse.some(~places.changing((*SKIN_SETTINGS, *INFILL_SETTINGS), local.count)[layer])
+    fit = fit_of(plain, outlines, usual, room) if usual.density < 1 else None
     pieces, case, cases = places.partition(sparse, layer, INFILL_SETTINGS)
     layer = outlines.islands.owner[pieces.owner]
     columns = {name: local[name][layer].astype(object) for name in INFILL_SETTINGS[:-1]}
@@ -206,13 +217,14 @@ def local_infill(
             asked = Infill(
                 float(density) / 100, str(pattern), float(angle), float(width), int(every)
             )
-            tables.append(infill_paths(some, outlines, asked, room))
+            own = fit if asked == usual else None
+            tables.append(infill_paths(some, outlines, asked, room, own))
     return PathTable.joined(tables)
 
 
 def alike(local: ByLayer, places: Places, names: tuple[str, ...], value: str) -> np.ndarray:
     """(N,) whether all settings of these names have a value throughout a layer."""
-    out = np.full(local.count, not any(places.change(name) for name in names))
+    out = ~places.changing(names, local.count)
     for name in names:
         out &= local[name] == value
     return out

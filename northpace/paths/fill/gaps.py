@@ -10,6 +10,7 @@ import shapely
 from northpace.geometry.polygons import Pieces, offset
 from northpace.moves import GAP
 from northpace.outlines.sections import Outlines
+from northpace.paths.apart import Apart, merged_paths
 from northpace.paths.fill.lanes import Kind, side_by_side
 from northpace.paths.ranks import BETWEEN
 from northpace.paths.table import PathTable
@@ -33,6 +34,21 @@ class Gaps(NamedTuple):
     @property
     def nbytes(self) -> int:
         return sum(part.nbytes for part in self)
+
+    def differs(self, other: Gaps, apart: Apart) -> np.ndarray:
+        """(N,) whether they differ in a layer."""
+        out = apart.paths(self.around, other.around) | apart.paths(self.between, other.between)
+        out |= apart.pieces(self.left, other.left)
+        return np.asarray(out | apart.pieces(self.missing, other.missing))
+
+    def merged(self, new: Gaps, layers: np.ndarray, apart: Apart) -> Gaps:
+        """New ones in the layers (N,), these elsewhere."""
+        return Gaps(
+            merged_paths(self.around, new.around, layers),
+            merged_paths(self.between, new.between, layers),
+            apart.merged(self.left, new.left, layers),
+            apart.merged(self.missing, new.missing, layers),
+        )
 
 
 def gap_paths(

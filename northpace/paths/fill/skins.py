@@ -22,6 +22,7 @@ from northpace.geometry.polygons import (
     within,
 )
 from northpace.outlines.sections import Outlines
+from northpace.paths.apart import Apart
 
 #: Directions looked at for a bridge, in degrees apart, and lines across it.
 DIRECTIONS, LINES = 15.0, 24
@@ -47,7 +48,7 @@ class Skins:
     no bridge spans (piece, area).
     """
 
-    #: what lies inside, with the piece (P,) of solid each is part of
+    #: what lies inside, with the piece (P,) of solid each is part of, by its number in its layer
     inner: Pieces
     inner_of: np.ndarray
     #: what shows
@@ -68,6 +69,72 @@ class Skins:
             pieces.nbytes for pieces in (self.inner, self.tops, self.both, self.bridges.pieces)
         )
 
+    def differs(self, other: Skins, apart: Apart) -> np.ndarray:
+        """(N,) whether they differ in a layer."""
+        out = np.zeros(apart.count, bool)
+        for one, two in zip(self._parts, other._parts, strict=True):
+            out |= apart.columns(one, two)
+        return out
+
+    def only(self, layers: np.ndarray, apart: Apart) -> Skins:
+        """Those of the layers (N,) that are wanted."""
+        return _of_parts([apart.only_columns(part, layers) for part in self._parts])
+
+    def merged(self, new: Skins, layers: np.ndarray, apart: Apart) -> Skins:
+        """New ones in the layers (N,), these elsewhere."""
+        return _of_parts(
+            [
+                apart.merged_columns(old, own, layers)
+                for old, own in zip(self._parts, new._parts, strict=True)
+            ]
+        )
+
+    @property
+    def _parts(self) -> list[tuple[Pieces, tuple[np.ndarray, ...]]]:
+        bridges = self.bridges
+        return [
+            (self.inner, (self.inner_of,)),
+            (self.tops, (self.tops_of,)),
+            (self.both, (self.both_of,)),
+            (bridges.pieces, (bridges.angle, bridges.span, bridges.free, self.bridges_of)),
+            (self.open_below, ()),
+        ]
+
+
+def _of_parts(parts: list[tuple[Pieces, tuple[np.ndarray, ...]]]) -> Skins:
+    inner, tops, both, (pieces, (*rest, bridges_of)), (open_below, _) = parts
+    return Skins(
+        *(inner[0], inner[1][0], tops[0], tops[1][0], both[0], both[1][0]),
+        Bridges(pieces, *rest),
+        bridges_of,
+        open_below,
+    )
+
+
+def numbers(layer: np.ndarray) -> np.ndarray:
+    """(S,) numbers of pieces, counted from 0 in the layer (S,) of each."""
+    order = np.argsort(layer, kind="stable")
+    first = np.searchsorted(layer[order], layer[order])
+    out = np.empty(len(layer), np.int64)
+    out[order] = np.arange(len(layer)) - first
+    return out
+
+
+def pieces_of(layer: np.ndarray, wanted: np.ndarray, number: np.ndarray) -> np.ndarray:
+    """(K,) pieces by the layer (K,) that is wanted and their number (K,) in it; ``layer`` (S,) is
+    that of every piece.
+    """
+    order = np.argsort(layer, kind="stable")
+    return np.asarray(order[np.searchsorted(layer[order], wanted) + number])
+
+
+def among(
+    layer: np.ndarray, number: np.ndarray, layers: np.ndarray, others: np.ndarray
+) -> np.ndarray:
+    """(P,) whether pieces, by layer and number in it (P,), are among others (Q,)."""
+    most = 1 + max(number.max(initial=0), others.max(initial=0))
+    return np.isin(layer * most + number, layers * most + others)
+
 
 def skins(
     solid: Pieces,
@@ -80,9 +147,10 @@ def skins(
     """Split solid pieces (S,). ``held_up`` (N,): what supports carry below each layer; there
     nothing has to bridge. ``voids`` (N,): room inside each layer that holds nothing up.
 
-    ``*_of`` is the index of the solid piece each part came from.
+    ``*_of`` is the number of the solid piece each part came from, counted in its layer.
     """
     layer = outlines.islands.owner[solid.owner]
+    number = numbers(layer)
     coarse = np.r_[EMPTY, outlines.coarse, EMPTY]
     shown = _beyond(solid.polygons, coarse[layer + 2], bead)
     under = coarse[layer].copy()
@@ -102,13 +170,13 @@ def skins(
     both = explode(np.where(meet, whole, EMPTY), 0.02)
     return Skins(
         Pieces(found.polygons, solid.owner[found.owner]),
-        found.owner,
+        number[found.owner],
         Pieces(top.polygons, solid.owner[top.owner]),
-        top.owner,
+        number[top.owner],
         Pieces(both.polygons, solid.owner[both.owner]),
-        both.owner,
+        number[both.owner],
         bridges,
-        bridge_of,
+        number[bridge_of],
         open_below,
     )
 

@@ -2,21 +2,47 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass, replace
+
 import numpy as np
 import shapely
 
 from northpace.geometry.polygons import Pieces, explode
 from northpace.infill.concentric import loops
 from northpace.outlines.sections import Outlines
+from northpace.paths.apart import Apart, merged_paths
 from northpace.paths.bead import spacing
 from northpace.paths.fill.gaps import dabs
 from northpace.paths.fill.lanes import Kind, side_by_side
+from northpace.paths.fill.skins import pieces_of
 from northpace.paths.table import PathTable, path_table
 from northpace.paths.walls.loops import one_lane, where_it_fits
 from northpace.paths.walls.thin import thin_paths
 
 #: How far a bead may leave its nominal lane to hold the volume of its patch.
 SOLID_RANGE = (0.93, 1.3)
+
+
+@dataclass(frozen=True)
+class SolidLines:
+    """Paths of solid layers; their ``cause`` is the number of the solid piece each is part of,
+    counted in its layer.
+    """
+
+    paths: PathTable
+
+    @property
+    def nbytes(self) -> int:
+        return self.paths.nbytes
+
+    def caused(self, layer: np.ndarray, why: np.ndarray) -> PathTable:
+        """The paths, with the causes (S,) of their pieces; ``layer`` (S,) is that of each piece."""
+        piece = pieces_of(layer, self.paths.layer, self.paths.cause)
+        return replace(self.paths, cause=why[piece].astype(np.int32))
+
+    def merged(self, new: SolidLines, layers: np.ndarray, apart: Apart) -> SolidLines:
+        """New ones in the layers (N,), these elsewhere."""
+        return SolidLines(merged_paths(self.paths, new.paths, layers))
 
 
 def solid_paths(

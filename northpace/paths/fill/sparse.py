@@ -20,6 +20,7 @@ from northpace.geometry.scanline import Chains, fill_lines
 from northpace.infill import PATTERNS
 from northpace.infill.lines import JOIN, lines
 from northpace.infill.patches import Patches
+from northpace.infill.pattern import Lay
 from northpace.moves import INFILL
 from northpace.outlines.sections import Outlines
 from northpace.paths import ranks
@@ -27,8 +28,10 @@ from northpace.paths.bead import spacing, width_for
 from northpace.paths.table import PathTable, path_table
 
 INFILL_RANGE = (0.8, 1.25)
-#: Polygons looked at to calibrate the density, and how often.
+#: Polygons looked at to calibrate the density, about.
 SAMPLE = 96
+#: Lines lie a multiple of 0.01 mm apart, and their lanes are rounded to this share.
+PITCH_DIGITS, SHARE = 2, 0.004
 #: A narrow patch whose infill is off by more than this share is laid by lines of its own, from this
 #: much infill on (mm).
 OFF, SHORTEST = 0.05, 1.0
@@ -59,15 +62,64 @@ class Room(NamedTuple):
     tallest: float
 
 
-def infill_paths(areas: Pieces, outlines: Outlines, asked: Infill, room: Room) -> PathTable:
-    """Infill in areas (P,) with islands as owners, joins along the walls counted in.
+class Fit(NamedTuple):
+    """What makes lines come to a density."""
+
+    #: mm between them
+    pitch: float
+    #: of a lane that their beads fill
+    share: float
+
+
+class _Ground(NamedTuple):
+    """Where lines are laid, as a pattern has it; columns by piece (P,)."""
+
+    areas: Pieces
+    patches: Patches
+    layer: np.ndarray
+    #: of the bead in mm
+    height: np.ndarray
+    #: mm³ within the border
+    volume: np.ndarray
+    #: width of a lane in mm, and what lays the lines
+    lane: float
+    lay: Lay
+
+
+def infill_paths(
+    areas: Pieces, outlines: Outlines, asked: Infill, room: Room, fit: Fit | None = None
+) -> PathTable:
+    """Infill in areas (P,) with islands as owners, joins along the walls counted in; ``fit``, where
+    it is told from more than these.
 
     Several layers are laid at once where all of them are open and their heights together stay
     below what a bead of the width and the machine can be tall.
     """
-    density, pattern, angle, width, every = asked
-    if density <= 0 or len(areas) == 0:
+    ground = _ground(areas, outlines, asked, room)
+    if ground is None:
         return PathTable.joined([])
+    pitch = fit.pitch if fit else _pitch(ground, asked)
+    found = _lines(ground, asked, pitch)
+    share = fit.share if fit else _share(ground, asked, found)
+    beads = width_for(np.full(len(ground.height), ground.lane * share), ground.height)
+    return PathTable.joined(
+        [_infill(chains, ground.areas, ground.layer, beads, ground.height) for chains in found]
+    )
+
+
+def fit_of(areas: Pieces, outlines: Outlines, asked: Infill, room: Room) -> Fit | None:
+    """What makes infill in areas (P,) come to the density, joins counted in."""
+    ground = _ground(areas, outlines, asked, room)
+    if ground is None:
+        return None
+    pitch = _pitch(ground, asked)
+    return Fit(pitch, _share(ground, asked, _lines(ground, asked, pitch)))
+
+
+def _ground(areas: Pieces, outlines: Outlines, asked: Infill, room: Room) -> _Ground | None:
+    density, pattern, _, width, every = asked
+    if density <= 0 or len(areas) == 0:
+        return None
     layer = outlines.islands.owner[areas.owner]
     chosen = PATTERNS[pattern]
     if chosen.bears is not None:
@@ -79,44 +131,68 @@ def infill_paths(areas: Pieces, outlines: Outlines, asked: Infill, room: Room) -
         areas, height, group = _together(areas, outlines, every, min(room.tallest, width - 1e-6))
         layer = outlines.islands.owner[areas.owner]
     if len(areas) == 0:
-        return PathTable.joined([])
+        return None
     lane = spacing(width, min(room.nominal * group, room.tallest, 0.95 * width))
     crowded = chosen.straight_from is not None and density >= chosen.straight_from
-    lay = lines if crowded else chosen.lay
     # groups of layers turn as single layers do
     patches = Patches(areas.polygons, layer // group, outlines.tops[layer] - height / 2)
     volume = shapely.area(areas.polygons) * height
-    sample = np.unique(np.linspace(0, len(areas) - 1, SAMPLE).astype(np.int64))
-    some = patches.some(sample)
-    beads = np.array(width_for(np.full(len(areas), lane), height))
-    section = lane * height
-    # The joins lay material too: widen the spacing until the whole has the density asked for.
+    return _Ground(areas, patches, layer, height, volume, lane, lines if crowded else chosen.lay)
+
+
+def _pitch(ground: _Ground, asked: Infill) -> float:
+    """Millimetres between lines: joins lay material too, so they are widened until a sample has the
+    density asked for.
+
+    Rounded, so that a change somewhere does not move the lines everywhere; the bead holds the rest.
+    """
+    density, lane, sample = asked.density, ground.lane, _sample(ground.layer)
+    some, height = ground.patches.some(sample), ground.height[sample]
+    wanted = max(density * float(ground.volume[sample].sum()), 1e-9)
     stretch = 1.0
     for _ in range(ROUNDS):
-        laid = sum(
-            (chains.length * section[sample]).sum()
-            for chains in lay(some, angle, stretch * lane / density, lane / 2)
-        )
-        ratio = float(laid) / max(density * float(volume[sample].sum()), 1e-9)
+        found = ground.lay(some, asked.angle, stretch * lane / density, lane / 2)
+        laid = sum(float((chains.length * lane * height).sum()) for chains in found)
+        ratio = laid / wanted
         stretch *= float(np.clip(ratio, 0.5, 2.0))
         if abs(ratio - 1) < 0.003:
             break
-    found = lay(patches, angle, stretch * lane / density, lane / 2)
+    return round(stretch * lane / density, PITCH_DIGITS)
+
+
+def _lines(ground: _Ground, asked: Infill, pitch: float) -> list[Chains]:
+    """Lines so many mm apart; across what is too narrow for them, as many as the density asks."""
+    patches, lane, angle, density = ground.patches, ground.lane, asked.angle, asked.density
+    found = ground.lay(patches, angle, pitch, lane / 2)
     off = _missed(patches, found, lane, density)
-    if off.any():
-        slim = np.flatnonzero(off)
-        rest = np.flatnonzero(~off)
-        plain = []
-        if len(rest):
-            plain = lay(patches.some(rest), angle, stretch * lane / density, lane / 2)
-        found = [_of_all(chains, rest, len(areas)) for chains in plain]
-        found.append(_of_all(_across(patches.some(slim), angle, lane, density), slim, len(areas)))
-    # Lines come in whole numbers: what that leaves over or short goes into the bead.
-    ratio = float(sum((chains.length * section).sum() for chains in found)) / max(
-        density * float(volume.sum()), 1e-9
-    )
-    beads = np.array(width_for(lane * float(np.clip(1 / max(ratio, 1e-9), *INFILL_RANGE)), height))
-    return PathTable.joined([_infill(chains, areas, layer, beads, height) for chains in found])
+    if not off.any():
+        return found
+    slim, rest, plain = np.flatnonzero(off), np.flatnonzero(~off), []
+    if len(rest):
+        plain = ground.lay(patches.some(rest), angle, pitch, lane / 2)
+    found = [_of_all(chains, rest, len(patches)) for chains in plain]
+    across = _across(patches.some(slim), angle, lane, density)
+    return [*found, _of_all(across, slim, len(patches))]
+
+
+def _share(ground: _Ground, asked: Infill, found: list[Chains]) -> float:
+    """Of a lane that beads fill: lines come in whole numbers, and what that leaves over or short
+    goes into the bead.
+    """
+    laid = sum((chains.length * ground.lane * ground.height).sum() for chains in found)
+    ratio = float(laid) / max(asked.density * float(ground.volume.sum()), 1e-9)
+    return round(float(np.clip(1 / max(ratio, 1e-9), *INFILL_RANGE)) / SHARE) * SHARE
+
+
+def _sample(layer: np.ndarray) -> np.ndarray:
+    """About `SAMPLE` of the pieces in layers (P,): four layers and then as many left out, again and
+    again, so that all turns a pattern takes are among them and a change of some layers leaves the
+    others in it.
+    """
+    apart, block = 1, layer // 4
+    while np.count_nonzero(block % apart == 0) > 2 * SAMPLE and apart <= block.max():
+        apart *= 2
+    return np.flatnonzero(block % apart == 0)
 
 
 def _missed(patches: Patches, found: list[Chains], lane: float, density: float) -> np.ndarray:

@@ -11,6 +11,7 @@ import shapely
 from northpace.geometry.polygons import (
     EMPTY,
     Pieces,
+    by_owner,
     collect,
     difference,
     explode,
@@ -20,6 +21,7 @@ from northpace.geometry.polygons import (
     union,
 )
 from northpace.outlines.sections import Outlines
+from northpace.paths.apart import Apart, equal
 from northpace.paths.bead import spacing
 from northpace.paths.fill.areas import FillAreas, SkinRules, layers_within
 from northpace.paths.fill.by_place import DENSITY, laid_density
@@ -42,6 +44,10 @@ class Voids:
     @property
     def nbytes(self) -> int:
         return memory(self.empty) + memory(self.open)
+
+    def differs(self, other: Voids, apart: Apart) -> np.ndarray:
+        """(N,) whether they differ in a layer."""
+        return ~(equal(self.empty, other.empty) & equal(self.open, other.open))
 
     def digest(self) -> str:
         """What tells it from others: mostly there is none."""
@@ -107,9 +113,11 @@ def with_floors(
     left[some] = difference(left[some], laid)
     rest = explode(left, 0.02)
     return FillAreas(
-        Pieces(
-            np.concatenate([areas.solid.polygons, floors.polygons]),
-            np.concatenate([areas.solid.owner, sparse.owner[some[floors.owner]]]),
+        by_owner(
+            Pieces(
+                np.concatenate([areas.solid.polygons, floors.polygons]),
+                np.concatenate([areas.solid.owner, sparse.owner[some[floors.owner]]]),
+            )
         ),
         Pieces(rest.polygons, sparse.owner[rest.owner]),
         areas.small,

@@ -22,6 +22,7 @@ from northpace.geometry.polygons import (
 from northpace.geometry.stacks import stacked
 from northpace.outlines.sections import Outlines
 from northpace.part.place import Placed
+from northpace.paths.apart import Apart, equal
 from northpace.paths.supports.branches import branches, standing
 from northpace.paths.supports.by_hand import asked_and_forbidden, painted
 from northpace.paths.supports.lay import lay_stands, spared
@@ -60,6 +61,10 @@ class Stands:
     @property
     def nbytes(self) -> int:
         return self.paths.nbytes + 96 * int(shapely.get_num_coordinates(self.areas).sum())
+
+    def differs(self, other: Stands, apart: Apart) -> np.ndarray:
+        """(N,) whether what they hold up differs in a layer."""
+        return ~equal(self.held, other.held)
 
 
 def no_stands(count: int) -> Stands:

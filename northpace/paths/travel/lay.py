@@ -16,8 +16,7 @@ from northpace.outlines.sections import Outlines
 from northpace.paths.bead import spacing
 from northpace.paths.table import PathTable
 from northpace.paths.travel.detour import MOST, detour
-from northpace.paths.travel.order import Order, order_paths
-from northpace.paths.travel.seam import SeamRule
+from northpace.paths.travel.order import Order
 
 #: Travels go around along a line this far inside the outline (mm).
 INSIDE = 0.2
@@ -26,7 +25,7 @@ INSIDE = 0.2
 @dataclass(frozen=True)
 class TravelRules:
     """How the head gets from path to path: retract from (mm), always or only where a string would
-    show, longest detour (mm), lift (mm), walls joined at the seam, the way paths are ordered.
+    show, longest detour (mm), lift (mm), walls joined at the seam.
     """
 
     retract_from: float
@@ -34,7 +33,6 @@ class TravelRules:
     longest: float
     lift: float
     joined: bool
-    order: str
 
 
 @dataclass(frozen=True)
@@ -82,20 +80,18 @@ class Rows:
 
 def lay(
     paths: PathTable,
-    outlines: Outlines,
-    seam: SeamRule,
+    order: Order,
+    land: Land,
     rules: TravelRules,
     origin: tuple[float, float],
     raised: float = 0.0,
-    stands: np.ndarray | None = None,
 ) -> Rows:
     """Rows in machine coordinates: ``origin`` (mm) is where the middle of the bed lies, ``raised``
-    (mm) how far a raft lifts the part, ``stands`` (N,) the areas of supports.
+    (mm) how far a raft lifts the part.
 
     A travel that would cross an outline, of the part or of a stand, goes around where that is not
     too long; otherwise it pulls the filament back.
     """
-    order = order_paths(paths, seam, outlines.tops, rules.order)
     habits = Habits(
         rules.retract_from,
         rules.always,
@@ -105,7 +101,7 @@ def lay(
         *origin,
         raised,
     )
-    found, around = _lay(_walk(paths, order), _land(outlines, rules.longest > 0, stands), habits)
+    found, around = _lay(_walk(paths, order), land, habits)
     x, y, z = (np.ascontiguousarray(found.xyz[:, k]) for k in range(3))
     return Rows(
         found.layer,
@@ -146,13 +142,16 @@ def _walk(paths: PathTable, order: Order) -> Walk:
     )
 
 
-def _land(outlines: Outlines, around: bool, stands: np.ndarray | None) -> Land:
-    """What travels run over; with rings to go ``around`` along, where that is wanted."""
+def land_of(outlines: Outlines, around: bool, stands: np.ndarray | None = None) -> Land:
+    """What travels run over, with rings to go ``around`` along, where that is wanted.
+
+    ``stands`` (N,) are the areas of supports.
+    """
     inside = outlines.areas[:0]
     if around:
         inside = shapely.simplify(offset(outlines.areas, -INSIDE), 0.03)
     guide, layers = rings_of(inside), len(outlines.tops)
-    edges, edge_at = edges_of(rings_of(outlines.areas), layers)
+    edges, edge_at = outlines.edges
     if stands is not None:
         others, other_at = edges_of(rings_of(stands), layers)
         number = np.arange(layers)
@@ -209,6 +208,10 @@ class Land(NamedTuple):
     guide: np.ndarray
     guide_starts: np.ndarray
     guide_at: np.ndarray
+
+    @property
+    def nbytes(self) -> int:
+        return sum(column.nbytes for column in self)
 
 
 class Habits(NamedTuple):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numba
 import numpy as np
@@ -42,15 +43,58 @@ AGAIN = 3
 @dataclass(frozen=True)
 class Order:
     """Sequence (P,) of paths and the point (P,) each starts at (for open paths: its first or its
-    last); millimetres of travel that shortening saved over taking the nearest.
+    last); what is known of its layers.
     """
 
     sequence: np.ndarray
     entry: np.ndarray
-    saved: float
+    layers: Layers
+
+    @property
+    def saved(self) -> float:
+        """Millimetres of travel that shortening saved over taking the nearest."""
+        return float(self.layers.gain.sum())
+
+    @property
+    def nbytes(self) -> int:
+        return self.sequence.nbytes + self.entry.nbytes + sum(col.nbytes for col in self.layers)
 
 
-def order_paths(paths: PathTable, seam: SeamRule, tops: np.ndarray, how: str = "improved") -> Order:
+class Layers(NamedTuple):
+    """How each layer is ordered, counted from its own first path, so that one that did not change
+    need not be ordered again.
+    """
+
+    #: (N + 1,) where the paths of each layer begin in the sequence
+    at: np.ndarray
+    #: (N, 2) where the head is before it, in mm
+    head: np.ndarray
+    #: (P,) path within its layer, by rank, and point of it that is entered
+    path: np.ndarray
+    point: np.ndarray
+    #: (N,) mm of travel that shortening saved
+    gain: np.ndarray
+    #: (N,) whether it may be taken over
+    same: np.ndarray
+
+
+NO_LAYERS = Layers(
+    np.zeros(1, np.int64),
+    np.empty((0, 2)),
+    np.empty(0, np.int64),
+    np.empty(0, np.int64),
+    np.empty(0),
+    np.empty(0, np.bool_),
+)
+
+
+def order_paths(
+    paths: PathTable,
+    seam: SeamRule,
+    tops: np.ndarray,
+    how: str = "improved",
+    known: Layers = NO_LAYERS,
+) -> Order:
     """Order the paths of a plan.
 
     Layer by layer; in a layer the footing first, then stand by stand, then island by island. In
@@ -60,6 +104,7 @@ def order_paths(paths: PathTable, seam: SeamRule, tops: np.ndarray, how: str = "
     shortened by exchanging and moving. Outer walls start at the seam, everything else where the
     head is nearest.
     ``how`` "nearest" leaves the shortening out, "as-cut" takes paths by rank and as they come.
+    Of layers that are ``known`` the order is taken over where the head comes from the same place.
     """
     how_far = {"as-cut": AS_CUT, "nearest": TAKE_NEAREST, "improved": IMPROVED}[how]
     feature = paths.feature
@@ -94,13 +139,19 @@ def order_paths(paths: PathTable, seam: SeamRule, tops: np.ndarray, how: str = "
         np.ascontiguousarray(seam.marks, np.float64).reshape(-1, 5),
         seam.drawn(paths),
     )
-    sequence, entry, saved = _order(ways, goal, how_far)
-    return Order(by_layer[sequence], entry, float(saved))
+    at = np.searchsorted(ways.layer, np.arange(len(tops) + 1))
+    sequence, entry, head, gain = _order(ways, goal, how_far, at, known)
+    begin = np.repeat(at[:-1], np.diff(at))
+    same = np.zeros(len(tops), np.bool_)
+    layers = Layers(at, head, sequence - begin, entry - ways.first[sequence], gain, same)
+    return Order(by_layer[sequence], entry, layers)
 
 
 @numba.njit(cache=True)
-def _order(ways, goal, how):  # type: ignore[no-untyped-def]
-    """Sequence (P,) of the ways, the point each is entered at, and the mm saved by shortening."""
+def _order(ways, goal, how, layers, known):  # type: ignore[no-untyped-def]
+    """Sequence (P,) of the ways and the point each is entered at; by layer where the head is before
+    it and the mm saved by shortening. ``layers`` (N + 1,) is where those of each begin.
+    """
     total = len(ways.layer)
     sequence, entry = np.empty(total, np.int64), np.empty(total, np.int64)
     seams = np.full(total, -1)
@@ -111,9 +162,22 @@ def _order(ways, goal, how):  # type: ignore[no-untyped-def]
     held = ways.seamed
     if goal.kind == NEAREST and len(goal.marks) == 0 and not goal.drawn.any():
         held = np.zeros(total, np.bool_)
-    x, y, saved, at = 0.0, 0.0, 0.0, 0
-    layers = groups_of(ways.layer, 0, total)
-    for n in range(len(layers) - 1):
+    count = len(layers) - 1
+    heads, gains = np.zeros((count, 2)), np.zeros(count)
+    x, y, at = 0.0, 0.0, 0
+    for n in range(count):
+        heads[n, 0], heads[n, 1] = x, y
+        if layers[n + 1] == layers[n]:
+            continue
+        if _known(known, n, x, y):
+            before = known.at[n]
+            for j in range(layers[n + 1] - layers[n]):
+                way = layers[n] + known.path[before + j]
+                sequence[at], entry[at] = way, ways.first[way] + known.point[before + j]
+                at += 1
+            _, _, x, y, _ = _ends_of(ways, sequence[at - 1], entry[at - 1])
+            gains[n] = known.gain[n]
+            continue
         parts = groups_of(ways.part, layers[n], layers[n + 1])
         for m in range(len(parts) - 1):
             groups = groups_of(ways.group, parts[m], parts[m + 1])
@@ -122,9 +186,17 @@ def _order(ways, goal, how):  # type: ignore[no-untyped-def]
                 into = slice(at, at + end - k)
                 rules, head = (goal, seams, held, how), (k, x, y)
                 x, y, gain = _group(ways, rules, head, sequence[into], entry[into])
-                saved += gain
+                gains[n] += gain
                 at = into.stop
-    return sequence, entry, saved
+    return sequence, entry, heads, gains
+
+
+@numba.njit(cache=True)
+def _known(known, n, x, y):  # type: ignore[no-untyped-def]
+    """Whether the order of a layer may be taken over, with the head at (x, y)."""
+    if n >= len(known.same) or not known.same[n]:
+        return False
+    return known.head[n, 0] == x and known.head[n, 1] == y
 
 
 @numba.njit(cache=True)

@@ -22,13 +22,14 @@ def zones_of(
     places: Places,
     spec: PlanSpec,
     count_of: Callable[[Body], int],
-) -> Zones | None:
-    """The zones of a plan's islands, where a region changes the number (N,) of walls; None where
-    none does. ``count_of`` is how many walls a body's settings ask for.
+) -> Zones:
+    """The zones of a plan's islands, where a region changes the number (N,) of walls.
+
+    ``count_of`` is how many walls a body's settings ask for.
     """
-    if not places.change(*WALL_SETTINGS):
-        return None
     islands = outlines.islands
+    if not places.change(*WALL_SETTINGS):
+        return Zones.none(len(islands))
     whole = Pieces(islands.polygons, np.arange(len(islands)))
     pieces, case, cases = places.partition(whole, islands.owner, WALL_SETTINGS)
     own = counts[islands.owner]

@@ -28,6 +28,7 @@ from northpace.geometry.polygons import (
 )
 from northpace.moves import INNER, OUTER
 from northpace.outlines.sections import Outlines
+from northpace.paths.apart import Apart, merged_paths, only_paths
 from northpace.paths.bead import spacing
 from northpace.paths.ranks import of_wall
 from northpace.paths.table import PathTable, path_table
@@ -64,6 +65,37 @@ class Walls:
     @property
     def nbytes(self) -> int:
         return self.paths.nbytes + memory(self.border)
+
+    def differs(self, other: Walls, apart: Apart) -> np.ndarray:
+        """(N,) whether they differ in a layer."""
+        out = apart.paths(self.paths, other.paths) | apart.islands(self.border, other.border)
+        for one, two in (
+            (self.leftover, other.leftover),
+            (self.slivers, other.slivers),
+            (self.missing, other.missing),
+        ):
+            out = out | apart.pieces(one, two)
+        return np.asarray(out)
+
+    def only(self, layers: np.ndarray, apart: Apart) -> Walls:
+        """Those of the layers (N,) that are wanted."""
+        return Walls(
+            only_paths(self.paths, layers),
+            apart.only_islands(self.border, layers),
+            apart.only(self.leftover, layers),
+            apart.only(self.slivers, layers),
+            apart.only(self.missing, layers),
+        )
+
+    def merged(self, new: Walls, layers: np.ndarray, apart: Apart) -> Walls:
+        """New ones in the layers (N,), these elsewhere."""
+        return Walls(
+            merged_paths(self.paths, new.paths, layers),
+            np.where(layers[apart.owner], new.border, self.border),
+            apart.merged(self.leftover, new.leftover, layers),
+            apart.merged(self.slivers, new.slivers, layers),
+            apart.merged(self.missing, new.missing, layers),
+        )
 
     def counted_from(self, first: int) -> Walls:
         """The same walls, their islands counted from another number."""
@@ -148,17 +180,15 @@ class Asked(NamedTuple):
     fit_thin: bool
 
 
-def walls_from_the_bed(
-    outlines: Outlines, asked: Asked, zones: Zones | None = None
-) -> Iterator[Walls]:
+def walls_from_the_bed(outlines: Outlines, asked: Asked, zones: Zones) -> Iterator[Walls]:
     """`walls`, some layers at a time; put together they are the walls of the part."""
     for first, end in outlines.windows():
         some, begin = outlines.within(first, end)
-        mine = zones.within(begin, begin + len(some.islands)) if zones else None
+        mine = zones.within(begin, begin + len(some.islands))
         yield walls(some, asked, mine).counted_from(begin)
 
 
-def walls(outlines: Outlines, asked: Asked, zones: Zones | None = None) -> Walls:
+def walls(outlines: Outlines, asked: Asked, zones: Zones) -> Walls:
     """Lay the walls of every island.
 
     The centre line of wall 0 lies half its width inside the outline, each next one (s_k +
@@ -171,7 +201,6 @@ def walls(outlines: Outlines, asked: Asked, zones: Zones | None = None) -> Walls
     height = outlines.heights[layer]
     tables, leftovers, missing = [], [], NO_PIECES
     wanted = asked.counts[layer]
-    zones = zones or Zones(np.zeros(len(free), bool), {})
     count = max(int(asked.counts.max(initial=0)), zones.most)
     if count:
         behind = (asked.outer - spacing(asked.outer, outlines.heights))[layer] / 2

@@ -9,7 +9,16 @@ from dataclasses import dataclass, replace
 import numpy as np
 import shapely
 
-from northpace.geometry.polygons import Pieces, difference, explode, offset, rounded, united
+from northpace.geometry.polygons import (
+    Pieces,
+    by_owner,
+    difference,
+    explode,
+    joined,
+    offset,
+    rounded,
+    united,
+)
 from northpace.geometry.skeleton import medial_lines
 from northpace.outlines.sections import Outlines
 from northpace.paths.bead import area, width_for
@@ -65,8 +74,6 @@ def thin_paths(
         narrowest(np.full(len(pieces), width), height) / 2,
         (WIDEST * width - side) / 2,
     )
-    if len(lines.owner) == 0:
-        return Thin(PathTable.joined([]), pieces, np.arange(len(pieces)))
     of = np.repeat(lines.owner, np.diff(lines.starts))
     bead = width_for(2 * lines.radius, height[of])
     paths = path_table(
@@ -116,7 +123,12 @@ def _volumes(paths: PathTable) -> np.ndarray:
     )
     begin = paths.starts[:-1]
     step[begin] = np.where(paths.closed, step[begin], 0.0)
-    return np.add.reduceat(step, begin)
+    return _sums(step, paths.starts)
+
+
+def _sums(values: np.ndarray, starts: np.ndarray) -> np.ndarray:
+    """(P,) sums over the points (K,) of paths that begin at ``starts`` (P + 1,)."""
+    return np.add.reduceat(values, starts[:-1]) if len(starts) > 1 else np.zeros(0)
 
 
 def _left_over(pieces: Pieces, paths: PathTable, owner: np.ndarray, side: np.ndarray) -> Pieces:
@@ -124,12 +136,15 @@ def _left_over(pieces: Pieces, paths: PathTable, owner: np.ndarray, side: np.nda
     piece.
     """
     lane = paths.width - np.repeat(paths.height, np.diff(paths.starts)) * (1 - np.pi / 4)
-    mean = np.add.reduceat(lane, paths.starts[:-1]) / np.diff(paths.starts)
+    mean = _sums(lane, paths.starts) / np.diff(paths.starts)
     covered = np.bincount(owner, paths.lengths() * mean, len(pieces))
     size = shapely.area(pieces.polygons)
-    index = np.flatnonzero(size - covered > np.maximum(LEAST_LEFT, SHARE_LEFT * size))
+    much = size - covered > np.maximum(LEAST_LEFT, SHARE_LEFT * size)
+    along = np.isin(np.arange(len(pieces)), owner)
+    bare, index = np.flatnonzero(much & ~along), np.flatnonzero(much & along)
+    whole = Pieces(pieces.polygons[bare], bare)
     if len(index) == 0:
-        return Pieces(np.empty(0, object), np.empty(0, np.int64))
+        return whole
     chosen = np.isin(owner, index)
     lines = _as_lines(paths)[chosen]
     # a little wider than the bead: what is left is a place of its own, not the grain beside a line
@@ -138,7 +153,7 @@ def _left_over(pieces: Pieces, paths: PathTable, owner: np.ndarray, side: np.nda
     rest = difference(pieces.polygons[index], laid[index])
     thin = np.minimum(0.04, 0.1 * side[index] + 0.02)
     found = explode(offset(offset(rest, -thin), thin), LEAST_LEFT)
-    return Pieces(found.polygons, index[found.owner])
+    return by_owner(joined([whole, Pieces(found.polygons, index[found.owner])]))
 
 
 def _as_lines(paths: PathTable) -> np.ndarray:

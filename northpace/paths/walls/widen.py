@@ -48,16 +48,14 @@ def widen(paths: PathTable, slivers: Pieces, width: float) -> tuple[PathTable, P
     spots, radius, island = _spots(
         lines.points, lines.radius, lines.starts, slivers.owner[lines.owner]
     )
-    tree = cKDTree(np.column_stack([spots, APART * island]))
     points, of = _loops(paths, affected)
     path = affected[of]
     lane = spacing(paths.width[paths.starts[path]], paths.height[path])
-    away, near = tree.query(
+    away, near = _nearest(
+        np.column_stack([spots, APART * island]),
         np.column_stack([points, APART * paths.island[path]]),
-        distance_upper_bound=float(lane.max() / 2 + radius.max()) + 0.06,
-        workers=2,
+        float(lane.max() / 2 + radius.max()) + 0.06,
     )
-    near = np.minimum(near, len(spots) - 1)
     half = radius[near]
     beside = away <= lane / 2 + half + 0.05
     way = (spots[near] - points) / np.maximum(away, 1e-9)[:, None]
@@ -83,6 +81,21 @@ def widen(paths: PathTable, slivers: Pieces, width: float) -> tuple[PathTable, P
         height=paths.height[affected],
     )
     return PathTable.joined([_without(paths, affected), table]), rest
+
+
+def _nearest(spots: np.ndarray, points: np.ndarray, within: float) -> tuple[np.ndarray, np.ndarray]:
+    """How far the nearest of spots (S, 3) is from points (K, 3), up to some mm, and which it is.
+
+    Of two as near, as in parts that are the same on both sides, it is the one further left or
+    below, whatever other layers hold.
+    """
+    away, near = cKDTree(spots).query(points, k=2, distance_upper_bound=within, workers=2)
+    near = np.minimum(near, len(spots) - 1)
+    even = np.flatnonzero(away[:, 1] <= away[:, 0] + 1e-9)
+    one, two = (spots[near[even, k], :2].round(6) for k in (0, 1))
+    swapped = (two[:, 0] < one[:, 0]) | ((two[:, 0] == one[:, 0]) & (two[:, 1] < one[:, 1]))
+    near[even[swapped], 0] = near[even[swapped], 1]
+    return away[:, 0], near[:, 0]
 
 
 def _spots(

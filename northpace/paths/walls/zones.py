@@ -16,6 +16,7 @@ from northpace.geometry.polygons import (
     union,
     within,
 )
+from northpace.paths.apart import Apart, equal
 
 #: A wall cut at a border counts from this length on (mm).
 LEAST = 0.05
@@ -28,6 +29,11 @@ class Zones(NamedTuple):
     #: (I,) area of the islands where so many walls are asked for, by their number
     areas: dict[int, np.ndarray]
 
+    @staticmethod
+    def none(count: int) -> Zones:
+        """Those of so many islands where every layer has one number of walls."""
+        return Zones(np.zeros(count, bool), {})
+
     @property
     def most(self) -> int:
         """Most walls anywhere in them."""
@@ -37,6 +43,19 @@ class Zones(NamedTuple):
         """Those of the islands from a number on to an end."""
         areas = {count: area[first:end] for count, area in self.areas.items()}
         return Zones(self.varied[first:end], areas)
+
+    def differs(self, other: Zones, apart: Apart) -> np.ndarray:
+        """(N,) whether they differ in a layer."""
+        none = np.full(len(self.varied), EMPTY, object)
+        out = self.varied != other.varied
+        for count in self.areas.keys() | other.areas.keys():
+            out = out | ~equal(self.areas.get(count, none), other.areas.get(count, none))
+        return np.bincount(apart.owner, out, apart.count) > 0
+
+    def only(self, layers: np.ndarray, apart: Apart) -> Zones:
+        """Those of the layers (N,) that are wanted."""
+        areas = {count: apart.only_islands(area, layers) for count, area in self.areas.items()}
+        return Zones(self.varied & layers[apart.owner], areas)
 
     def beyond(self, count: int) -> np.ndarray:
         """(I,) areas where more walls than these are asked for."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
 from northpace.geometry.polygons import collect
@@ -24,8 +26,8 @@ from northpace.paths.fill.by_place import (
 )
 from northpace.paths.fill.by_place import skin_rules as rules_by_layer
 from northpace.paths.fill.shown import shown
-from northpace.paths.fill.skins import Skins
-from northpace.paths.fill.solid import solid_paths
+from northpace.paths.fill.skins import Skins, among
+from northpace.paths.fill.solid import SolidLines, solid_paths
 from northpace.paths.fill.voids import Voids, with_floors
 from northpace.paths.fill.voids import voids as voids_of
 from northpace.paths.fill.why import Why, reasons
@@ -34,6 +36,7 @@ from northpace.paths.supports.stands import Stands
 from northpace.paths.table import PathTable
 from northpace.paths.walls.loops import Walls
 from northpace.paths.walls.spans import bridge_bead
+from northpace.plan.again import by_layers
 from northpace.plan.stage import Names, stage
 from northpace.plan.stages.heights import outlines
 from northpace.plan.stages.places import REGIONS
@@ -79,7 +82,22 @@ def _of_areas(spec: PlanSpec) -> Names:
     return (*names, DENSITY, "pace.infill_speed", "pace.solid_speed", "pace.acceleration")
 
 
-@stage(outlines, shells, walls, skin_rules, REGIONS, phase="paths", reads=_of_areas)
+def _split_alone(spec: PlanSpec, values: tuple[Any, ...]) -> bool:
+    """Whether what is solid in a layer depends on the infill of no other."""
+    body = spec.body
+    return body.caught_infill == "keep" and all(patch.keep for patch in body.patches)
+
+
+@stage(
+    outlines,
+    shells,
+    walls,
+    skin_rules,
+    REGIONS,
+    phase="paths",
+    reads=_of_areas,
+    again=by_layers(alone=_split_alone),
+)
 def split(
     spec: PlanSpec,
     outlines: Outlines,
@@ -126,6 +144,8 @@ def areas(
     stands,
     phase="paths",
     reads=("body.solid_width", "body.tie_length"),
+    # a bottom depends on what the layer below leaves open
+    again=by_layers(reach=1),
 )
 def skins(
     spec: PlanSpec,
@@ -158,7 +178,6 @@ def why(
 @stage(
     outlines,
     skins,
-    why,
     REGIONS,
     phase="paths",
     reads=(
@@ -168,39 +187,49 @@ def why(
         "machine.nozzle",
     ),
     local=("body.solid_width", "body.top_width", *PATTERN_SETTINGS),
+    again=by_layers(),
 )
-def solid(spec: PlanSpec, outlines: Outlines, skins: Skins, why: Why, regions: Places) -> PathTable:
-    """Lines of solid layers, tops and bridges."""
+def lines(spec: PlanSpec, outlines: Outlines, skins: Skins, regions: Places) -> SolidLines:
+    """Lines of solid layers, tops and bridges, with the solid piece each belongs to."""
     body, local = spec.body, layered(spec, outlines)
     here = regions.among(spec.body.regions)
     bridge = bridge_bead(body, spec.machine)
     inner = widths(spec, outlines, "body.solid_width")
     top = widths(spec, outlines, "body.top_width", "body.solid_width")
-    tables = [bridge_paths(skins.bridges, outlines, bridge, why.of[skins.bridges_of])]
+    tables = [bridge_paths(skins.bridges, outlines, bridge, skins.bridges_of)]
     # where a top meets what is solid beside it, lines go on across: turns of both at the border
     # would lay too much there
     layer = outlines.islands.owner
     across = alike(local, here, PATTERN_SETTINGS, "lines") & (inner == top)
     over = across[layer[skins.both.owner]]
     both, of = skins.both.some(over), skins.both_of[over]
-    lines = solid_paths(
-        both, outlines, inner, body.solid_angles, "lines", ranks.SOLID, SOLID, why.of[of]
+    going_on = solid_paths(
+        both, outlines, inner, body.solid_angles, "lines", ranks.SOLID, SOLID, of
     )
     tops = collect(skins.tops, len(layer))
-    tables.append(shown(lines, tops, float(np.median(inner))))
+    tables.append(shown(going_on, tops, float(np.median(inner))))
     for pieces, of, width, name, order, feature in (
         (skins.inner, skins.inner_of, inner, "body.solid_pattern", ranks.SOLID, SOLID),
         (skins.tops, skins.tops_of, top, "body.top_pattern", ranks.TOP, TOP),
     ):
-        alone = ~(np.isin(of, skins.both_of) & across[layer[pieces.owner]])
-        cause = why.of[of[alone]]
+        at = layer[pieces.owner]
+        alone = ~(across[at] & among(at, of, layer[skins.both.owner], skins.both_of))
+        cause = of[alone]
         for some, whose, pattern in by_pattern(pieces.some(alone), outlines, local, here, name):
             tables.append(
                 solid_paths(
                     some, outlines, width, body.solid_angles, pattern, order, feature, cause[whose]
                 )
             )
-    return PathTable.joined(tables)
+    return SolidLines(PathTable.joined(tables))
+
+
+@stage(outlines, areas, lines, why, phase="paths")
+def solid(
+    spec: PlanSpec, outlines: Outlines, areas: FillAreas, lines: SolidLines, why: Why
+) -> PathTable:
+    """Lines of solid layers, tops and bridges, and why they are there."""
+    return lines.caused(outlines.islands.owner[areas.solid.owner], why.of)
 
 
 @stage(

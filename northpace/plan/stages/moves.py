@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
 from northpace.material import amounts as costs
@@ -13,7 +15,7 @@ from northpace.outlines.sections import Outlines
 from northpace.paths.resting import Resting
 from northpace.paths.resting import resting as what_rests
 from northpace.paths.travel.lay import Rows
-from northpace.plan.stage import stage
+from northpace.plan.stage import Before, Stage, stage
 from northpace.plan.stages.heights import heights, outlines
 from northpace.plan.stages.order import rows
 from northpace.spec import PlanSpec, local_settings
@@ -37,8 +39,22 @@ def timed(spec: PlanSpec, rows: Rows, outlines: Outlines, heights: np.ndarray) -
     return time_rows(rows, spec, outlines.tops, heights)
 
 
-@stage(rows, phase="checks", reads=("supports.gap_top", "supports.gap_bottom"))
-def resting(spec: PlanSpec, rows: Rows) -> Resting:
+def _rests_again(
+    node: Stage[Resting], before: Before, part: PlanSpec, values: tuple[Any, ...]
+) -> Resting:
+    """What rests on what, with what is known of layers whose beads are the same."""
+    supports = part.supports
+    return what_rests(values[1], supports.gap_top, supports.gap_bottom, before.result.known)
+
+
+@stage(
+    outlines,
+    rows,
+    phase="checks",
+    reads=("supports.gap_top", "supports.gap_bottom"),
+    again=_rests_again,
+)
+def resting(spec: PlanSpec, outlines: Outlines, rows: Rows) -> Resting:
     """What every bead rests on."""
     return what_rests(rows, spec.supports.gap_top, spec.supports.gap_bottom)
 

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from northpace.outlines.sections import Outlines
 from northpace.part.place import Placed
+from northpace.paths.apart import Apart
 from northpace.paths.fill.gaps import Gaps
 from northpace.paths.footing import Foot
 from northpace.paths.places import PACE_SETTINGS, Places
@@ -11,10 +14,11 @@ from northpace.paths.spiral.stretches import laid_as_spirals
 from northpace.paths.supports.overhangs import Leaning
 from northpace.paths.supports.stands import Stands
 from northpace.paths.table import PathTable
-from northpace.paths.travel.lay import Rows, TravelRules, lay
+from northpace.paths.travel.lay import Land, Rows, TravelRules, land_of, lay
+from northpace.paths.travel.order import NO_LAYERS, Layers, Order, order_paths
 from northpace.paths.travel.seam import SeamRule, seam_marks
 from northpace.paths.walls.spans import bridge_bead, bridged, open_spans
-from northpace.plan.stage import Names, stage
+from northpace.plan.stage import Before, Names, Stage, stage
 from northpace.plan.stages.fill import infill, solid
 from northpace.plan.stages.heights import outlines
 from northpace.plan.stages.places import REGIONS
@@ -23,6 +27,7 @@ from northpace.plan.stages.shape import placed
 from northpace.plan.stages.supports import footing, leaning, stands
 from northpace.plan.stages.walls import Turns, gaps, turns
 from northpace.spec import PlanSpec
+from northpace.spec.portion import View, contents
 
 
 @stage(footing, stands, gaps, solid, infill, phase="paths")
@@ -39,11 +44,24 @@ def laid(
     return PathTable.joined(tables)
 
 
+def _order_again(
+    node: Stage[Order], before: Before, part: PlanSpec, values: tuple[Any, ...]
+) -> Order | None:
+    """The order with what is known of layers whose paths are the same."""
+    (outlines, placed, paths, regions), (old_outlines, old_placed, old, _) = values, before.values
+    if outlines is not old_outlines or placed is not old_placed:
+        return None
+    if contents(part) != contents(before.part):
+        return None
+    same = ~Apart.of(outlines).paths(old, paths, by_stand=True)
+    return _ordered(
+        part, outlines, placed, paths, regions, before.result.layers._replace(same=same)
+    )
+
+
 @stage(
     outlines,
     placed,
-    footing,
-    stands,
     laid,
     REGIONS,
     phase="paths",
@@ -52,39 +70,66 @@ def laid(
         "surface.seam_bearing",
         "surface.seam_marks",
         "body.joined_walls",
+        "pace.order",
+        saying("seam"),
+    ),
+    again=_order_again,
+)
+def sequence(
+    spec: PlanSpec, outlines: Outlines, placed: Placed, laid: PathTable, regions: Places
+) -> Order:
+    """The order in which paths are laid, and where each begins."""
+    return _ordered(spec, outlines, placed, laid, regions)
+
+
+def _ordered(
+    spec: PlanSpec,
+    outlines: Outlines,
+    placed: Placed,
+    laid: PathTable,
+    regions: Places,
+    known: Layers = NO_LAYERS,
+) -> Order:
+    surface, joined_walls = spec.surface, spec.body.joined_walls
+    here = regions.among(spec.body.regions)
+    marks = seam_marks(surface, placed)
+    seam = SeamRule(surface.seam, surface.seam_bearing, marks, joined_walls, here.seams())
+    return order_paths(laid, seam, outlines.tops, spec.pace.order, known)
+
+
+@stage(outlines, stands, phase="paths", reads=(View("pace.longest_detour", bool),))
+def land(spec: PlanSpec, outlines: Outlines, stands: Stands) -> Land:
+    """What travels run over."""
+    held = stands.areas if len(stands.at) else None
+    return land_of(outlines, bool(spec.pace.longest_detour), held)
+
+
+@stage(
+    sequence,
+    land,
+    footing,
+    laid,
+    phase="paths",
+    reads=(
+        "body.joined_walls",
         "pace.retraction_travel",
         "pace.retract_where",
         "pace.longest_detour",
         "pace.lift",
-        "pace.order",
         *ORIGIN,
-        saying("seam"),
     ),
 )
-def order(
-    spec: PlanSpec,
-    outlines: Outlines,
-    placed: Placed,
-    footing: Foot,
-    stands: Stands,
-    laid: PathTable,
-    regions: Places,
-) -> Rows:
+def order(spec: PlanSpec, sequence: Order, land: Land, footing: Foot, laid: PathTable) -> Rows:
     """All paths in the order they are laid, with the travel between them."""
-    surface, pace, joined_walls = spec.surface, spec.pace, spec.body.joined_walls
-    here = regions.among(spec.body.regions)
-    marks = seam_marks(surface, placed)
-    seam = SeamRule(surface.seam, surface.seam_bearing, marks, joined_walls, here.seams())
+    pace = spec.pace
     rules = TravelRules(
         pace.retraction_travel,
         pace.retract_where == "always",
         pace.longest_detour,
         pace.lift,
-        joined_walls,
-        pace.order,
+        spec.body.joined_walls,
     )
-    held = stands.areas if len(stands.at) else None
-    return lay(laid, outlines, seam, rules, spec.machine.origin, footing.lift, held)
+    return lay(laid, sequence, land, rules, spec.machine.origin, footing.lift)
 
 
 @stage(

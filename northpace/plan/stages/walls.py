@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from northpace.geometry.polygons import Pieces, joined
+from northpace.geometry.polygons import Pieces, by_owner, joined
 from northpace.moves import GAP
 from northpace.outlines.sections import Outlines
 from northpace.paths.fill.by_place import (
@@ -22,6 +22,7 @@ from northpace.paths.walls.by_region import zones_of
 from northpace.paths.walls.loops import Walls, nominal_height, wall_count, wall_counts
 from northpace.paths.walls.widen import widen
 from northpace.paths.walls.zones import Zones
+from northpace.plan.again import by_layers
 from northpace.plan.stage import in_parts, stage
 from northpace.plan.stages.heights import outlines
 from northpace.plan.stages.places import REGIONS
@@ -65,7 +66,7 @@ def counts(spec: PlanSpec, outlines: Outlines, turns: Turns) -> np.ndarray:
 
 
 @stage(outlines, counts, REGIONS, phase="paths", reads=NOMINAL, local=HOW_MANY)
-def zones(spec: PlanSpec, outlines: Outlines, counts: np.ndarray, regions: Places) -> Zones | None:
+def zones(spec: PlanSpec, outlines: Outlines, counts: np.ndarray, regions: Places) -> Zones:
     """Where regions ask for another number of walls than the layer has (N,)."""
     height = nominal_height(spec.surface, outlines)
     here = regions.among(spec.body.regions)
@@ -80,10 +81,9 @@ def zones(spec: PlanSpec, outlines: Outlines, counts: np.ndarray, regions: Place
     phase="paths",
     reads=("body.first_layer_width", "body.wall_order", "body.thin_beads"),
     local=("body.outer_width", "body.inner_width"),
+    again=by_layers(),
 )
-def walls(
-    spec: PlanSpec, outlines: Outlines, counts: np.ndarray, zones: Zones | None
-) -> Iterator[Walls]:
+def walls(spec: PlanSpec, outlines: Outlines, counts: np.ndarray, zones: Zones) -> Iterator[Walls]:
     """Closed beads along the outlines, and what they leave, from the bed up. ``counts`` (N,) is how
     many in each layer.
     """
@@ -109,6 +109,7 @@ def walls(
         "body.outer_width",
     ),
     local=("body.solid_width",),
+    again=by_layers(),
 )
 def gaps(spec: PlanSpec, outlines: Outlines, walls: Walls) -> Gaps:
     """Beads of fitting width where walls leave room, and what no bead reaches."""
@@ -122,7 +123,7 @@ def gaps(spec: PlanSpec, outlines: Outlines, walls: Walls) -> Gaps:
     if body.thin_beads:
         spots, missing = compact(walls.missing, body.outer_width)
     between = PathTable.joined([between, dabs(spots, outlines, width, 45.0, BETWEEN, GAP)])
-    return Gaps(around, between, left, missing)
+    return Gaps(around, between, by_owner(left), by_owner(missing))
 
 
 @stage(outlines, turns, phase="paths", local=("body.outer_width",))

@@ -1,0 +1,84 @@
+"""Beads of a plan, and in which layers it has to be looked again at what they rest on."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+#: Where more than this share of the layers has to be looked at again, all are.
+MOST = 0.5
+
+
+class Beads(NamedTuple):
+    """Rows that lay something, layer by layer, for the kernel."""
+
+    #: (K,) number of the row, its layer, and whether it is of a stand
+    row: np.ndarray
+    layer: np.ndarray
+    stand: np.ndarray
+    #: (K, 4) from x, y to x, y in cells
+    way: np.ndarray
+    #: (K,) top, underside and half the width: mm, mm, cells
+    top: np.ndarray
+    under: np.ndarray
+    half: np.ndarray
+
+
+class Again(NamedTuple):
+    """What has to be done again, of N layers."""
+
+    #: (N,) layers that are looked at, and those that have to be painted for them
+    wanted: np.ndarray
+    painted: np.ndarray
+    #: (N,) by how much the numbers of a layer's beads are higher than before
+    moved: np.ndarray
+
+
+def looked_at_again(beads: Beads, before: Beads, slack: float) -> Again | None:
+    """What changed from the beads ``before``, and what lies on that: a bead rests on what reaches
+    its underside but for ``slack`` mm. None where that is most of it.
+    """
+    both, count = (beads, before), 1 + int(max(beads.layer[-1], before.layer[-1]))
+    at, old_at = (np.searchsorted(some.layer, np.arange(count + 1)) for some in both)
+    other = _differ(beads, before, at, old_at)
+    tops = np.maximum(
+        _by_layer(np.maximum, beads.top, at, -np.inf),
+        _by_layer(np.maximum, before.top, old_at, -np.inf),
+    )
+    unders = _by_layer(np.minimum, beads.under, at, np.inf)
+    number = np.arange(count)
+    # the lowest layer that reaches so far up
+    first = np.minimum(np.searchsorted(np.maximum.accumulate(tops), unders - slack), number)
+    changed = np.r_[0, np.cumsum(other)]
+    wanted = other | (changed[number] > changed[first])
+    if wanted.mean() > MOST:
+        return None
+    steps = np.bincount(first[wanted], minlength=count + 1)
+    steps -= np.bincount(number[wanted] + 1, minlength=count + 1)
+    return Again(wanted, np.cumsum(steps)[:count] > 0, at[:-1] - old_at[:-1])
+
+
+def _by_layer(most: np.ufunc, values: np.ndarray, at: np.ndarray, none: float) -> np.ndarray:
+    """(N,) the most of values (K,) of each layer, whose beads begin at ``at`` (N + 1,)."""
+    out = np.full(len(at) - 1, none)
+    some = np.flatnonzero(np.diff(at))
+    out[some] = most.reduceat(values, at[some])
+    return out
+
+
+def _differ(beads: Beads, before: Beads, at: np.ndarray, old_at: np.ndarray) -> np.ndarray:
+    """(N,) in which layers beads differ; those of a layer begin at ``at`` (N + 1,), and did at
+    ``old_at``.
+    """
+    other = np.diff(at) != np.diff(old_at)
+    here, there = (np.flatnonzero(~other[some.layer]) for some in (beads, before))
+    same = np.ones(len(here), bool)
+    for name in ("stand", "way", "top", "under", "half"):
+        equal = getattr(beads, name)[here] == getattr(before, name)[there]
+        same &= equal.all(axis=1) if equal.ndim > 1 else equal
+    # a path is broken where the next bead is not the next row
+    follows, followed = (np.diff(some.row, prepend=-1) == 1 for some in (beads, before))
+    same &= (follows[here] == followed[there]) | (here == at[beads.layer[here]])
+    other[beads.layer[here[~same]]] = True
+    return np.asarray(other)
