@@ -21,6 +21,8 @@ from northpace.paths.travel.lay import Rows
 
 #: Cells of the grid in mm, and how many there are at most: what is larger gets larger cells.
 CELL, MOST_CELLS = 0.2, 6_000_000
+#: Beads of which is kept what is known of each: 120 MB.
+MOST_KEPT = 1_000_000
 #: Beads count as touching across this much height (mm).
 SLACK = 0.03
 #: Stretches in the air shorter than this (mm) are the grain of corners.
@@ -41,12 +43,13 @@ class Resting:
     runs: np.ndarray
     length: np.ndarray
     held: np.ndarray
-    #: what is known bead by bead
-    known: Known
+    #: what is known bead by bead; of more than `MOST_KEPT` it would take too much room
+    known: Known | None
 
     @property
     def nbytes(self) -> int:
-        return 3 * (self.begins.nbytes + self.runs.nbytes) + self.known.nbytes
+        kept = self.known.nbytes if self.known else 0
+        return 3 * (self.begins.nbytes + self.runs.nbytes) + kept
 
 
 class Grid(NamedTuple):
@@ -74,7 +77,7 @@ class Known:
     piece: np.ndarray
     #: (R, 3) stretches in the air: bead, length in cells, held
     runs: np.ndarray
-    #: (L, 2) beads, and beads of layers below that they rest on
+    #: (L, 2) beads, and the first beads of the pieces below that they rest on
     links: np.ndarray
 
     @property
@@ -133,17 +136,13 @@ def resting(rows: Rows, gap_above: float, gap_below: float, before: Known | None
         # a bead rests from where its side reaches what holds it, half its width before its middle
         found[:, 1] * cell + rows.width[laid[run]] + cell,
         found[:, 2] > 0,
-        known,
+        known if count <= MOST_KEPT else None,
     )
 
 
 def _nothing() -> Resting:
     none, no_bead = np.empty(0, np.int64), np.empty(0)
-    beads = Beads(none, none, none > 0, np.empty((0, 4)), no_bead, no_bead, no_bead)
-    grid = Grid(CELL, 0.0, 0.0, 1, 1)
-    links = np.empty((0, 2), np.int64)
-    known = Known(beads, grid, (SLACK,) * 3, no_bead, none, np.empty((0, 3)), links)
-    return Resting(none, no_bead, no_bead, none, no_bead, none > 0, known)
+    return Resting(none, no_bead, no_bead, none, no_bead, none > 0, None)
 
 
 def _hanging(known: Known, loose: np.ndarray, volume: np.ndarray) -> np.ndarray:
@@ -256,7 +255,7 @@ def _rest(beads, width, depth, slack, least, wanted, painted):  # type: ignore[n
         if layer == 0:
             share[i:j] = 1.0
         elif wanted[layer]:
-            out = (share, runs, used, links, linked, least)
+            out = (share, piece, runs, used, links, linked, least)
             runs, used, links, linked = _look(beads, i, j, high, last, slack, out)
         if painted[layer]:
             _paint(beads, i, j, high, last, piece)
@@ -269,7 +268,7 @@ def _rest(beads, width, depth, slack, least, wanted, painted):  # type: ignore[n
 @numba.njit(cache=True)
 def _look(beads, i, j, high, last, slack, out):  # type: ignore[no-untyped-def]
     """What the beads of a layer rest on, before they are painted themselves."""
-    share, runs, used, links, linked, least = out
+    share, piece, runs, used, links, linked, least = out
     row, stand, way = beads.row, beads.stand, beads.way
     run, begun_held, middle, most = 0.0, False, i, 0.0
     first, start = -1, i  # a run that begins where its path begins
@@ -279,7 +278,7 @@ def _look(beads, i, j, high, last, slack, out):  # type: ignore[no-untyped-def]
             run, begun_held, start, first, most = 0.0, False, k, -1, 0.0
         far, half, under, mine = np.hypot(bx - ax, by - ay), beads.half[k], beads.under[k], stand[k]
         steps = max(int(np.ceil(far)), 1)
-        hits, own, known = 0, 0.0, -1
+        hits, own, known, under_it = 0, 0.0, -1, -1
         for s in range(steps):
             x, y = ax + (s + 0.5) / steps * (bx - ax), ay + (s + 0.5) / steps * (by - ay)
             # all in one place: handing this many arrays to a function costs more than a cell
@@ -310,12 +309,10 @@ def _look(beads, i, j, high, last, slack, out):  # type: ignore[no-untyped-def]
             hits += 1
             if below != known:
                 known = below
-                if linked == len(links):
-                    more = np.empty((2 * linked, 2), np.int64)
-                    more[:linked] = links
-                    links = more
-                links[linked, 0], links[linked, 1] = k, below
-                linked += 1
+                other = _root(piece, below)
+                if other != under_it:
+                    under_it = other
+                    links, linked = _linked(links, linked, k, other)
             if run > 0.0:
                 if not begun_held:
                     first = used
@@ -335,6 +332,16 @@ def _look(beads, i, j, high, last, slack, out):  # type: ignore[no-untyped-def]
                 if closed:
                     runs[used - 1, 2] = 1.0
     return runs, used, links, linked
+
+
+@numba.njit(cache=True)
+def _linked(links, linked, bead, other):  # type: ignore[no-untyped-def]
+    if linked == len(links):
+        more = np.empty((2 * linked, 2), np.int64)
+        more[:linked] = links
+        links = more
+    links[linked, 0], links[linked, 1] = bead, other
+    return links, linked + 1
 
 
 @numba.njit(cache=True)

@@ -10,7 +10,7 @@ It is then handed what changed alone, and what comes of it is put into what it c
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 from typing import Any
 
@@ -37,7 +37,13 @@ def by_layers(
     The outlines come first among its inputs.
     """
 
-    def again(node: Stage[Any], before: Before, part: PlanSpec, values: tuple[Any, ...]) -> Any:
+    def again(
+        node: Stage[Any],
+        before: Before,
+        part: PlanSpec,
+        values: tuple[Any, ...],
+        check: Callable[[], None],
+    ) -> Any:
         outlines = values[0]
         if before.values[0] is not outlines:
             return None
@@ -54,10 +60,16 @@ def by_layers(
         some = (_narrowed(value, touched, apart) for value in values)
         found = node.run(part, *some)
         if node.joined is not None:
-            found = node.joined(list(found))
+            found = node.joined(list(_one_by_one(found, check)))
         return before.result.merged(found, touched, apart)
 
     return again
+
+
+def _one_by_one(parts: Iterator[Any], check: Callable[[], None]) -> Iterator[Any]:
+    for part in parts:
+        check()
+        yield part
 
 
 def _touched(

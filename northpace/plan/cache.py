@@ -12,7 +12,7 @@ from northpace.plan.stage import Before
 T = TypeVar("T")
 DEFAULT_BYTES = 1_000_000_000
 #: Places in which the last result of a stage is remembered: those of two parts.
-PLACES = 12
+PLACES = 14
 
 
 class StageCache:

@@ -108,7 +108,7 @@ class Run:
         if node.again is None:
             return None
         before = self.cache.before(self._place(node))
-        return node.again(node, before, part, values) if before else None
+        return node.again(node, before, part, values, self.check) if before else None
 
     def _remember(self, node: Stage[T], part: PlanSpec, values: tuple[Any, ...], found: T) -> None:
         if node.again is not None:

@@ -105,9 +105,10 @@ class Needed:
     instead: Any
 
 
-#: What a stage comes to by what it came to before: of the stage, that, the portion of the spec and
-#: the results it builds on. None where all has to be computed.
-Again = Callable[[Stage[Any], Before, PlanSpec, tuple[Any, ...]], Any]
+#: What a stage comes to by what it came to before: of the stage, that, the portion of the spec, the
+#: results it builds on, and what raises where the caller wants to stop. None where all has to be
+#: computed.
+Again = Callable[[Stage[Any], Before, PlanSpec, tuple[Any, ...], Callable[[], None]], Any]
 
 SOURCE: Input[Source] = Input("source", lambda ask: ask.source, lambda ask: ask.source.key)
 CORRECTION: Input[Correction | None] = Input(

@@ -24,7 +24,7 @@ COLUMNS = ("layer", "feature", "x", "y", "z", "width", "height", "filament", "se
 
 def shelves() -> m3.Manifold:
     """The same on both sides of two planes, which gives every tie there is: a tube with a mast in
-    it, shelves, a leaning rim, and pins of less than two beads.
+    it, shelves, a leaning rim, and pins of less than two beads; and a drop that begins in mid-air.
     """
     tube = m3.Manifold.cylinder(30, 9, 7, 48) - m3.Manifold.cylinder(32, 7, 5, 48).translate(
         (0, 0, -1)
@@ -37,7 +37,8 @@ def shelves() -> m3.Manifold:
         for size, x, y in ((0.7, 14, 0), (0.7, -14, 0), (1.1, 0, 14), (1.1, 0, -14))
     ]
     foot = m3.Manifold.cube((32, 32, 1.6)).translate((-16, -16, 0))
-    return m3.Manifold.batch_boolean([tube, mast, *arms, *pins, foot], m3.OpType.Add)
+    drop = m3.Manifold.cube((1.4, 1.4, 5)).translate((3, -0.7, 18))
+    return m3.Manifold.batch_boolean([tube, mast, *arms, *pins, foot, drop], m3.OpType.Add)
 
 
 PART = source(shelves())
@@ -99,7 +100,7 @@ class Again(unittest.TestCase):
             {"body__solid_width": 0.55},
         )
         here = ({}, {}, {}, {"supports.enabled=true": 1}, {"body.walls=2": 1})
-        for step in range(24):
+        for step in range(16):
             place, changes = rng.choice((band, region)), rng.choice(kinds)
             if place is region and not changes.keys() - {"body__outer_width", "body__solid_width"}:
                 place = band

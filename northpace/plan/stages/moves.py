@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -40,7 +41,11 @@ def timed(spec: PlanSpec, rows: Rows, outlines: Outlines, heights: np.ndarray) -
 
 
 def _rests_again(
-    node: Stage[Resting], before: Before, part: PlanSpec, values: tuple[Any, ...]
+    node: Stage[Resting],
+    before: Before,
+    part: PlanSpec,
+    values: tuple[Any, ...],
+    check: Callable[[], None],
 ) -> Resting:
     """What rests on what, with what is known of layers whose beads are the same."""
     supports = part.supports

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from northpace.outlines.sections import Outlines
@@ -45,7 +46,11 @@ def laid(
 
 
 def _order_again(
-    node: Stage[Order], before: Before, part: PlanSpec, values: tuple[Any, ...]
+    node: Stage[Order],
+    before: Before,
+    part: PlanSpec,
+    values: tuple[Any, ...],
+    check: Callable[[], None],
 ) -> Order | None:
     """The order with what is known of layers whose paths are the same."""
     (outlines, placed, paths, regions), (old_outlines, old_placed, old, _) = values, before.values
