@@ -2,14 +2,16 @@
 and one put together from two.
 
 Only results over the same outlines are compared, so that layers and islands have the same numbers.
-Within a layer the order of paths and pieces counts, across layers it does not.
+Within a layer the order of paths and pieces counts, across layers it does not. What falls apart by
+layers says in which it ``differs`` from another, what ``only`` some of them hold, and what comes of
+it ``merged`` with what is new in some.
 """
 
 from __future__ import annotations
 
 import operator
 from dataclasses import dataclass
-from typing import Any, Protocol, Self
+from typing import Any
 
 import numpy as np
 import shapely
@@ -123,19 +125,6 @@ class Apart:
         out = np.zeros(self.count, bool)
         out[layers] = True
         return out
-
-
-class FallsApart(Protocol):
-    """What falls apart by layers."""
-
-    def differs(self, other: Self, apart: Apart) -> np.ndarray:
-        """(N,) whether it differs from another in a layer."""
-
-    def only(self, layers: np.ndarray, apart: Apart) -> Self:
-        """What of it lies in the layers (N,) that are wanted, under the same numbers."""
-
-    def merged(self, new: Self, layers: np.ndarray, apart: Apart) -> Self:
-        """What is new in layers (N,), and itself elsewhere."""
 
 
 def equal(one: np.ndarray, two: np.ndarray) -> np.ndarray:
