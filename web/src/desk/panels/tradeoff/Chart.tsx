@@ -83,6 +83,8 @@ export function Chart({
     .map((p) => ({ p, at: spot(p) }))
     .filter(({ at: [px] }) => px < width - PAD.right);
   const drawn = frontier.points.map(spot);
+  // below a kept plan, unless the figures of the axis are there
+  const labelAt = (p: Kept) => y(p.error) + (y(p.error) + 16 < height - PAD.bottom ? 13 : -9);
   return (
     <div ref={box} className="absolute inset-x-1 inset-y-0">
       <svg
@@ -112,7 +114,7 @@ export function Chart({
             </path>
             <text
               x={9}
-              y={13}
+              y={labelAt(p) - y(p.error)}
               fontSize="12"
               fill={INK}
               stroke={SHEET}
@@ -142,7 +144,7 @@ export function Chart({
             ...along(drawn),
             ...evens.map((one) => one.at),
             ...labelsOf(evens, width),
-            ...kept.flatMap((p) => alongLabel(x(p.seconds / 60), y(p.error) + 8)),
+            ...kept.flatMap((p) => alongLabel(x(p.seconds / 60), labelAt(p) - 5)),
             ...arrows.map((arrow): Spot => [x(arrow.to[0] / 60), y(arrow.to[1])]),
           ]}
           onTake={(held) => setTaken(held ? target.seconds : null)}
