@@ -74,7 +74,7 @@ class NoTask(Minded):
                 if job.status == "failed":
                     break
         self.assertEqual((job.status, job.attempts), ("failed", 4))
-        self.assertEqual(put_right(), 1)
+        put_right()  # unless the worker has done so by then, as it does every few seconds
         latest = Plan.objects.get(pk=plan.pk).latest
         self.assertEqual(latest.state, "failed")
         self.assertIn("tried three times and never finished: the database", latest.message)
