@@ -16,7 +16,7 @@ from northpace.motion.kinematics import Course, limits_of, run
 from northpace.motion.slowing import layer_starts
 from northpace.motion.speeds import start_seconds
 from northpace.moves import PAUSE, START, Moves
-from northpace.paths.travel.lay import Rows
+from northpace.paths.travel.rows import Rows
 
 
 @dataclass(frozen=True)

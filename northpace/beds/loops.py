@@ -14,7 +14,8 @@ from northpace.motion.pace import asked_of
 from northpace.outlines.sections import Outlines
 from northpace.part.plate import plate
 from northpace.paths.footing import loops_around
-from northpace.paths.travel.lay import TravelRules, land_of, lay
+from northpace.paths.travel.land import land_of
+from northpace.paths.travel.lay import TravelRules, lay
 from northpace.paths.travel.order import order_paths
 from northpace.paths.travel.seam import SeamRule
 

@@ -26,7 +26,7 @@ from northpace.paths.places import Places
 from northpace.paths.resting import Resting
 from northpace.paths.supports.overhangs import Leaning
 from northpace.paths.supports.stands import Stands
-from northpace.paths.travel.lay import Rows
+from northpace.paths.travel.rows import Rows
 from northpace.spec import PlanSpec
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from northpace.checks.finding import MOST_PLACES
-from northpace.paths.travel.lay import Rows
+from northpace.paths.travel.rows import Rows
 from northpace.spec import PlanSpec
 
 

@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 
 from northpace.moves import FOOTING, ROOF, SUPPORT, Moves
-from northpace.paths.travel.lay import Rows
+from northpace.paths.travel.rows import Rows
 
 
 @dataclass(frozen=True)

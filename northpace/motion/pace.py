@@ -28,7 +28,7 @@ from northpace.moves import (
     Moves,
 )
 from northpace.paths.bead import area
-from northpace.paths.travel.lay import Rows
+from northpace.paths.travel.rows import Rows
 from northpace.spec import ByLayer, PlanSpec
 
 

@@ -18,7 +18,7 @@ from northpace.moves import (
     TOP,
     TRAVEL,
 )
-from northpace.paths.travel.lay import Rows
+from northpace.paths.travel.rows import Rows
 from northpace.spec import ByLayer, PlanSpec, resolve_heat
 
 #: The setting of `Pace` that each feature's speed comes from.

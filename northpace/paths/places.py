@@ -16,7 +16,7 @@ from northpace.outlines.volumes import volume_sections
 from northpace.part.place import Placed
 from northpace.paths.apart import Apart
 from northpace.paths.travel.cut import cut_rows
-from northpace.paths.travel.lay import Rows
+from northpace.paths.travel.rows import Rows
 from northpace.spec import Region, local_settings
 
 #: Settings of a region that change how fast or how much is laid, not where.

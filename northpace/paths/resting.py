@@ -14,10 +14,11 @@ import numpy as np
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
+from northpace.geometry.scanline import grown
 from northpace.moves import ROOF, SUPPORT
 from northpace.paths.bead import area
 from northpace.paths.beads import Beads, looked_at_again
-from northpace.paths.travel.lay import Rows
+from northpace.paths.travel.rows import Rows
 
 #: Cells of the grid in mm, and how many there are at most: what is larger gets larger cells.
 CELL, MOST_CELLS = 0.2, 6_000_000
@@ -153,7 +154,7 @@ def _hanging(known: Known, loose: np.ndarray, volume: np.ndarray) -> np.ndarray:
     on_bed = np.flatnonzero(known.beads.layer == 0)
     one = np.r_[known.links[:, 0], np.arange(count), on_bed]
     two = np.r_[known.links[:, 1], known.piece, np.full(len(on_bed), count)]
-    joined = coo_array((np.ones(len(one), np.int8), (one, two)), shape=(count + 1, count + 1))
+    joined = coo_array((np.ones(len(one), bool), (one, two)), shape=(count + 1, count + 1))
     _, body = connected_components(joined, directed=False)
     whole = np.bincount(body[:-1], volume, body.max() + 1)
     return np.where(body[loose] != body[-1], whole[body[loose]], np.nan)
@@ -312,7 +313,9 @@ def _look(beads, i, j, high, last, slack, out):  # type: ignore[no-untyped-def]
                 other = _root(piece, below)
                 if other != under_it:
                     under_it = other
-                    links, linked = _linked(links, linked, k, other)
+                    links = grown(links, linked + 1)
+                    links[linked, 0], links[linked, 1] = k, other
+                    linked += 1
             if run > 0.0:
                 if not begun_held:
                     first = used
@@ -335,21 +338,8 @@ def _look(beads, i, j, high, last, slack, out):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True)
-def _linked(links, linked, bead, other):  # type: ignore[no-untyped-def]
-    if linked == len(links):
-        more = np.empty((2 * linked, 2), np.int64)
-        more[:linked] = links
-        links = more
-    links[linked, 0], links[linked, 1] = bead, other
-    return links, linked + 1
-
-
-@numba.njit(cache=True)
 def _note(runs, used, middle, run, held):  # type: ignore[no-untyped-def]
-    if used == len(runs):
-        longer = np.empty((2 * used, 3))
-        longer[:used] = runs
-        runs = longer
+    runs = grown(runs, used + 1)
     runs[used, 0], runs[used, 1], runs[used, 2] = middle, run, 1.0 if held else 0.0
     return runs, used + 1
 

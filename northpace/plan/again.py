@@ -20,7 +20,7 @@ from northpace.geometry.polygons import Pieces
 from northpace.outlines.sections import Outlines
 from northpace.paths.apart import Apart
 from northpace.paths.places import Places
-from northpace.plan.stage import Again, Before, Stage
+from northpace.plan.stage import Again, Before, Now
 from northpace.spec import ByLayer, PlanSpec
 from northpace.spec.portion import contents
 
@@ -37,30 +37,24 @@ def by_layers(
     The outlines come first among its inputs.
     """
 
-    def again(
-        node: Stage[Any],
-        before: Before,
-        part: PlanSpec,
-        values: tuple[Any, ...],
-        check: Callable[[], None],
-    ) -> Any:
-        outlines = values[0]
+    def again(before: Before, now: Now) -> Any:
+        outlines = now.values[0]
         if before.values[0] is not outlines:
             return None
-        if alone and not (alone(part, values) and alone(before.part, before.values)):
+        if alone and not all(alone(asked.part, asked.values) for asked in (before, now)):
             return None
         apart = Apart.of(outlines)
-        touched = _touched(node, before, part, values, apart)
+        touched = _touched(before, now, apart)
         for _ in range(reach):
             touched = touched | np.r_[False, touched[:-1]] | np.r_[touched[1:], False]
         if touched.mean() > MOST:
             return None
         if not touched.any():
             return before.result
-        some = (_narrowed(value, touched, apart) for value in values)
-        found = node.run(part, *some)
-        if node.joined is not None:
-            found = node.joined(list(_one_by_one(found, check)))
+        some = (_narrowed(value, touched, apart) for value in now.values)
+        found = now.stage.run(now.part, *some)
+        if now.stage.joined is not None:
+            found = now.stage.joined(list(_one_by_one(found, now.check)))
         return before.result.merged(found, touched, apart)
 
     return again
@@ -72,21 +66,19 @@ def _one_by_one(parts: Iterator[Any], check: Callable[[], None]) -> Iterator[Any
         yield part
 
 
-def _touched(
-    node: Stage[Any], before: Before, part: PlanSpec, values: tuple[Any, ...], apart: Apart
-) -> np.ndarray:
+def _touched(before: Before, now: Now, apart: Apart) -> np.ndarray:
     """(N,) in which layers settings or inputs differ from before."""
-    out = _settings(node, before.part, part, values[0])
+    out = _settings(before.part, now)
     regions = False
-    for old, new in zip(before.values[1:], values[1:], strict=True):
+    for old, new in zip(before.values[1:], now.values[1:], strict=True):
         if isinstance(new, Places):
             regions = True
             old, new = (
-                places.among(spec.body.regions)
-                for places, spec in ((old, before.part), (new, part))
+                places.among(asked.part.body.regions)
+                for places, asked in ((old, before), (new, now))
             )
         out = out | _differs(old, new, apart)
-    if not regions and _regions(before.part) != _regions(part):
+    if not regions and _regions(before.part) != _regions(now.part):
         return np.ones(apart.count, bool)
     return out
 
@@ -111,22 +103,25 @@ def _narrowed(value: Any, layers: np.ndarray, apart: Apart) -> Any:
     return value.only(layers, apart) if hasattr(value, "only") else value
 
 
-def _settings(node: Stage[Any], before: PlanSpec, now: PlanSpec, outlines: Outlines) -> np.ndarray:
+def _settings(before: PlanSpec, now: Now) -> np.ndarray:
     """(N,) in which layers settings differ: in all where one does that no band changes."""
-    count = len(outlines.tops)
-    out = np.zeros(count, bool)
-    if _whole(before, node.local) != _whole(now, node.local):
-        return np.ones(count, bool)
-    if not node.local:
+    outlines, local = now.values[0], now.stage.local
+    every = np.ones(len(outlines.tops), bool)
+    out = ~every
+    if _whole(before, local) != _whole(now.part, local):
+        return every
+    if not local:
         return out
-    one, two = (ByLayer(spec, outlines.tops, outlines.heights) for spec in (before, now))
-    for name in node.local:
+    one, two = (ByLayer(spec, outlines.tops, outlines.heights) for spec in (before, now.part))
+    for name in local:
         old, new = one[name], two[name]
         out |= old != new
+        kinds = {old.dtype.kind, new.dtype.kind}
         # what is usual in the part is told from all layers
-        numbers = new.dtype.kind in "if"
-        if old.dtype != new.dtype or (numbers and np.median(old) != np.median(new)):
-            return np.ones(count, bool)
+        if kinds <= {"i", "f"} and np.median(old) != np.median(new):
+            return every
+        if "O" in kinds and len(kinds) > 1:
+            return every
     return out
 
 

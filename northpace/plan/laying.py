@@ -11,7 +11,7 @@ import numpy as np
 from northpace.moves import TRAVEL, Moves
 from northpace.outlines.sections import Outlines
 from northpace.paths.table import PathTable
-from northpace.paths.travel.lay import Rows
+from northpace.paths.travel.rows import Rows
 from northpace.plan.run import Run
 from northpace.plan.stage import Stage
 from northpace.plan.stages import heights, order, walls

@@ -9,7 +9,7 @@ from collections.abc import Callable, Iterator
 from typing import Any, TypeVar
 
 from northpace.plan.cache import StageCache
-from northpace.plan.stage import Before, Input, Needed, Request, Stage
+from northpace.plan.stage import Before, Input, Needed, Now, Request, Stage
 from northpace.spec import PlanSpec, digest
 from northpace.spec.portion import contents, portion
 
@@ -108,7 +108,7 @@ class Run:
         if node.again is None:
             return None
         before = self.cache.before(self._place(node))
-        return node.again(node, before, part, values, self.check) if before else None
+        return node.again(before, Now(node, part, values, self.check)) if before else None
 
     def _remember(self, node: Stage[T], part: PlanSpec, values: tuple[Any, ...], found: T) -> None:
         if node.again is not None:

@@ -105,10 +105,18 @@ class Needed:
     instead: Any
 
 
-#: What a stage comes to by what it came to before: of the stage, that, the portion of the spec, the
-#: results it builds on, and what raises where the caller wants to stop. None where all has to be
-#: computed.
-Again = Callable[[Stage[Any], Before, PlanSpec, tuple[Any, ...], Callable[[], None]], Any]
+@dataclass(frozen=True, eq=False)
+class Now:
+    """What a stage is computed from now; ``check`` raises where the caller wants to stop."""
+
+    stage: Stage[Any]
+    part: PlanSpec
+    values: tuple[Any, ...]
+    check: Callable[[], None]
+
+
+#: What a stage comes to by what it came to before; None where all has to be computed.
+Again = Callable[[Before, Now], Any]
 
 SOURCE: Input[Source] = Input("source", lambda ask: ask.source, lambda ask: ask.source.key)
 CORRECTION: Input[Correction | None] = Input(

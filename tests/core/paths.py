@@ -15,7 +15,7 @@ from northpace.paths.bead import area
 from northpace.paths.fill.areas import FillAreas
 from northpace.paths.footing import Foot
 from northpace.paths.supports.stands import Stands
-from northpace.paths.travel.lay import Rows
+from northpace.paths.travel.rows import Rows
 from northpace.plan.cache import StageCache
 from northpace.plan.run import Run
 from northpace.plan.stage import Request

@@ -124,9 +124,9 @@ class Again(unittest.TestCase):
         found: dict[str, int] = {}
         real = again._touched
 
-        def counted(node, before, part, values, apart):
-            touched = real(node, before, part, values, apart)
-            found[node.name] = int(touched.sum())
+        def counted(before, now, apart):
+            touched = real(before, now, apart)
+            found[now.stage.name] = int(touched.sum())
             return touched
 
         with patch.object(again, "_touched", counted):

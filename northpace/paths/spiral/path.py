@@ -13,7 +13,7 @@ from northpace.geometry.polygons import offset
 from northpace.moves import OUTER, RETRACTION, TRAVEL
 from northpace.outlines.sections import Outlines
 from northpace.paths.spiral.rules import APART, NOTHING, RISE, outer_contours
-from northpace.paths.travel.lay import Rows
+from northpace.paths.travel.rows import Rows
 
 #: Points (K, 2), z (K,) and bead height (K,) in mm of a spiral, and the layer (K − 1,) of the move
 #: to each point but the first.

@@ -10,7 +10,7 @@ from northpace.outlines.sections import Outlines
 from northpace.paths.spiral.path import spiral_path, spiral_rows
 from northpace.paths.spiral.rim import rim_path
 from northpace.paths.spiral.rules import SHUTS, breaks, rules_kept
-from northpace.paths.travel.lay import Rows
+from northpace.paths.travel.rows import Rows
 from northpace.spec import ByLayer, PlanSpec
 
 

@@ -8,7 +8,7 @@ from typing import Any
 import numba
 import numpy as np
 
-from northpace.paths.travel.lay import Rows
+from northpace.paths.travel.rows import Rows
 
 
 def cut_rows(rows: Rows, edges: np.ndarray, at: np.ndarray, origin: tuple[float, float]) -> Rows:

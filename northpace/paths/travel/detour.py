@@ -14,7 +14,7 @@ MOST = 4096
 @numba.njit(cache=True)
 def detour(land, here, ax, ay, bx, by, longest, way):  # type: ignore[no-untyped-def]
     """A way from a to b that crosses no outline of a layer and is at most ``longest`` mm longer
-    than straight; ``land`` as in `northpace.paths.travel.lay.Land`.
+    than straight; ``land`` as in `northpace.paths.travel.land.Land`.
 
     It runs straight until it meets a guide ring, follows that ring the shorter way round to where
     the straight way leaves it for good, and goes on; then corners that can be cut are cut. Fills

@@ -2,24 +2,21 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields
-from typing import Any, NamedTuple
+from dataclasses import dataclass
+from typing import NamedTuple
 
 import numba
 import numpy as np
-import shapely
 
-from northpace.geometry.crossing import crosses, edges_of
-from northpace.geometry.polygons import offset, rings_of
+from northpace.geometry.crossing import crosses
 from northpace.moves import INNER, OUTER, RETRACTION, START, TOP, TRAVEL
-from northpace.outlines.sections import Outlines
 from northpace.paths.bead import spacing
 from northpace.paths.table import PathTable
 from northpace.paths.travel.detour import MOST, detour
+from northpace.paths.travel.land import Land
 from northpace.paths.travel.order import Order
-
-#: Travels go around along a line this far inside the outline (mm).
-INSIDE = 0.2
+from northpace.paths.travel.rows import Rows
+from northpace.paths.travel.written import cut_to, empty_rows, put, with_room
 
 
 @dataclass(frozen=True)
@@ -33,49 +30,6 @@ class TravelRules:
     longest: float
     lift: float
     joined: bool
-
-
-@dataclass(frozen=True)
-class Rows:
-    """Geometry of the moves, before speeds; columns as in `northpace.moves.Moves`."""
-
-    #: (M,) layer and feature
-    layer: np.ndarray
-    feature: np.ndarray
-    #: (M,) end of the move in mm
-    x: np.ndarray
-    y: np.ndarray
-    z: np.ndarray
-    #: (M,) of the bead in mm
-    width: np.ndarray
-    height: np.ndarray
-    #: (M,) −1 for a retraction, +1 for its return
-    pull: np.ndarray
-    #: (M,) why it is there
-    cause: np.ndarray
-    #: (M,) whether a travel crosses an outline
-    crossed: np.ndarray
-    #: (M,) index into ``cases`` of what regions change there
-    region: np.ndarray
-    #: millimetres of travel saved by exchanging
-    saved: float
-    #: travels that went around
-    around: int
-    #: changes by setting, the first none
-    cases: tuple[dict[str, Any], ...] = ({},)
-
-    @property
-    def crossings(self) -> int:
-        """Travels that cross an outline."""
-        return int(self.crossed.sum())
-
-    @property
-    def nbytes(self) -> int:
-        return sum(
-            getattr(self, item.name).nbytes
-            for item in fields(self)
-            if item.name not in ("saved", "around", "cases")
-        )
 
 
 def lay(
@@ -142,26 +96,6 @@ def _walk(paths: PathTable, order: Order) -> Walk:
     )
 
 
-def land_of(outlines: Outlines, around: bool, stands: np.ndarray | None = None) -> Land:
-    """What travels run over, with rings to go ``around`` along, where that is wanted.
-
-    ``stands`` (N,) are the areas of supports.
-    """
-    inside = outlines.areas[:0]
-    if around:
-        inside = shapely.simplify(offset(outlines.areas, -INSIDE), 0.03)
-    guide, layers = rings_of(inside), len(outlines.tops)
-    edges, edge_at = outlines.edges
-    if stands is not None:
-        others, other_at = edges_of(rings_of(stands), layers)
-        number = np.arange(layers)
-        layer = np.r_[np.repeat(number, np.diff(edge_at)), np.repeat(number, np.diff(other_at))]
-        edges = np.concatenate([edges, others])[np.argsort(layer, kind="stable")]
-        edge_at = edge_at + other_at
-    guide_at = np.searchsorted(guide.owner, np.arange(layers + 1))
-    return Land(outlines.tops, edges, edge_at, guide.points, guide.starts, guide_at)
-
-
 class Walk(NamedTuple):
     """The paths in the order they are walked, for the kernel: columns as in `PathTable`."""
 
@@ -195,25 +129,6 @@ class Walk(NamedTuple):
     entry: np.ndarray
 
 
-class Land(NamedTuple):
-    """What travels run over, for the kernel."""
-
-    #: (N,) tops of the layers in mm
-    tops: np.ndarray
-    #: (E, 4) edges of the outlines, and (N + 1,) where those of a layer begin
-    edges: np.ndarray
-    edge_at: np.ndarray
-    #: (G, 2) points of the rings that travels go around along, where each ring begins, and (N + 1,)
-    #: where the rings of a layer begin
-    guide: np.ndarray
-    guide_starts: np.ndarray
-    guide_at: np.ndarray
-
-    @property
-    def nbytes(self) -> int:
-        return sum(column.nbytes for column in self)
-
-
 class Habits(NamedTuple):
     """`TravelRules` and the place of the bed, for the kernel; lengths in mm."""
 
@@ -235,23 +150,11 @@ class Habits(NamedTuple):
     raised: float
 
 
-class Written(NamedTuple):
-    """Rows as they are written; columns as in `Rows`."""
-
-    layer: np.ndarray
-    feature: np.ndarray
-    xyz: np.ndarray
-    bead: np.ndarray
-    pull: np.ndarray
-    cause: np.ndarray
-    crossed: np.ndarray
-
-
 @numba.njit(cache=True)
 def _lay(walk, land, habits):  # type: ignore[no-untyped-def]
     """Rows (M,) in machine coordinates, and how many travels went around."""
     room = 64 + 9 * len(walk.sequence) + len(walk.points)
-    out = _empty(room)
+    out = empty_rows(room)
     way = np.empty((MOST, 2))
     x, y, z = 0.0, 0.0, 0.0
     out.layer[0], out.feature[0] = -1, START
@@ -273,22 +176,22 @@ def _lay(walk, land, habits):  # type: ignore[no-untyped-def]
         need = row + between + 8 + 2 * (walk.starts[p + 1] - walk.starts[p])
         if need > room:
             room = max(need, room + room // 2)
-            out = _grown(out, row, room)
+            out = with_room(out, row, room)
         if linked and moved:
             # walls joined at the seam: the way over is laid
             x, y = px, py
             out.bead[row, 0], out.bead[row, 1] = walk.width[begin], walk.height[p]
-            row = _put(out, row, here, walk.feature[p], x, y, z)
+            row = put(out, row, here, walk.feature[p], x, y, z)
         if not linked:
             head, goal = (x, y, z), (px, py, level)
             row, z = _travel(out, row, habits, here, head, goal, barred, way[:between])
             x, y = px, py
         elif z != level:
             z = level
-            row = _put(out, row, here, TRAVEL, x, y, z)
+            row = put(out, row, here, TRAVEL, x, y, z)
         linked = habits.joined and _goes_on(walk, land, n)
         row, x, y = _trace(out, row, walk, habits, n, linked, (x, y, z))
-    return _cut(out, row), around
+    return cut_to(out, row), around
 
 
 @numba.njit(cache=True)
@@ -318,11 +221,11 @@ def _travel(out, row, habits, here, head, goal, barred, way):  # type: ignore[no
     back = row > 1 and moved and (barred or habits.always) and far >= habits.retract_from
     if back:
         out.pull[row] = -1
-        row = _put(out, row, here, RETRACTION, x, y, z)
+        row = put(out, row, here, RETRACTION, x, y, z)
     high = max(level, z) + habits.lift if back and habits.lift > 0 else level
     if high != z:
         z = high
-        row = _put(out, row, here, TRAVEL, x, y, z)
+        row = put(out, row, here, TRAVEL, x, y, z)
     if moved:
         for k in range(len(way)):
             gx = np.round(way[k, 0] + habits.origin_x, 3)
@@ -330,16 +233,16 @@ def _travel(out, row, habits, here, head, goal, barred, way):  # type: ignore[no
             if gx == x and gy == y:
                 continue
             x, y = gx, gy
-            row = _put(out, row, here, TRAVEL, x, y, z)
+            row = put(out, row, here, TRAVEL, x, y, z)
         x, y = px, py
         out.crossed[row] = barred
-        row = _put(out, row, here, TRAVEL, x, y, z)
+        row = put(out, row, here, TRAVEL, x, y, z)
     if z != level:
         z = level
-        row = _put(out, row, here, TRAVEL, x, y, z)
+        row = put(out, row, here, TRAVEL, x, y, z)
     if back:
         out.pull[row] = 1
-        row = _put(out, row, here, RETRACTION, x, y, z)
+        row = put(out, row, here, RETRACTION, x, y, z)
     return row, z
 
 
@@ -397,53 +300,8 @@ def _trace(out, row, walk, habits, n, linked, head):  # type: ignore[no-untyped-
         out.bead[row, 0] = 0.5 * (walk.width[u] + walk.width[v])
         out.bead[row, 1] = walk.height[p]
         feature = TOP if walk.top[max(u, v)] else walk.feature[p]
-        row = _put(out, row, walk.layer[p], feature, x, y, z)
+        row = put(out, row, walk.layer[p], feature, x, y, z)
     return row, x, y
-
-
-@numba.njit(cache=True)
-def _put(out, row, layer, feature, x, y, z):  # type: ignore[no-untyped-def]
-    """Write a row; returns the next one."""
-    out.layer[row], out.feature[row] = layer, feature
-    out.xyz[row, 0], out.xyz[row, 1], out.xyz[row, 2] = x, y, z
-    return row + 1
-
-
-@numba.njit(cache=True)
-def _empty(room):  # type: ignore[no-untyped-def]
-    return Written(
-        np.empty(room, np.int32),
-        np.empty(room, np.uint8),
-        np.empty((room, 3)),
-        np.zeros((room, 2), np.float32),
-        np.zeros(room, np.int8),
-        np.full(room, -1, np.int32),
-        np.zeros(room, np.bool_),
-    )
-
-
-@numba.njit(cache=True)
-def _grown(out, row, room):  # type: ignore[no-untyped-def]
-    """The rows so far with more room behind them."""
-    more = _empty(room)
-    more.layer[:row], more.feature[:row] = out.layer[:row], out.feature[:row]
-    more.xyz[:row], more.bead[:row] = out.xyz[:row], out.bead[:row]
-    more.pull[:row], more.cause[:row] = out.pull[:row], out.cause[:row]
-    more.crossed[:row] = out.crossed[:row]
-    return more
-
-
-@numba.njit(cache=True)
-def _cut(out, row):  # type: ignore[no-untyped-def]
-    return Written(
-        out.layer[:row].copy(),
-        out.feature[:row].copy(),
-        out.xyz[:row].copy(),
-        out.bead[:row].copy(),
-        out.pull[:row].copy(),
-        out.cause[:row].copy(),
-        out.crossed[:row].copy(),
-    )
 
 
 @numba.njit(cache=True)

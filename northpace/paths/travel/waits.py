@@ -7,6 +7,8 @@ from typing import NamedTuple
 import numba
 import numpy as np
 
+from northpace.geometry.scanline import grown
+
 #: Paths lie against each other when their middles are this many lanes apart or less: neighbours are
 #: one, the next but one two.
 AGAINST = 1.35
@@ -166,22 +168,12 @@ def _against(ways, cells, at, k, seen, pairs, count):  # type: ignore[no-untyped
                             reach = AGAINST * (lane[j] + lane[k]) / 2
                             if px * px + py * py <= reach * reach:
                                 seen[j - at] = k
-                                pairs = _with(pairs, count, k - at, j - at)
+                                pairs = grown(pairs, count + 1)
+                                pairs[count, 0], pairs[count, 1] = k - at, j - at
                                 count += 1
                         entry = behind[entry]
         u = v
     return pairs, count
-
-
-@numba.njit(cache=True)
-def _with(pairs, count, k, j):  # type: ignore[no-untyped-def]
-    """Pairs with one more, with room for twice as many where there is none left."""
-    if count == len(pairs):
-        more = np.empty((2 * count, 2), np.int64)
-        more[:count] = pairs
-        pairs = more
-    pairs[count, 0], pairs[count, 1] = k, j
-    return pairs
 
 
 @numba.njit(cache=True)

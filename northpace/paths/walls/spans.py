@@ -12,7 +12,7 @@ from northpace.geometry.polygons import Pieces, difference, offset, rings_of, un
 from northpace.moves import BRIDGE, GAP, INNER, OUTER
 from northpace.paths.supports.overhangs import Leaning
 from northpace.paths.travel.cut import cut_rows
-from northpace.paths.travel.lay import Rows
+from northpace.paths.travel.rows import Rows
 from northpace.spec import Body, Machine
 
 #: Half the width (mm) from which what hangs free is a span and no longer the step of a slope, and

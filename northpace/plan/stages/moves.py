@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import Any
-
 import numpy as np
 
 from northpace.material import amounts as costs
@@ -15,8 +12,8 @@ from northpace.motion.pace import Timed, time_rows
 from northpace.outlines.sections import Outlines
 from northpace.paths.resting import Resting
 from northpace.paths.resting import resting as what_rests
-from northpace.paths.travel.lay import Rows
-from northpace.plan.stage import Before, Stage, stage
+from northpace.paths.travel.rows import Rows
+from northpace.plan.stage import Before, Now, stage
 from northpace.plan.stages.heights import heights, outlines
 from northpace.plan.stages.order import rows
 from northpace.spec import PlanSpec, local_settings
@@ -40,16 +37,10 @@ def timed(spec: PlanSpec, rows: Rows, outlines: Outlines, heights: np.ndarray) -
     return time_rows(rows, spec, outlines.tops, heights)
 
 
-def _rests_again(
-    node: Stage[Resting],
-    before: Before,
-    part: PlanSpec,
-    values: tuple[Any, ...],
-    check: Callable[[], None],
-) -> Resting:
+def _rests_again(before: Before, now: Now) -> Resting:
     """What rests on what, with what is known of layers whose beads are the same."""
-    supports = part.supports
-    return what_rests(values[1], supports.gap_top, supports.gap_bottom, before.result.known)
+    supports = now.part.supports
+    return what_rests(now.values[1], supports.gap_top, supports.gap_bottom, before.result.known)
 
 
 @stage(

@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import Any
-
 from northpace.outlines.sections import Outlines
 from northpace.part.place import Placed
 from northpace.paths.apart import Apart
@@ -15,11 +12,13 @@ from northpace.paths.spiral.stretches import laid_as_spirals
 from northpace.paths.supports.overhangs import Leaning
 from northpace.paths.supports.stands import Stands
 from northpace.paths.table import PathTable
-from northpace.paths.travel.lay import Land, Rows, TravelRules, land_of, lay
+from northpace.paths.travel.land import Land, land_of
+from northpace.paths.travel.lay import TravelRules, lay
 from northpace.paths.travel.order import NO_LAYERS, Layers, Order, order_paths
+from northpace.paths.travel.rows import Rows
 from northpace.paths.travel.seam import SeamRule, seam_marks
 from northpace.paths.walls.spans import bridge_bead, bridged, open_spans
-from northpace.plan.stage import Before, Names, Stage, stage
+from northpace.plan.stage import Before, Names, Now, stage
 from northpace.plan.stages.fill import infill, solid
 from northpace.plan.stages.heights import outlines
 from northpace.plan.stages.places import REGIONS
@@ -45,23 +44,16 @@ def laid(
     return PathTable.joined(tables)
 
 
-def _order_again(
-    node: Stage[Order],
-    before: Before,
-    part: PlanSpec,
-    values: tuple[Any, ...],
-    check: Callable[[], None],
-) -> Order | None:
+def _order_again(before: Before, now: Now) -> Order | None:
     """The order with what is known of layers whose paths are the same."""
-    (outlines, placed, paths, regions), (old_outlines, old_placed, old, _) = values, before.values
-    if outlines is not old_outlines or placed is not old_placed:
+    outlines, placed, paths, regions = now.values
+    if outlines is not before.values[0] or placed is not before.values[1]:
         return None
-    if contents(part) != contents(before.part):
+    if contents(now.part) != contents(before.part):
         return None
-    same = ~Apart.of(outlines).paths(old, paths, by_stand=True)
-    return _ordered(
-        part, outlines, placed, paths, regions, before.result.layers._replace(same=same)
-    )
+    same = ~Apart.of(outlines).paths(before.values[2], paths, by_stand=True)
+    known = before.result.layers._replace(same=same)
+    return _ordered(now.part, outlines, placed, paths, regions, known)
 
 
 @stage(
