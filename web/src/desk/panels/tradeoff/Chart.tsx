@@ -11,7 +11,7 @@ import { Evens, labelsOf } from "./Evens";
 import { hullOf, MEASURES, type Measure } from "./frontier";
 import { FrontierLine } from "./FrontierLine";
 import { Handle, type Place, type Target } from "./Handle";
-import { along, alongLabel, PAD, pathOf, type Spot } from "./spots";
+import { along, alongLabel, around, freest, PAD, pathOf, type Spot } from "./spots";
 
 export interface Kept {
   label: string;
@@ -83,8 +83,21 @@ export function Chart({
     .map((p) => ({ p, at: spot(p) }))
     .filter(({ at: [px] }) => px < width - PAD.right);
   const drawn = frontier.points.map(spot);
-  // below a kept plan, unless the figures of the axis are there
-  const labelAt = (p: Kept) => y(p.error) + (y(p.error) + 16 < height - PAD.bottom ? 13 : -9);
+  const line = [
+    ...along(drawn),
+    ...along(evens.map((one) => one.at)),
+    ...around([x(target.seconds / 60), y(target.error)]),
+  ];
+  const named = kept.map((p) => {
+    const at: Spot = [x(p.seconds / 60), y(p.error)];
+    const room: Spot = [6.2 * p.label.length, 14];
+    const within = [PAD.left, width - PAD.right, PAD.top, height - PAD.bottom] as const;
+    return {
+      p,
+      at,
+      label: freest(at, room, [...within], [...line, ...labelsOf(evens, width)], 9),
+    };
+  });
   return (
     <div ref={box} className="absolute inset-x-1 inset-y-0">
       <svg
@@ -102,8 +115,8 @@ export function Chart({
           lowest={height - PAD.bottom - 5}
           line={pathOf(whole ? drawn : hullOf(frontier.points, error).map(spot))}
         />
-        {kept.map((p) => (
-          <g key={p.label} transform={`translate(${x(p.seconds / 60)} ${y(p.error)})`}>
+        {named.map(({ p, at, label }) => (
+          <g key={p.label} transform={`translate(${at[0]} ${at[1]})`}>
             <path
               d="M0 -6L6 0L0 6L-6 0Z"
               fill={p.baseline ? INK : SHEET}
@@ -113,8 +126,8 @@ export function Chart({
               <title>{`${p.label}: ${Math.round(p.error)} µm, ${hours(p.seconds)} h`}</title>
             </path>
             <text
-              x={9}
-              y={labelAt(p) - y(p.error)}
+              x={label[0] - at[0]}
+              y={label[1] - at[1] + 11}
               fontSize="12"
               fill={INK}
               stroke={SHEET}
@@ -144,7 +157,7 @@ export function Chart({
             ...along(drawn),
             ...evens.map((one) => one.at),
             ...labelsOf(evens, width),
-            ...kept.flatMap((p) => alongLabel(x(p.seconds / 60), labelAt(p) - 5)),
+            ...named.flatMap(({ label }) => alongLabel(label[0], label[1] + 7)),
             ...arrows.map((arrow): Spot => [x(arrow.to[0] / 60), y(arrow.to[1])]),
           ]}
           onTake={(held) => setTaken(held ? target.seconds : null)}

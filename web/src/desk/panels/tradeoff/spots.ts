@@ -17,14 +17,20 @@ export function along(line: Spot[]): Spot[] {
   });
 }
 
+/** Places on a ring as large as the handle, and its middle. */
+export function around([px, py]: Spot): Spot[] {
+  const far = 10;
+  return [-far, 0, far].flatMap((dx) => [-far, 0, far].map((dy): Spot => [px + dx, py + dy]));
+}
+
 /** Places along a label that begins here. */
 export function alongLabel(px: number, py: number): Spot[] {
   return [0, 15, 30, 45, 60].map((along) => [px + along, py]);
 }
 
 /**
- * Where a tag of a size lies beside a place within left, right, top and bottom: at the corner where
- * it covers least of what is drawn, below on the left first, because nothing is quicker and finer
+ * Where a tag of a size lies so many pixels aside of a place within left, right, top and bottom: at the
+ * corner where it covers least of what is drawn, below on the left first, because nothing is quicker and finer
  * than the frontier.
  */
 export function freest(
@@ -32,13 +38,14 @@ export function freest(
   [wide, tall]: Spot,
   [left, right, top, bottom]: [number, number, number, number],
   drawn: Spot[],
+  aside = 18,
 ): Spot {
   const clamped = (v: number, low: number, high: number) => Math.max(low, Math.min(v, high));
   const corners = [
-    [hx - 18 - wide, hy + 10],
-    [hx - 18 - wide, hy - 10 - tall],
-    [hx + 18, hy - 10 - tall],
-    [hx + 18, hy + 10],
+    [hx - aside - wide, hy + aside / 2 + 1],
+    [hx - aside - wide, hy - aside / 2 - 1 - tall],
+    [hx + aside, hy - aside / 2 - 1 - tall],
+    [hx + aside, hy + aside / 2 + 1],
   ].map(([tx, ty]): Spot => [
     clamped(tx ?? 0, left, right - wide),
     clamped(ty ?? 0, top, bottom - tall),
