@@ -29,8 +29,8 @@ export function alongLabel(px: number, py: number): Spot[] {
 }
 
 /**
- * Where a tag of a size lies so many pixels aside of a place, within left, right, top and bottom: at
- * the corner where it covers least of what is drawn, below on the left first, because nothing is
+ * Where a tag of a size lies so many pixels aside of a place, within left, right, top and bottom:
+ * at the corner where it covers least of what is drawn, below on the left first, because nothing is
  * quicker and finer than the frontier.
  */
 export function freest(
