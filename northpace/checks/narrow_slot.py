@@ -10,11 +10,14 @@ from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding, at_places, some
 from northpace.checks.narrow import LEAST, widest
 from northpace.figures import Severity
+from northpace.geometry.growing import short_of
 from northpace.geometry.polygons import Pieces, difference, explode, offset
 from northpace.geometry.stacks import stacked
 
 #: Beads closer to each other than this share of a bead's width fuse.
 FUSE = 0.5
+#: Slots are looked for this far (mm) beside the outline.
+HAIR = 0.02
 
 
 @check(
@@ -34,25 +37,20 @@ def narrow_slot(facts: Facts) -> list[Finding]:
         return []
     tolerance = FUSE * spec.body.outer_width
     islands, tops = outlines.islands, outlines.tops
-    closed = offset(offset(outlines.coarse, tolerance / 2), -tolerance / 2)
-    index = np.flatnonzero(shapely.area(closed) - shapely.area(outlines.coarse) > LEAST)
+    wide = offset(outlines.coarse, tolerance / 2)
+    index = np.flatnonzero(np.abs(short_of(wide, outlines.coarse, tolerance / 2)) > LEAST)
+    closed = offset(wide[index], -tolerance / 2)
+    fused = shapely.area(closed) - shapely.area(outlines.coarse[index]) > LEAST
+    index, closed = index[fused], closed[fused]
     if len(index) == 0:
         return []
-    slots = explode(
-        offset(offset(difference(closed[index], outlines.areas[index]), -0.02), 0.02), LEAST
-    )
+    # a hair off the outline, where that is all the same: edges that all but meet take time to cut
+    beside = difference(closed, offset(outlines.coarse[index], HAIR))
+    slots = explode(offset(beside, HAIR), LEAST)
     slots = Pieces(slots.polygons, index[slots.owner])
     if len(slots) == 0:
         return []
-    _, body = stacked(islands.polygons, islands.owner)
-    moving = np.zeros(len(slots), bool)
-    # every slot touches one island or several; several bodies mean that something was meant to move
-    near = offset(slots.polygons, 0.05)
-    for k in np.unique(slots.owner):
-        mine, here = np.flatnonzero(slots.owner == k), np.flatnonzero(islands.owner == k)
-        for m in mine:
-            touched = here[shapely.intersects(islands.polygons[here], near[m])]
-            moving[m] = len(np.unique(body[touched])) > 1
+    moving = _between_bodies(slots, islands)
     found = []
     kinds: tuple[tuple[np.ndarray, str, Severity, str, str], ...] = (
         (
@@ -88,3 +86,16 @@ def narrow_slot(facts: Facts) -> list[Finding]:
             )
         )
     return found
+
+
+def _between_bodies(slots: Pieces, islands: Pieces) -> np.ndarray:
+    """(S,) whether slots touch more than one body: then something was meant to move there."""
+    _, body = stacked(islands.polygons, islands.owner)
+    out = np.zeros(len(slots), bool)
+    near = offset(slots.polygons, 0.05)
+    for k in np.unique(slots.owner):
+        mine, here = np.flatnonzero(slots.owner == k), np.flatnonzero(islands.owner == k)
+        for m in mine:
+            touched = here[shapely.intersects(islands.polygons[here], near[m])]
+            out[m] = len(np.unique(body[touched])) > 1
+    return out

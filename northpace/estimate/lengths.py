@@ -8,7 +8,8 @@ import numpy as np
 
 from northpace.outlines.profile import DEPTHS, REACHES, WALL_DEPTHS, Profile
 from northpace.paths.bead import spacing, width_for
-from northpace.paths.walls.loops import LEAST_FIT, wall_count
+from northpace.paths.walls.lanes import LEAST_FIT
+from northpace.paths.walls.loops import wall_count
 from northpace.paths.walls.thin import narrowest
 from northpace.spec import Body, PlanSpec
 

@@ -51,6 +51,49 @@ def crosses(
     return False
 
 
+#: Edges that share a box: neighbours along a ring lie near each other.
+BLOCK = 16
+
+
+@numba.njit(cache=True, nogil=True)
+def boxes_of(edges: np.ndarray) -> np.ndarray:
+    """(B, 4) lowest x, y, highest x, y of every `BLOCK` edges (E, 4) that follow each other."""
+    out = np.empty((-(-len(edges) // BLOCK), 4))
+    for b in range(len(out)):
+        out[b, 0] = out[b, 1] = np.inf
+        out[b, 2] = out[b, 3] = -np.inf
+        for k in range(b * BLOCK, min((b + 1) * BLOCK, len(edges))):
+            for axis in range(2):
+                one, two = edges[k, axis], edges[k, 2 + axis]
+                out[b, axis] = min(out[b, axis], one, two)
+                out[b, 2 + axis] = max(out[b, 2 + axis], one, two)
+    return out
+
+
+@numba.njit(cache=True)
+def crosses_boxed(
+    edges: np.ndarray,
+    boxes: np.ndarray,
+    first: int,
+    last: int,
+    way: tuple[float, float, float, float],
+) -> bool:
+    """`crosses` for a ``way`` from x, y to x, y over edges with their `boxes_of` (B, 4)."""
+    ax, ay, bx, by = way
+    low, high, left, right = min(ay, by), max(ay, by), min(ax, bx), max(ax, bx)
+    for b in range(first // BLOCK, -(-last // BLOCK)):
+        if (
+            boxes[b, 0] <= right
+            and boxes[b, 2] >= left
+            and boxes[b, 1] <= high
+            and boxes[b, 3] >= low
+        ):
+            begin, end = max(first, b * BLOCK), min(last, (b + 1) * BLOCK)
+            if crosses(edges, begin, end, ax, ay, bx, by):
+                return True
+    return False
+
+
 @numba.njit(cache=True, nogil=True)
 def within_edges(
     edges: np.ndarray, edge_at: np.ndarray, owner: np.ndarray, ways: np.ndarray

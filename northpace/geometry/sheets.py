@@ -8,7 +8,8 @@ import manifold3d as m3
 import numpy as np
 import shapely
 
-from northpace.geometry.polygons import EMPTY, valid
+from northpace.geometry.nesting import areas_of_rings
+from northpace.geometry.polygons import EMPTY, Rings, valid
 
 #: mm that no plate has.
 _FAR = 2e6
@@ -31,9 +32,16 @@ def common(one: np.ndarray, two: np.ndarray) -> np.ndarray:
     return out
 
 
-def area_left(one: np.ndarray, two: np.ndarray) -> np.ndarray:
-    """(N,) area in mm² of what is in one sheet and not in the other, pairwise."""
-    return np.array([(a - b).area() for a, b in zip(one, two, strict=True)], np.float64)
+def without(one: np.ndarray, two: np.ndarray) -> np.ndarray:
+    """(N,) what is in one sheet and not in the other, pairwise."""
+    out = np.empty(len(one), object)
+    out[:] = [a - b for a, b in zip(one, two, strict=True)]
+    return out
+
+
+def common_area(one: np.ndarray, two: np.ndarray) -> np.ndarray:
+    """(N,) area in mm² of what two sheets have in common, pairwise."""
+    return np.array([sheet.area() for sheet in common(one, two)], np.float64)
 
 
 def sheets_of(areas: np.ndarray) -> np.ndarray:
@@ -56,43 +64,10 @@ def sheets_of(areas: np.ndarray) -> np.ndarray:
 def areas_of(sheets: np.ndarray) -> np.ndarray:
     """(N,) areas of sheets (N,)."""
     polygons = [sheet.to_polygons() for sheet in sheets]
-    out = np.full(len(polygons), EMPTY, object)
-    counts = np.array([len(rings) for rings in polygons], np.int64)
-    if counts.sum() == 0:
-        return out
     flat = [ring for rings in polygons for ring in rings]
-    lengths = np.array([len(ring) for ring in flat])
-    closed = np.concatenate([np.concatenate([ring, ring[:1]]) for ring in flat])
-    rings = shapely.linearrings(closed, indices=np.repeat(np.arange(len(flat)), lengths + 1))
-    owner = np.repeat(np.arange(len(polygons)), counts)
-    single = counts == 1
-    out[single] = shapely.polygons(rings[single[owner]])
-    for k in np.flatnonzero(counts > 1):
-        out[k] = _nest(rings[owner == k])
-    return valid(out)
-
-
-def _nest(rings: np.ndarray) -> shapely.Geometry:
-    """Rings whose direction tells solid from hole, as polygons with holes, islands in holes
-    included.
-    """
-    solid = shapely.is_ccw(rings)
-    if solid.all():
-        return shapely.multipolygons(shapely.polygons(rings))
-    if solid.sum() == 1:
-        return shapely.polygons(rings[solid][0], holes=list(rings[~solid]))
-    outers, holes = shapely.polygons(rings[solid]), shapely.polygons(rings[~solid])
-    # a corner of the hole, not its middle: that may lie on an island inside the hole
-    inner, outer = shapely.STRtree(outers).query(
-        shapely.get_point(shapely.get_exterior_ring(holes), 0), predicate="intersects"
-    )
-    # of several outlines around a hole the smallest is its own
-    size = shapely.area(outers)
-    order = np.lexsort((size[outer], inner))
-    inner, outer = inner[order], outer[order]
-    nearest = np.r_[True, np.diff(inner) != 0]
-    filled = []
-    for k, ring in enumerate(rings[solid]):
-        own = rings[~solid][inner[nearest & (outer == k)]]
-        filled.append(shapely.polygons(ring, holes=list(own)) if len(own) else outers[k])
-    return shapely.multipolygons(np.array(filled))
+    if not flat:
+        return np.full(len(polygons), EMPTY, object)
+    counts = [len(rings) for rings in polygons]
+    starts = np.r_[0, np.cumsum([len(ring) for ring in flat])]
+    rings = Rings(np.concatenate(flat), starts, np.repeat(np.arange(len(polygons)), counts))
+    return valid(areas_of_rings(rings, len(polygons))[0])

@@ -26,7 +26,7 @@ def above_target(
     over = np.flatnonzero(error.layer_max > target + 1e-9)
     if not len(over):
         return []
-    areas = over_by_layer(table, heights, target)
+    areas = over_by_layer(table, heights, error, target)
     everything = max(float(error.areas.sum()), 1e-12)
     tops = np.cumsum(heights)
     found: list[Above] = []
@@ -46,7 +46,9 @@ def above_target(
     return found
 
 
-def over_by_layer(table: SurfaceTable, heights: np.ndarray, target: float) -> np.ndarray:
+def over_by_layer(
+    table: SurfaceTable, heights: np.ndarray, error: SurfaceError, target: float
+) -> np.ndarray:
     """(n,) weighted area in mm² with an error above a target in mm, of layers of ``heights`` mm."""
     stack = np.rint(heights / table.z_step).astype(np.int64)
     bounds = np.clip(np.r_[0, np.cumsum(stack)], 0, table.steps)
@@ -60,4 +62,5 @@ def over_by_layer(table: SurfaceTable, heights: np.ndarray, target: float) -> np
     out: np.ndarray = areas + np.bincount(
         layer, table.flat_area * (flat > target + 1e-9), minlength=len(stack)
     )
-    return np.maximum(out, 0.0)
+    # a class of steepness stands for all in it: what keeps the target as a whole has nothing above
+    return np.where(error.layer_max > target + 1e-9, np.maximum(out, 0.0), 0.0)

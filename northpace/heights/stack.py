@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from northpace.figures import ByHand, CalmFigures, LayerChoices, Surface
-from northpace.heights.above import above_target
+from northpace.heights.above import above_target, over_by_layer
 from northpace.heights.measure import SurfaceError
 from northpace.heights.surface import SurfaceTable
 from northpace.spec import PlanSpec
@@ -72,13 +72,14 @@ class Stack:
         """The report's part about the surface, in µm; ``gap``: share of time (or error) by which no
         other stack could be better.
         """
-        error = self.error
+        error, target = self.error, spec.surface.target_um / 1000
+        over = over_by_layer(table, self.heights, error, target).sum()
         return {
             "mean_um": 1000 * error.mean,
             "p95_um": 1000 * error.p95,
             "max_um": 1000 * error.max,
-            "over_target": error.over(spec.surface.target_um / 1000),
-            "above": above_target(table, self.heights, self.error, spec),
+            "over_target": float(over / max(error.areas.sum(), 1e-12)),
+            "above": above_target(table, self.heights, error, spec),
             "gap": self.gap,
             "reached": self.reached,
             "out_of_reach_mm": [[round(float(v), 3) for v in span] for span in self.out_of_reach],

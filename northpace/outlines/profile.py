@@ -9,15 +9,16 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from northpace.geometry.polygons import offset
-from northpace.geometry.sheets import area_left, nothing, sheets_of
+from northpace.geometry.polygons import distinct, offset
+from northpace.geometry.sheets import common_area, sheets_of, without
+from northpace.geometry.thinning import thinned
 from northpace.outlines.sections import sections
 from northpace.part.place import Placed
 
 MOST_LEVELS = 500
 #: How thick the part is behind its outline: looked at on this many levels, at these depths (mm).
-DEPTH_LEVELS = 64
-DEPTHS = np.r_[np.arange(0.0, 2.01, 0.1), np.arange(2.25, 4.01, 0.25)]
+DEPTH_LEVELS = 48
+DEPTHS = np.r_[np.arange(0.0, 2.01, 0.2), np.arange(2.5, 4.01, 0.5)]
 DEPTH_DETAIL = 0.03
 #: A jump of the area is more than this share of the largest; most of them that are looked at, and
 #: how far from one it is looked (mm).
@@ -71,10 +72,11 @@ def profile(
     edges = np.linspace(0.0, placed.height, count + 1)
     levels = (edges[:-1] + edges[1:]) / 2
     areas = sections(placed.solid, levels)
-    rings = np.array([sum(len(p.interiors) + 1 for p in shapely.get_parts(a)) for a in areas])
+    parts, owner = shapely.get_parts(areas, return_index=True)
+    rings = np.bincount(owner, 1 + shapely.get_num_interior_rings(parts), count)
     area, length = shapely.area(areas), shapely.length(areas)
     chosen = _chosen(area, edges, depths)
-    thin = shapely.simplify(areas, DEPTH_DETAIL)
+    thin = thinned(areas, DEPTH_DETAIL)
     deep = _behind(thin[chosen]).ravel()
     nearest = np.abs(np.arange(count)[:, None] - chosen).argmin(axis=1)
     shape = (len(chosen), len(DEPTHS))
@@ -137,14 +139,26 @@ def _uncovered(
     z = levels[chosen][:, None] + sign * REACHES
     pitch = levels[1] - levels[0] if len(levels) > 1 else 1.0
     at = np.clip(np.round((z - levels[0]) / pitch).astype(np.int64), 0, len(levels) - 1)
-    asked, place = np.unique(at, return_inverse=True)
-    cover = sheets_of(areas[asked])[place].reshape(at.shape)
-    cover[(z < levels[0] - pitch / 2) | (z > levels[-1] + pitch / 2)] = nothing()
-    inner = sheets_of(inside.ravel()).reshape(inside.shape)
-    every = np.broadcast_arrays(inner[:, None, :], cover[:, :, None])
-    left = area_left(*(sheets.ravel() for sheets in every)).reshape(every[0].shape)
+    beyond = (z < levels[0] - pitch / 2) | (z > levels[-1] + pitch / 2)
+    # each level covers itself, and so does one with the same outline: nothing is cut there
+    first, place = distinct(areas)
+    asked = (place[at] != place[chosen][:, None]) & ~beyond
+    level, reach = np.nonzero(asked)
     whole = shapely.area(inside)[:, None, :]
+    left = np.where(beyond[:, :, None], whole, 0.0)
+    open_ = without(_sheets(inside[:, 0], level), _sheets(areas, first[place[at[asked]]]))
+    # what is open inside deeper walls is what is open inside the outermost, as far as they reach
+    some = np.flatnonzero([not sheet.is_empty() for sheet in open_])
+    level, reach, open_ = level[some], reach[some], open_[some]
+    for wall in range(len(WALL_DEPTHS)):
+        left[level, reach, wall] = common_area(_sheets(inside[:, wall], level), open_)
     with np.errstate(divide="ignore", invalid="ignore"):
         share = np.nan_to_num(left / whole)
     share[:, 0] = 0.0
     return np.where(whole > 0, share, 1.0)
+
+
+def _sheets(areas: np.ndarray, which: np.ndarray) -> np.ndarray:
+    """(K,) sheets of areas (N,) by number (K,), each made once."""
+    asked, place = np.unique(which, return_inverse=True)
+    return np.asarray(sheets_of(areas[asked])[place])

@@ -10,8 +10,11 @@ import numpy as np
 import shapely
 
 from northpace.geometry.crossing import edges_of
+from northpace.geometry.nesting import areas_of_rings
 from northpace.geometry.polygons import Pieces, explode, offset, rings_of
 from northpace.geometry.sheets import areas_of
+from northpace.geometry.thinning import thinned
+from northpace.outlines.slicing import rings_at
 from northpace.part.place import Placed
 
 #: Detail finer than this (mm) is tessellation; it would only cost time.
@@ -41,7 +44,7 @@ class Outlines:
     @cached_property
     def coarse(self) -> np.ndarray:
         """(N,) areas thinned to `COARSE`."""
-        return np.asarray(shapely.simplify(self.areas, COARSE))
+        return thinned(self.areas, COARSE)
 
     @cached_property
     def edges(self) -> tuple[np.ndarray, np.ndarray]:
@@ -96,7 +99,10 @@ def cut(
 
 def sections(solid: m3.Manifold, levels: np.ndarray) -> np.ndarray:
     """(N,) areas of a solid at the given heights above the plate."""
-    found = np.empty(len(levels), object)
-    for k, level in enumerate(levels):  # one kernel call a layer; the loop over triangles is inside
-        found[k] = solid.slice(float(level)).simplify(SIMPLIFY)
-    return areas_of(found)
+    rising, place = np.unique(levels, return_inverse=True)
+    areas, stray = areas_of_rings(rings_at(solid, rising, SIMPLIFY), len(rising))
+    # where the solid passes through itself, or thinning made outlines touch, the kernel unites
+    bad = np.flatnonzero(stray | ~shapely.is_valid(areas))
+    sheets = np.array([solid.slice(z).simplify(SIMPLIFY) for z in rising[bad].tolist()], object)
+    areas[bad] = areas_of(sheets)
+    return np.asarray(areas[place])

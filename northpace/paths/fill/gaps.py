@@ -7,7 +7,7 @@ from typing import NamedTuple
 import numpy as np
 import shapely
 
-from northpace.geometry.polygons import Pieces, offset
+from northpace.geometry.polygons import Pieces, joined, offset
 from northpace.moves import GAP
 from northpace.outlines.sections import Outlines
 from northpace.paths.apart import Apart, merged_paths
@@ -48,6 +48,16 @@ class Gaps(NamedTuple):
             merged_paths(self.between, new.between, layers),
             apart.merged(self.left, new.left, layers),
             apart.merged(self.missing, new.missing, layers),
+        )
+
+    @staticmethod
+    def joined(parts: list[Gaps]) -> Gaps:
+        """Those of layers that follow each other."""
+        if len(parts) == 1:
+            return parts[0]
+        around, between, left, missing = (list(column) for column in zip(*parts, strict=True))
+        return Gaps(
+            PathTable.joined(around), PathTable.joined(between), joined(left), joined(missing)
         )
 
 

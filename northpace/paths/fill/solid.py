@@ -16,7 +16,7 @@ from northpace.paths.fill.gaps import dabs
 from northpace.paths.fill.lanes import Kind, side_by_side
 from northpace.paths.fill.skins import pieces_of
 from northpace.paths.table import PathTable, path_table
-from northpace.paths.walls.loops import one_lane, where_it_fits
+from northpace.paths.walls.lanes import one_lane, where_it_fits
 from northpace.paths.walls.thin import thin_paths
 
 #: How far a bead may leave its nominal lane to hold the volume of its patch.

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numba
 import numpy as np
 
-from northpace.geometry.crossing import crosses
+from northpace.geometry.crossing import crosses_boxed
 
 #: Most points of a detour before it is straightened.
 MOST = 4096
@@ -21,7 +21,6 @@ def detour(land, here, ax, ay, bx, by, longest, way):  # type: ignore[no-untyped
     ``way`` (MOST, 2) with the points between, and returns their number; −1 where there is no such
     way.
     """
-    edges, first, last = land.edges, land.edge_at[here], land.edge_at[here + 1]
     guide, ring_at = land.guide, land.guide_starts
     ring_first, ring_last = land.guide_at[here], land.guide_at[here + 1]
     # where the straight way meets the rings: share of the way, ring, edge
@@ -103,10 +102,10 @@ def detour(land, here, ax, ay, bx, by, longest, way):  # type: ignore[no-untyped
         i = j + 1
     # cut corners: from each point straight to the furthest one that can be reached
     px, py, k, kept = ax, ay, 0, 0
-    while not _free(edges, first, last, px, py, bx, by):
+    while not _free(land, here, px, py, bx, by):
         reached = -1
         for j in range(min(count - 1, k + 64), k - 1, -1):
-            if _free(edges, first, last, px, py, way[j, 0], way[j, 1]):
+            if _free(land, here, px, py, way[j, 0], way[j, 1]):
                 reached = j
                 break
         if reached < 0:
@@ -115,7 +114,7 @@ def detour(land, here, ax, ay, bx, by, longest, way):  # type: ignore[no-untyped
         way[kept, 0], way[kept, 1] = px, py
         kept += 1
         k = reached + 1
-        if k >= count and not _free(edges, first, last, px, py, bx, by):
+        if k >= count and not _free(land, here, px, py, bx, by):
             return -1
     length, px, py = 0.0, ax, ay
     for k in range(kept):
@@ -126,5 +125,6 @@ def detour(land, here, ax, ay, bx, by, longest, way):  # type: ignore[no-untyped
 
 
 @numba.njit(cache=True)
-def _free(edges, first, last, ax, ay, bx, by):  # type: ignore[no-untyped-def]
-    return not crosses(edges, first, last, ax, ay, bx, by)
+def _free(land, here, ax, ay, bx, by):  # type: ignore[no-untyped-def]
+    first, last = land.edge_at[here], land.edge_at[here + 1]
+    return not crosses_boxed(land.edges, land.boxes, first, last, (ax, ay, bx, by))

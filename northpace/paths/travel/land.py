@@ -5,10 +5,10 @@ from __future__ import annotations
 from typing import NamedTuple
 
 import numpy as np
-import shapely
 
-from northpace.geometry.crossing import edges_of
+from northpace.geometry.crossing import boxes_of, edges_of
 from northpace.geometry.polygons import offset, rings_of
+from northpace.geometry.thinning import thinned
 from northpace.outlines.sections import Outlines
 
 #: Travels go around along a line this far inside the outline (mm).
@@ -20,8 +20,9 @@ class Land(NamedTuple):
 
     #: (N,) tops of the layers in mm
     tops: np.ndarray
-    #: (E, 4) edges of the outlines, and (N + 1,) where those of a layer begin
+    #: (E, 4) edges of the outlines, their boxes, and (N + 1,) where those of a layer begin
     edges: np.ndarray
+    boxes: np.ndarray
     edge_at: np.ndarray
     #: (G, 2) points of the rings that travels go around along, where each ring begins, and (N + 1,)
     #: where the rings of a layer begin
@@ -41,7 +42,7 @@ def land_of(outlines: Outlines, around: bool, stands: np.ndarray | None = None) 
     """
     inside = outlines.areas[:0]
     if around:
-        inside = shapely.simplify(offset(outlines.areas, -INSIDE), 0.03)
+        inside = thinned(offset(outlines.areas, -INSIDE), 0.03)
     guide, layers = rings_of(inside), len(outlines.tops)
     edges, edge_at = outlines.edges
     if stands is not None:
@@ -51,4 +52,6 @@ def land_of(outlines: Outlines, around: bool, stands: np.ndarray | None = None) 
         edges = np.concatenate([edges, others])[np.argsort(layer, kind="stable")]
         edge_at = edge_at + other_at
     guide_at = np.searchsorted(guide.owner, np.arange(layers + 1))
-    return Land(outlines.tops, edges, edge_at, guide.points, guide.starts, guide_at)
+    return Land(
+        outlines.tops, edges, boxes_of(edges), edge_at, guide.points, guide.starts, guide_at
+    )

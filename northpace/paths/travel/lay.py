@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numba
 import numpy as np
 
-from northpace.geometry.crossing import crosses
+from northpace.geometry.crossing import crosses_boxed
 from northpace.moves import INNER, OUTER, RETRACTION, START, TOP, TRAVEL
 from northpace.paths.bead import spacing
 from northpace.paths.table import PathTable
@@ -202,7 +202,7 @@ def _way(land, habits, here, x, y, px, py, way):  # type: ignore[no-untyped-def]
     ax, ay = x - habits.origin_x, y - habits.origin_y
     bx, by = px - habits.origin_x, py - habits.origin_y
     first, last = land.edge_at[here], land.edge_at[here + 1]
-    if not crosses(land.edges, first, last, ax, ay, bx, by):
+    if not crosses_boxed(land.edges, land.boxes, first, last, (ax, ay, bx, by)):
         return False, 0, 0
     if habits.longest <= 0:
         return True, 0, 0
@@ -266,7 +266,7 @@ def _goes_on(walk, land, n):  # type: ignore[no-untyped-def]
     if np.hypot(vx - ux, vy - uy) > 2.0 * (walk.lane[p] + walk.lane[q]):
         return False
     first, last = land.edge_at[here], land.edge_at[here + 1]
-    return not crosses(land.edges, first, last, ux, uy, vx, vy)
+    return not crosses_boxed(land.edges, land.boxes, first, last, (ux, uy, vx, vy))
 
 
 @numba.njit(cache=True)

@@ -16,13 +16,10 @@ from northpace.geometry.polygons import (
     NO_PIECES,
     Pieces,
     Rings,
-    difference,
-    explode,
     intersection,
     joined,
     memory,
     offset,
-    only_areas,
     rings_of,
     union,
 )
@@ -32,21 +29,10 @@ from northpace.paths.apart import Apart, merged_paths, only_paths
 from northpace.paths.bead import spacing
 from northpace.paths.ranks import of_wall
 from northpace.paths.table import PathTable, path_table
+from northpace.paths.walls.lanes import one_lane, where_it_fits
 from northpace.paths.walls.thin import narrowest, thin_paths
 from northpace.paths.walls.zones import Lines, Zones, clipped, kept_in
 from northpace.spec import Body, ByLayer, Surface
-
-#: Walls are laid where two of them fit side by side with at most this share of overlap taken away;
-#: narrower parts get one bead.
-LEAST_FIT = 0.92
-#: What is left between walls counts from this share of a spacing on; thinner slivers are the
-#: rounding of corners.
-SLIVER = 0.15
-#: Pieces that are left of an area count from this size on (mm²).
-LEAST_LEFT = 0.01
-#: Mitre limit up to which a corner is kept when narrow parts are told apart: right angles and wider
-#: ones.
-CORNER = 1.5
 
 
 @dataclass(frozen=True)
@@ -96,6 +82,13 @@ class Walls:
             apart.merged(self.slivers, new.slivers, layers),
             apart.merged(self.missing, new.missing, layers),
         )
+
+    def windows(self, apart: Apart, windows: list[tuple[int, int]]) -> Iterator[Walls]:
+        """Those of each window of layers, first and end, from the bed up."""
+        for first, end in windows:
+            layers = np.zeros(apart.count, bool)
+            layers[first:end] = True
+            yield self if layers.all() else self.only(layers, apart)
 
     def counted_from(self, first: int) -> Walls:
         """The same walls, their islands counted from another number."""
@@ -202,17 +195,18 @@ def walls(outlines: Outlines, asked: Asked, zones: Zones) -> Walls:
     tables, leftovers, missing = [], [], NO_PIECES
     wanted = asked.counts[layer]
     count = max(int(asked.counts.max(initial=0)), zones.most)
-    if count:
-        behind = (asked.outer - spacing(asked.outer, outlines.heights))[layer] / 2
-        some = (wanted > 0) | zones.varied
-        free = offset(free, np.where(some, -behind, 0.0))
+    behind = (asked.outer - spacing(asked.outer, outlines.heights))[layer] / 2
+    behind[(wanted == 0) & ~zones.varied] = 0.0
+    if count and zones.varied.any():
+        free = offset(free, np.where(zones.varied, -behind, 0.0))
+        behind[zones.varied] = 0.0
     done = np.full(len(free), EMPTY, object)
     for k in range(count):
         _finish(done, free, wanted, k, zones)
         width = (asked.inner if k else asked.outer)[layer]
         lane = spacing(width, height)
         rank = of_wall(k, asked.outside_first)
-        room = one_lane(free, lane)
+        room = one_lane(free, lane, 0.0 if k else behind)
         laid = zones.beyond(k) if zones.areas else free
         if k == 0:
             usual = float(np.median(asked.outer))
@@ -270,69 +264,3 @@ def _lines(rings: Rings, laid: np.ndarray, varied: np.ndarray) -> Lines:
     if not mine.any():
         return whole
     return Lines.joined(whole.some(~mine), clipped(rings.some(mine), laid))
-
-
-class Lane(NamedTuple):
-    """One lane along the inside of areas (A,)."""
-
-    #: (A,) what the middle of the lane goes around, and what lies inside the lane
-    middle: np.ndarray
-    inside: np.ndarray
-    #: what is too narrow for it, with its area as owner
-    left: Pieces
-
-
-def one_lane(free: np.ndarray, lane: np.ndarray) -> Lane:
-    """A lane (A,) mm wide along the inside of areas (A,), where two of them fit side by side.
-
-    The way inward goes in small steps, each from the one before it, which costs a kernel far less
-    than one large step.
-    """
-    middle = offset(free, -lane / 2)
-    inner = offset(middle, (0.5 - LEAST_FIT) * lane)
-    inside = offset(inner, (LEAST_FIT - 1.0) * lane)
-    fitting, left, lost = _fitting(free, inner, lane, LEAST_FIT, SLIVER)
-    middle[lost] = offset(fitting[lost], -lane[lost] / 2)
-    inside[lost] = offset(middle[lost], -lane[lost] / 2)
-    return Lane(middle, only_areas(inside), left)
-
-
-def where_it_fits(
-    free: np.ndarray, lane: np.ndarray, fit: float = LEAST_FIT, sliver: float = SLIVER
-) -> tuple[np.ndarray, Pieces]:
-    """The part of each area (A,) wide enough for two lanes (A,) in mm side by side, shares of
-    ``fit`` of them, and what is left of it; strips below ``sliver`` of a lane are left out of that.
-    """
-    return _fitting(free, offset(free, -fit * lane), lane, fit, sliver)[:2]
-
-
-def _fitting(
-    free: np.ndarray, inner: np.ndarray, lane: np.ndarray, fit: float, sliver: float
-) -> tuple[np.ndarray, Pieces, np.ndarray]:
-    """The same from the areas shrunk by what has to fit; and in which areas (K,) it is not all."""
-    reach = fit * lane
-    # Grown back, the inner area covers at least itself and its length times the way (more at outer
-    # corners): where that is all there was, nothing is narrow and nothing has to be grown.
-    narrow = shapely.area(free) - shapely.area(inner) - reach * shapely.length(inner) > 0.02
-    fitting = free.copy()
-    fitting[narrow & shapely.is_empty(inner)] = EMPTY
-    some = narrow & ~shapely.is_empty(inner)
-    # a hair more outward than inward, so that rounding leaves no slivers
-    # acute corners are cut off, because there the two sides of a wall would run into each other
-    fitting[some] = offset(inner[some], reach[some] + 1e-4, CORNER)
-    # what is narrow is rare: only where the opening lost area is the exact difference worth its
-    # time
-    lost = shapely.area(free) - shapely.area(fitting) > 0.02
-    index = np.flatnonzero(lost)
-    left = NO_PIECES
-    if len(index):
-        rest = difference(free[index], fitting[index])
-        # most of it is the grain of corners, which is not worth opening
-        found = explode(rest, LEAST_LEFT)
-        if sliver and len(found):
-            thin = sliver * lane[index[found.owner]] / 2
-            opened = explode(offset(offset(found.polygons, -thin), thin), LEAST_LEFT)
-            found = Pieces(opened.polygons, found.owner[opened.owner])
-        left = Pieces(found.polygons, index[found.owner])
-    fitting[~lost] = free[~lost]
-    return fitting, left, index

@@ -9,9 +9,8 @@ import numpy as np
 from northpace.geometry.polygons import Pieces, by_owner, joined
 from northpace.moves import GAP
 from northpace.outlines.sections import Outlines
-from northpace.paths.fill.by_place import (
-    shelled,
-)
+from northpace.paths.apart import Apart
+from northpace.paths.fill.by_place import shelled
 from northpace.paths.fill.gaps import Gaps, compact, dabs, gap_paths
 from northpace.paths.places import Places
 from northpace.paths.ranks import BETWEEN
@@ -31,11 +30,14 @@ from northpace.plan.stages.portions import (
     layered,
     widths,
 )
-from northpace.spec import PlanSpec
+from northpace.spec import Body, PlanSpec
 
 Turns = tuple[tuple[int, int], ...]
 #: What says how many walls there are.
 HOW_MANY = ("body.walls", "body.wall_thickness", "body.outer_width", "body.inner_width")
+
+#: Corners of the outlines whose gaps are looked for at once: that takes 1 kB of room for each.
+AT_ONCE = 120_000
 
 
 @stage(
@@ -97,9 +99,10 @@ def walls(spec: PlanSpec, outlines: Outlines, counts: np.ndarray, zones: Zones) 
     return loops.walls_from_the_bed(outlines, asked, zones)
 
 
-@stage(
+@in_parts(
     outlines,
     walls,
+    joined=Gaps.joined,
     phase="paths",
     reads=(
         "body.first_layer_width",
@@ -111,10 +114,14 @@ def walls(spec: PlanSpec, outlines: Outlines, counts: np.ndarray, zones: Zones) 
     local=("body.solid_width",),
     again=by_layers(),
 )
-def gaps(spec: PlanSpec, outlines: Outlines, walls: Walls) -> Gaps:
-    """Beads of fitting width where walls leave room, and what no bead reaches."""
-    body = spec.body
+def gaps(spec: PlanSpec, outlines: Outlines, walls: Walls) -> Iterator[Gaps]:
+    """Beads of fitting width where walls leave room, and what no bead reaches, from the bed up."""
     width = widths(spec, outlines, "body.solid_width")
+    for some in walls.windows(Apart.of(outlines), outlines.windows(AT_ONCE)):
+        yield _gaps(spec.body, outlines, some, width)
+
+
+def _gaps(body: Body, outlines: Outlines, walls: Walls, width: np.ndarray) -> Gaps:
     between, left = gap_paths(walls.leftover, outlines, width, body.fill_gaps)
     around, left = walls.paths, joined([left, walls.slivers])
     if body.fill_gaps:
