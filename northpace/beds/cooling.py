@@ -66,7 +66,7 @@ def _again(order: Passes) -> np.ndarray:
     return again
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _seconds(course, limits, starts):  # type: ignore[no-untyped-def]
     """(K,) how long each visit takes from rest to rest, with the way to it."""
     out, scratch = np.empty(len(starts) - 1), np.empty(len(course.x))
@@ -75,7 +75,7 @@ def _seconds(course, limits, starts):  # type: ignore[no-untyped-def]
     return out
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _raise(wanted, quick, slowest, least, again):  # type: ignore[no-untyped-def]
     """Raise the seconds wanted of visits (K,) until every window has its least time. Only visits
     whose own window is too short are slowed, all of a window to the same share of their speed,
@@ -105,7 +105,7 @@ def _raise(wanted, quick, slowest, least, again):  # type: ignore[no-untyped-def
             wanted[i] = _at(wanted, quick, slowest, short, i, high)
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _at(wanted, quick, slowest, short, i, level):  # type: ignore[no-untyped-def]
     """Seconds of a visit that is slowed to a level."""
     if not short[i]:

@@ -161,7 +161,7 @@ def _steps(
     return Steps(rows, order.placing, place, habits, pushes)
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _merge(sources, steps, ways, decimals):  # type: ignore[no-untyped-def]
     """Rows (M,), where those of a visit begin, and where its own begin."""
     count, room = len(steps.placing), 1 + len(ways.corners)
@@ -204,7 +204,7 @@ def _merge(sources, steps, ways, decimals):  # type: ignore[no-untyped-def]
     return done, starts, own
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _put(xyz, r, place, decimals):  # type: ignore[no-untyped-def]
     """Where a row ends on the bed."""
     dx, dy = xyz[r, 0] - place[2], xyz[r, 1] - place[3]
@@ -214,7 +214,7 @@ def _put(xyz, r, place, decimals):  # type: ignore[no-untyped-def]
     )
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _cross(out, row, k, steps, ways, head, goal):  # type: ignore[no-untyped-def]
     """Rows of the way to a visit from where the head is; returns the next row."""
     (x, y, z), (gx, gy, level) = head, goal
@@ -242,7 +242,7 @@ def _cross(out, row, k, steps, ways, head, goal):  # type: ignore[no-untyped-def
     return row
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _row(out, row, k, feature, end, figures):  # type: ignore[no-untyped-def]
     """Write a row of a way; returns the next one."""
     out.visit[row], out.feature[row] = k, feature

@@ -213,7 +213,7 @@ def _comments(
     return layer, feature, placing
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _parse(raw, columns, marks, comments):  # type: ignore[no-untyped-def]
     """One pass over the bytes. Fills moves, pauses and the places of comments; returns their counts
     and a bad place or −1.

@@ -244,7 +244,7 @@ def _joined(texts: list[str]) -> Text:
     return Text(np.frombuffer(b"".join(parts) or b"\0", np.uint8), at.astype(np.int64))
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _number(out: np.ndarray, at: int, value: float, decimals: int) -> int:
     """Write a decimal number without trailing zeros; returns the next free place."""
     scale = 10**decimals
@@ -271,7 +271,7 @@ def _number(out: np.ndarray, at: int, value: float, decimals: int) -> int:
     return at
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _text(out, at, text, n):  # type: ignore[no-untyped-def]
     """Write a piece of text; returns the next free place."""
     for k in range(text.at[n], text.at[n + 1]):
@@ -280,7 +280,7 @@ def _text(out, at, text, n):  # type: ignore[no-untyped-def]
     return at
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _write(out, moves, texts, absolute, two_words, decimals):  # type: ignore[no-untyped-def]
     """Write the moves as lines; returns how many letters they take."""
     mark, feature, x, y, z = moves.mark, moves.feature, moves.x, moves.y, moves.z

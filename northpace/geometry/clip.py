@@ -49,7 +49,7 @@ def clip_curves(
     return Chains(found, at, whose, np.zeros(len(polygons)), length)
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _inside(edges: np.ndarray, first: int, last: int, x: float, y: float) -> bool:
     inside = False
     for k in range(first, last):
@@ -61,7 +61,7 @@ def _inside(edges: np.ndarray, first: int, last: int, x: float, y: float) -> boo
     return inside
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _clip(edges, bounds, curves, starts, curve_at, join):  # type: ignore[no-untyped-def]
     count = len(bounds) - 1
     out, filled = np.empty((4096, 2)), 0
@@ -155,7 +155,7 @@ def _clip(edges, bounds, curves, starts, curve_at, join):  # type: ignore[no-unt
     return _joined(out, filled, marks, pieces, edges, bounds, count, join)
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _joined(out, filled, marks, pieces, edges, bounds, count, join):  # type: ignore[no-untyped-def]
     """Pieces of a polygon put end to end where the way between is short and crosses nothing."""
     ends = np.empty(pieces + 1, np.int64)

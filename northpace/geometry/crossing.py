@@ -24,7 +24,7 @@ def edges_of(rings: Rings, count: int) -> tuple[np.ndarray, np.ndarray]:
     return edges, rings.starts[np.searchsorted(rings.owner, np.arange(count + 1))]
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def crosses(
     edges: np.ndarray, first: int, last: int, ax: float, ay: float, bx: float, by: float
 ) -> bool:
@@ -70,7 +70,7 @@ def boxes_of(edges: np.ndarray) -> np.ndarray:
     return out
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def crosses_boxed(
     edges: np.ndarray,
     boxes: np.ndarray,

@@ -7,23 +7,17 @@ kernel refuses is mended and tried again, so that no outline takes a plan with i
 
 from __future__ import annotations
 
-import os
-from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
-from typing import Any, TypeVar
+from typing import Any
 
 import numpy as np
 import shapely
 
 from northpace.errors import InputError
+from northpace.geometry.threads import THREADS, in_threads
 
-T = TypeVar("T")
-U = TypeVar("U")
-
-_THREADS = min(2, os.cpu_count() or 1)
-_pool = ThreadPoolExecutor(_THREADS, thread_name_prefix="polygons")
 #: So few corners are done before other threads would have begun.
 ALONE = 2000
 EMPTY = shapely.Polygon()
@@ -41,14 +35,9 @@ def threaded(function: Callable[..., np.ndarray], *arrays: np.ndarray) -> np.nda
     if count < 16 or _corners(arrays) < ALONE:
         return np.asarray(function(*arrays))
     # small interleaved chunks even out layers that are much harder than others
-    pieces = np.array_split(np.arange(count), min(8 * _THREADS, count // 8))
+    pieces = np.array_split(np.arange(count), min(8 * THREADS, count // 8))
     results = in_threads(lambda piece: function(*(array[piece] for array in arrays)), pieces)
     return np.concatenate(results)
-
-
-def in_threads(function: Callable[[T], U], items: Sequence[T]) -> list[U]:
-    """What a function that frees the interpreter lock makes of items, in two threads."""
-    return list(_pool.map(function, items))
 
 
 def _corners(arrays: tuple[np.ndarray, ...]) -> int:

@@ -88,7 +88,7 @@ def fill_lines(
     return Chains(found, starts, owner, used, length)
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def grown(array: np.ndarray, needed: int) -> np.ndarray:
     """The rows (K, C) with room for at least ``needed``: as they are, or copied into twice the
     room.
@@ -100,7 +100,7 @@ def grown(array: np.ndarray, needed: int) -> np.ndarray:
     return bigger
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _fill(points, ring_starts, polygon_starts, wanted, fit, join):  # type: ignore[no-untyped-def]
     """Chains as in `Chains`: points, starts, polygons, spacings, lengths."""
     spacing, inset, phase = wanted.spacing, wanted.inset, wanted.phase

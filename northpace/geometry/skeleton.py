@@ -149,7 +149,7 @@ def _lines(polygons: np.ndarray, pitch: float, least: np.ndarray, most: np.ndarr
     )
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _balls(spot, inward, starts, largest):  # type: ignore[no-untyped-def]
     """Radius of the largest ball inside that touches the outline at each spot (S, 2), and the spot
     it touches on the other side; −1 where it would be larger than ``largest`` (S,). ``starts`` (P +
@@ -200,7 +200,7 @@ def _chosen(lines: MedialLines, index: np.ndarray) -> MedialLines:
     )
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _linked(xy, starts, owner, reach):  # type: ignore[no-untyped-def]
     """Runs of points put end to end where ends of the same area are nearer than ``reach`` and the
     line does not turn back.
@@ -275,7 +275,7 @@ def _linked(xy, starts, owner, reach):  # type: ignore[no-untyped-def]
     return chain[:used].copy(), at[: lines + 1].copy(), closed[:lines].copy()
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _straight(xy, radius, chain, k, j, detail):  # type: ignore[no-untyped-def]
     """Whether a straight line from one point of a chain to another, with an even change of radius,
     passes within ``detail`` mm of all between them.
@@ -294,7 +294,7 @@ def _straight(xy, radius, chain, k, j, detail):  # type: ignore[no-untyped-def]
     return True
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def thinned(xy, radius, chain, starts, closed, detail):  # type: ignore[no-untyped-def]
     """Chains of point numbers without those that a straight line with an even change of radius
     passes within ``detail`` mm.

@@ -35,7 +35,7 @@ def hilbert(patches: Patches, angle: float, pitch: float, inset: float) -> list[
     return [clip_curves(patches.polygons, points, starts, of[starts[:-1]], inset, JOIN * pitch)]
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _place(x, y, out):  # type: ignore[no-untyped-def]
     """Number of each cell along the curve."""
     for k in range(len(x)):

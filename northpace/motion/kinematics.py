@@ -27,7 +27,7 @@ class Course(NamedTuple):
     acceleration: np.ndarray
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def junction(cosine: float, acceleration: float, deviation: float) -> float:
     """Squared speed (mm²/s²) at a corner between two unit directions with this cosine, by the
     deviation model: v² = a·δ·s/(1−s), s = sin(θ/2), θ the angle between the reversed entry and the
@@ -68,7 +68,7 @@ def limits_of(machine: Machine) -> np.ndarray:
     )
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _motor_share(limits, x, y, ux, uy, uz):  # type: ignore[no-untyped-def]
     """How far the busiest motor runs for each mm of a path in direction (ux, uy, uz) at a place.
 
@@ -87,7 +87,7 @@ def _motor_share(limits, x, y, ux, uy, uz):  # type: ignore[no-untyped-def]
     return most
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _look_ahead(course, limits, first, last):  # type: ignore[no-untyped-def]
     """Length, top speed and acceleration of each move, and the squared speeds at the joints between
     them, from rest to rest.
@@ -162,7 +162,7 @@ def _look_ahead(course, limits, first, last):  # type: ignore[no-untyped-def]
     return length, top, acc, joint
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def run(course, limits, first, last, seconds):  # type: ignore[no-untyped-def]
     """Time moves first … last−1 from rest to rest; fills ``seconds`` (M,); returns the total.
 
@@ -188,7 +188,7 @@ def run(course, limits, first, last, seconds):  # type: ignore[no-untyped-def]
     return total
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def peaks(course, limits):  # type: ignore[no-untyped-def]
     """(M,) highest speed in mm/s that each move really reaches, moves run from rest to rest as by
     `run`.

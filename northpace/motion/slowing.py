@@ -39,7 +39,7 @@ class Short(NamedTuple):
     floor: np.ndarray
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def slow_layers(course, limits, short, slowed):  # type: ignore[no-untyped-def]
     """Slow short layers until they last their least time, the outer walls only when slowing the
     rest did not suffice. Changes the speeds of ``course``; fills ``slowed`` (N,) with the share
@@ -68,7 +68,7 @@ def slow_layers(course, limits, short, slowed):  # type: ignore[no-untyped-def]
         slowed[n] = given / wanted if wanted > 0 else 1.0
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _factor(course, limits, short, n, asked, outer, scratch):  # type: ignore[no-untyped-def]
     """The largest factor of the asked speeds with which a layer lasts its least time; −1 where not
     even the floor speed is slow enough.
@@ -89,7 +89,7 @@ def _factor(course, limits, short, n, asked, outer, scratch):  # type: ignore[no
     return low
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _slow(course, short, n, asked, outer, factor):  # type: ignore[no-untyped-def]
     """Set a layer's laid moves, those of the outer walls or the others, to a factor of what was
     asked, in steps the file can say.

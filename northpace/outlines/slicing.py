@@ -6,8 +6,9 @@ import manifold3d as m3
 import numba
 import numpy as np
 
-from northpace.geometry.polygons import Rings, in_threads
+from northpace.geometry.polygons import Rings
 from northpace.geometry.thinning import thin_ring
+from northpace.geometry.threads import in_threads
 
 #: Facets that are cut at once: some hundredths of a second of work.
 WINDOW = 200_000

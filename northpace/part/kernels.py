@@ -6,7 +6,7 @@ import numba
 import numpy as np
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def spread_parity(
     indptr: np.ndarray, indices: np.ndarray, weights: np.ndarray, flip: np.ndarray
 ) -> None:
@@ -34,7 +34,7 @@ def spread_parity(
                     stack[depth] = other
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def weld_equal(points: np.ndarray, first: np.ndarray) -> np.ndarray:
     """Number equal rows of ``points`` (N, 3) in the order they first appear: a hash table with open
     addressing.

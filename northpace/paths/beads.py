@@ -42,14 +42,8 @@ def looked_at_again(beads: Beads, before: Beads, slack: float) -> Again | None:
     both, count = (beads, before), 1 + int(max(beads.layer[-1], before.layer[-1]))
     at, old_at = (np.searchsorted(some.layer, np.arange(count + 1)) for some in both)
     other = _differ(beads, before, at, old_at)
-    tops = np.maximum(
-        _by_layer(np.maximum, beads.top, at, -np.inf),
-        _by_layer(np.maximum, before.top, old_at, -np.inf),
-    )
-    unders = _by_layer(np.minimum, beads.under, at, np.inf)
     number = np.arange(count)
-    # the lowest layer that reaches so far up
-    first = np.minimum(np.searchsorted(np.maximum.accumulate(tops), unders - slack), number)
+    first = np.minimum(lowest_reached(beads, at, slack), lowest_reached(before, old_at, slack))
     changed = np.r_[0, np.cumsum(other)]
     wanted = other | (changed[number] > changed[first])
     if wanted.mean() > MOST:
@@ -57,6 +51,15 @@ def looked_at_again(beads: Beads, before: Beads, slack: float) -> Again | None:
     steps = np.bincount(first[wanted], minlength=count + 1)
     steps -= np.bincount(number[wanted] + 1, minlength=count + 1)
     return Again(wanted, np.cumsum(steps)[:count] > 0, at[:-1] - old_at[:-1])
+
+
+def lowest_reached(beads: Beads, at: np.ndarray, slack: float) -> np.ndarray:
+    """(N,) the lowest layer on which beads of each may rest: that reaches its undersides but for
+    ``slack`` mm. Those of a layer begin at ``at`` (N + 1,).
+    """
+    tops = np.maximum.accumulate(_by_layer(np.maximum, beads.top, at, -np.inf))
+    unders = _by_layer(np.minimum, beads.under, at, np.inf)
+    return np.minimum(np.searchsorted(tops, unders - slack), np.arange(len(tops)))
 
 
 def _by_layer(most: np.ufunc, values: np.ndarray, at: np.ndarray, none: float) -> np.ndarray:

@@ -15,9 +15,10 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from northpace.geometry.scanline import grown
+from northpace.geometry.threads import THREADS, in_threads
 from northpace.moves import ROOF, SUPPORT
 from northpace.paths.bead import area
-from northpace.paths.beads import Beads, looked_at_again
+from northpace.paths.beads import Beads, looked_at_again, lowest_reached
 from northpace.paths.travel.rows import Rows
 
 #: Cells of the grid in mm, and how many there are at most: what is larger gets larger cells.
@@ -28,6 +29,8 @@ MOST_KEPT = 1_000_000
 SLACK = 0.03
 #: Stretches in the air shorter than this (mm) are the grain of corners.
 LEAST_RUN = 1.0
+#: Cells along beads from which on a second thread is worth its own grid.
+WORTH = 200_000
 
 
 @dataclass(frozen=True)
@@ -121,8 +124,7 @@ def resting(rows: Rows, gap_above: float, gap_below: float, before: Known | None
     count, length = len(laid), np.hypot(*(xy[:, 2:] - xy[:, :2]).T)
     known = _gone_on(before, beads, grid, slack) if before else None
     if known is None:
-        every = np.ones(int(beads.layer.max()) + 1, bool)
-        known = Known(beads, grid, slack, *_rested(beads, grid, slack, every, every))
+        known = Known(beads, grid, slack, *_all_rested(beads, grid, slack))
     found = known.runs[known.runs[:, 1] * cell >= LEAST_RUN]
     volume = length * area(rows.width[laid], rows.height[laid])
     sums = np.bincount(known.piece, volume, count)
@@ -196,6 +198,31 @@ def _gone_on(
     )
 
 
+def _all_rested(
+    beads: Beads, grid: Grid, slack: tuple[float, float, float]
+) -> tuple[np.ndarray, ...]:
+    """The same of all layers: in two threads where that is worth it, each with the layers its own
+    may rest on painted too.
+    """
+    number = np.arange(int(beads.layer[-1]) + 1)
+    at = np.asarray(np.searchsorted(beads.layer, np.r_[number, len(number)]))
+    far = np.cumsum(np.hypot(*(beads.way[:, 2:] - beads.way[:, :2]).T))
+    parts = THREADS if far[-1] > WORTH else 1
+    ends = np.searchsorted(far, far[-1] * np.arange(1, parts) / parts)
+    cuts = np.unique(np.r_[0, beads.layer[ends], len(number)])
+    first = lowest_reached(beads, at, max(slack))
+
+    def some(window: tuple[int, int]) -> tuple[np.ndarray, ...]:
+        low, high = window
+        wanted = (number >= low) & (number < high)
+        painted = (number >= first[low:high].min()) & (number < high)
+        found = _rested(beads, grid, slack, wanted, painted)
+        return *(column[at[low] : at[high]] for column in found[:2]), *found[2:]
+
+    found = in_threads(some, list(zip(cuts[:-1].tolist(), cuts[1:].tolist(), strict=True)))
+    return tuple(np.concatenate(column) for column in zip(*found, strict=True))
+
+
 def _in_order(runs: np.ndarray) -> np.ndarray:
     """Stretches in the air (R, 3) in the order of their beads."""
     return runs[np.argsort(runs[:, 0], kind="stable")]
@@ -216,7 +243,7 @@ def _rested(
     return share, piece, _in_order(runs), links
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _root(parent, k):  # type: ignore[no-untyped-def]
     while parent[k] != k:
         parent[k] = parent[parent[k]]
@@ -224,7 +251,7 @@ def _root(parent, k):  # type: ignore[no-untyped-def]
     return k
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _join(parent, a, b):  # type: ignore[no-untyped-def]
     one, two = _root(parent, a), _root(parent, b)
     if one != two:
@@ -266,7 +293,7 @@ def _rest(beads, width, depth, slack, least, wanted, painted):  # type: ignore[n
     return share, piece, runs[:used].copy(), links[:linked].copy()
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _look(beads, i, j, high, last, slack, out):  # type: ignore[no-untyped-def]
     """What the beads of a layer rest on, before they are painted themselves."""
     share, piece, runs, used, links, linked, least = out
@@ -337,14 +364,14 @@ def _look(beads, i, j, high, last, slack, out):  # type: ignore[no-untyped-def]
     return runs, used, links, linked
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _note(runs, used, middle, run, held):  # type: ignore[no-untyped-def]
     runs = grown(runs, used + 1)
     runs[used, 0], runs[used, 1], runs[used, 2] = middle, run, 1.0 if held else 0.0
     return runs, used + 1
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _paint(beads, i, j, high, last, piece):  # type: ignore[no-untyped-def]
     """Paint the beads of a layer a little wider than they are; what touches is one piece.
 

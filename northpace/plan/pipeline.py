@@ -44,7 +44,7 @@ from northpace.plan.run import Cancelled, Run
 from northpace.plan.source import Source
 from northpace.plan.stage import PHASES, Request
 from northpace.plan.stages import findings as checks
-from northpace.plan.stages import heights, moves, order, shape
+from northpace.plan.stages import heights, moves, order, shape, walls
 from northpace.plan.within import Trials, Tried
 from northpace.spec import PlanSpec, digest, spec_from
 
@@ -291,6 +291,11 @@ class Pipeline:
         _tell(tell, "outlines")
         run(heights.outlines)
         _tell(tell, "paths")
+        run(walls.walls)
+        # what walls leave takes long, and is asked for when beads are ordered
+        beside.append(_BESIDE.submit(run, walls.gaps))
+        outlined = [check.name for check in CHECKS if check.uses == ("outlines",)]
+        beside += [_BESIDE.submit(run, checks.STAGES[name]) for name in outlined]
         run(order.rows)
         _tell(tell, "motion")
         # what rests on what takes longest of what is asked of the rows, and asks for nothing else

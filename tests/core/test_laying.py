@@ -6,6 +6,7 @@ from unittest import mock
 import manifold3d as m3
 import numpy as np
 
+from northpace.geometry import threads
 from northpace.moves import INNER, OUTER, TRAVEL
 from northpace.outlines import sections
 from northpace.paths.walls import loops
@@ -94,11 +95,15 @@ class WhatIsLaid(unittest.TestCase):
 
         with (
             mock.patch.object(loops, "walls", walls),
-            mock.patch.object(sections.Outlines.windows, "__defaults__", (300,)),
+            mock.patch.object(sections.Outlines.windows, "__defaults__", (60,)),
             self.assertRaises(Cancelled),
         ):
             Pipeline().plan(two(), PlanSpec(), cancelled=lambda: len(done) >= 2)
-        self.assertEqual(len(done), 2)
+        windows = Pipeline()._run(two(), PlanSpec())(heights.outlines).windows(60)
+        # what is under way ends, the rest is not begun
+        under_way = 2 * threads.THREADS + 1
+        self.assertLessEqual(len(done), 2 + under_way)
+        self.assertGreater(len(windows), 2 + under_way)
 
     def test_with_a_raft_nothing_is_told_before_it_is_known_how_high_the_part_lies(self):
         plan, found = told(two(), with_settings(PlanSpec(), ["footing.raft_layers=2"]))

@@ -145,7 +145,7 @@ def spiral_path(outlines: Outlines, begin: int, end: int, width: float, bearing:
     return path, z, tall, np.minimum(first + 1 + of[1:], count - 1)
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _stations(points, at, starts, length, step):  # type: ignore[no-untyped-def]
     """Ways (S,) along every ring from its start, once around: its corners, and points between them;
     and the ring (S,) of each.
@@ -184,7 +184,7 @@ def _stations(points, at, starts, length, step):  # type: ignore[no-untyped-def]
     return way[: n + 1], of[: n + 1]
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _forward(ahead, share, of, length):  # type: ignore[no-untyped-def]
     """Ways along the next contours that never go back, from 0 to once around; ``share`` of the own
     contour tells a start from an end.

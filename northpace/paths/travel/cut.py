@@ -37,7 +37,7 @@ def cut_rows(rows: Rows, edges: np.ndarray, at: np.ndarray, origin: tuple[float,
     return replace(rows, **columns)
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _crossings(x, y, layer, width, edges, at):  # type: ignore[no-untyped-def]
     """Rows and how far along them (0 to 1) laid moves cross edges (K, 4) of their layer,
     in order.

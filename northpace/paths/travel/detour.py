@@ -11,7 +11,7 @@ from northpace.geometry.crossing import crosses_boxed
 MOST = 4096
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def detour(land, here, ax, ay, bx, by, longest, way):  # type: ignore[no-untyped-def]
     """A way from a to b that crosses no outline of a layer and is at most ``longest`` mm longer
     than straight; ``land`` as in `northpace.paths.travel.land.Land`.
@@ -124,7 +124,7 @@ def detour(land, here, ax, ay, bx, by, longest, way):  # type: ignore[no-untyped
     return kept if length - np.hypot(dx, dy) <= longest else -1
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _free(land, here, ax, ay, bx, by):  # type: ignore[no-untyped-def]
     first, last = land.edge_at[here], land.edge_at[here + 1]
     return not crosses_boxed(land.edges, land.boxes, first, last, (ax, ay, bx, by))

@@ -25,7 +25,7 @@ class Ends(NamedTuple):
     free: np.ndarray
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def shorten(x, y, ends, waits, item, begin):  # type: ignore[no-untyped-def]
     """Shorten the way from (x, y) over n paths ``item``, each entered at ``begin``; all are changed
     in place. ``waits`` counts paths as ``item`` does.
@@ -44,7 +44,7 @@ def shorten(x, y, ends, waits, item, begin):  # type: ignore[no-untyped-def]
             break
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _exchange(x, y, ends, waits, item, begin, place):  # type: ignore[no-untyped-def]
     """Turn stretches round where that is shorter; returns the way saved in mm."""
     ex, ey, lx, ly = ends.ex, ends.ey, ends.lx, ends.ly
@@ -72,7 +72,7 @@ def _exchange(x, y, ends, waits, item, begin, place):  # type: ignore[no-untyped
     return saved
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _move(x, y, ends, waits, item, begin, place):  # type: ignore[no-untyped-def]
     """Move up to `STRETCH` paths elsewhere where that is shorter; returns the way saved in mm."""
     ex, ey, lx, ly = ends.ex, ends.ey, ends.lx, ends.ly
@@ -117,7 +117,7 @@ def _move(x, y, ends, waits, item, begin, place):  # type: ignore[no-untyped-def
     return saved
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _last_before(waits, k, place, limit):  # type: ignore[no-untyped-def]
     """The last place, before a limit, of what path k waits for; −1 for none."""
     found = -1
@@ -127,7 +127,7 @@ def _last_before(waits, k, place, limit):  # type: ignore[no-untyped-def]
     return found
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _first_after(waits, k, place, limit):  # type: ignore[no-untyped-def]
     """The first place, after a limit, of what waits for path k; the number of paths for none."""
     found = len(place)
@@ -137,7 +137,7 @@ def _first_after(waits, k, place, limit):  # type: ignore[no-untyped-def]
     return found
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _turn_round(ends, item, begin, i, j):  # type: ignore[no-untyped-def]
     """Run the paths i … j the other way round: their order is turned, and every one of them."""
     ex, ey, lx, ly, other = ends.ex, ends.ey, ends.lx, ends.ly, ends.other
@@ -155,7 +155,7 @@ def _turn_round(ends, item, begin, i, j):  # type: ignore[no-untyped-def]
         b -= 1
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _shift(ends, item, begin, i, last, to):  # type: ignore[no-untyped-def]
     """Move the paths i … last to where path ``to`` is: before it if it lies before them, else
     behind it.
@@ -167,7 +167,7 @@ def _shift(ends, item, begin, i, last, to):  # type: ignore[no-untyped-def]
     _rotate(ends.free, i, last, to)
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _rotate(column, i, last, to):  # type: ignore[no-untyped-def]
     kept = column[i : last + 1].copy()
     if to < i:

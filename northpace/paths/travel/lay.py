@@ -150,7 +150,7 @@ class Habits(NamedTuple):
     raised: float
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _lay(walk, land, habits):  # type: ignore[no-untyped-def]
     """Rows (M,) in machine coordinates, and how many travels went around."""
     room = 64 + 9 * len(walk.sequence) + len(walk.points)
@@ -194,7 +194,7 @@ def _lay(walk, land, habits):  # type: ignore[no-untyped-def]
     return cut_to(out, row), around
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _way(land, habits, here, x, y, px, py, way):  # type: ignore[no-untyped-def]
     """Whether a travel crosses an outline for want of a way around, how many points of ``way`` lead
     around, and whether it goes around (0 or 1).
@@ -210,7 +210,7 @@ def _way(land, habits, here, x, y, px, py, way):  # type: ignore[no-untyped-def]
     return between < 0, max(between, 0), int(between >= 0)
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _travel(out, row, habits, here, head, goal, barred, way):  # type: ignore[no-untyped-def]
     """Rows of a travel from where the head is to a goal, both (x, y, z): pulling back, lifting, the
     way around, lowering, giving back. Returns the next row and z.
@@ -246,7 +246,7 @@ def _travel(out, row, habits, here, head, goal, barred, way):  # type: ignore[no
     return row, z
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _goes_on(walk, land, n):  # type: ignore[no-untyped-def]
     """Whether the next wall is near enough for this one to go on into it."""
     p = walk.sequence[n]
@@ -269,7 +269,7 @@ def _goes_on(walk, land, n):  # type: ignore[no-untyped-def]
     return not crosses_boxed(land.edges, land.boxes, first, last, (ux, uy, vx, vy))
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _trace(out, row, walk, habits, n, linked, head):  # type: ignore[no-untyped-def]
     """Rows of a path from its entry on. Returns the next row and where the head is."""
     x, y, z = head
@@ -304,6 +304,6 @@ def _trace(out, row, walk, habits, n, linked, head):  # type: ignore[no-untyped-
     return row, x, y
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _is_wall(feature):  # type: ignore[no-untyped-def]
     return feature in (OUTER, INNER)

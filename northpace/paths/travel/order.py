@@ -147,7 +147,7 @@ def order_paths(
     return Order(by_layer[sequence], entry, layers)
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _order(ways, goal, how, layers, known):  # type: ignore[no-untyped-def]
     """Sequence (P,) of the ways and the point each is entered at; by layer where the head is before
     it and the mm saved by shortening. ``layers`` (N + 1,) is where those of each begin.
@@ -191,7 +191,7 @@ def _order(ways, goal, how, layers, known):  # type: ignore[no-untyped-def]
     return sequence, entry, heads, gains
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _known(known, n, x, y):  # type: ignore[no-untyped-def]
     """Whether the order of a layer may be taken over, with the head at (x, y)."""
     if n >= len(known.same) or not known.same[n]:
@@ -199,7 +199,7 @@ def _known(known, n, x, y):  # type: ignore[no-untyped-def]
     return known.head[n, 0] == x and known.head[n, 1] == y
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _group(ways, rules, head, sequence, entry):  # type: ignore[no-untyped-def]
     """Order the ways of a group: as many as ``sequence``, from ``head``, their first and where the
     head is. Returns where it ends, and the mm saved by shortening.
@@ -227,7 +227,7 @@ def _group(ways, rules, head, sequence, entry):  # type: ignore[no-untyped-def]
     return x, y, saved
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _shorten(ways, head, waits, sequence, entry):  # type: ignore[no-untyped-def]
     """Shorten the way; ``sequence`` counts from the first of the ways."""
     k, x, y = head
@@ -247,7 +247,7 @@ def _shorten(ways, head, waits, sequence, entry):  # type: ignore[no-untyped-def
     shorten(x, y, ends, waits, sequence, entry)
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _take_nearest(ways, goal, seams, head, waits, sequence, entry):  # type: ignore[no-untyped-def]
     """Take the nearest way next that does not wait for another; ``sequence`` counts from the first
     of the ways.
@@ -284,7 +284,7 @@ def _take_nearest(ways, goal, seams, head, waits, sequence, entry):  # type: ign
                 many += 1
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _enter_anew(ways, held, head, sequence, entry):  # type: ignore[no-untyped-def]
     """Enter closed ways that may begin anywhere where that is shortest between the way before and
     the one behind; ``sequence`` counts from the first of the ways, ``held`` (P,) are those with a
@@ -307,7 +307,7 @@ def _enter_anew(ways, held, head, sequence, entry):  # type: ignore[no-untyped-d
             entry[j] = _between(points, ways.first[p], ways.last[p], (x, y), (nx, ny))
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _between(points, first, last, a, b):  # type: ignore[no-untyped-def]
     """The point from ``first`` to ``last`` with the shortest way over it from a to b, both x, y."""
     best, least = first, np.inf
@@ -319,7 +319,7 @@ def _between(points, first, last, a, b):  # type: ignore[no-untyped-def]
     return best
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _length(ways, head, sequence, entry):  # type: ignore[no-untyped-def]
     """Millimetres of travel over the ways in this order."""
     k, x, y = head
@@ -331,7 +331,7 @@ def _length(ways, head, sequence, entry):  # type: ignore[no-untyped-def]
     return total
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _ends_of(ways, j, begin):  # type: ignore[no-untyped-def]
     """Where a path begins and ends when entered at a point, and its entry the other way round."""
     first, last = ways.first[j], ways.last[j]
@@ -340,7 +340,7 @@ def _ends_of(ways, j, begin):  # type: ignore[no-untyped-def]
     return points[begin, 0], points[begin, 1], points[other, 0], points[other, 1], other
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _nearest_entry(ways, goal, seams, j, x, y):  # type: ignore[no-untyped-def]
     """The point a way is entered at from (x, y), and how far it is: what draws the seam counts as
     nearer when the point is chosen, not when the way is.

@@ -93,7 +93,7 @@ class Goal(NamedTuple):
     drawn: np.ndarray
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _along(points, first, last, k, step):  # type: ignore[no-untyped-def]
     """The vertex of a ring that lies `CORNER_REACH` away along it, forward (+1) or
     backward (−1).
@@ -114,7 +114,7 @@ def _along(points, first, last, k, step):  # type: ignore[no-untyped-def]
     return now
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def seam_of(ways, goal, j):  # type: ignore[no-untyped-def]
     """Point of a closed path that is furthest in the direction, or its sharpest corner; places that
     attract come first, those to keep clear of last.
@@ -140,7 +140,7 @@ def seam_of(ways, goal, j):  # type: ignore[no-untyped-def]
     return best
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def drawn_to(ways, goal, j, v):  # type: ignore[no-untyped-def]
     """How much marks and regions draw the seam of a path to one of its points."""
     x, y, z = ways.points[v, 0], ways.points[v, 1], goal.tops[ways.layer[j]]

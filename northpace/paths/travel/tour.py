@@ -12,7 +12,7 @@ from northpace.paths.travel.waits import nothing_waits
 AS_CUT, TAKE_NEAREST, IMPROVED = 0, 1, 2
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def groups_of(values, at, end):  # type: ignore[no-untyped-def]
     """Where each run of equal values from ``at`` to ``end`` begins, and the end of the last."""
     groups, count = np.empty(end - at + 1, np.int64), 0
@@ -24,7 +24,7 @@ def groups_of(values, at, end):  # type: ignore[no-untyped-def]
     return groups[: count + 1]
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def tour(ways, seams, how, groups, x, y):  # type: ignore[no-untyped-def]
     """(G,) groups one after the other from (x, y): the nearest next, then exchanged while that is
     shorter. The seam of its outer wall stands for a group, as that is near where it is left; one
@@ -70,7 +70,7 @@ def tour(ways, seams, how, groups, x, y):  # type: ignore[no-untyped-def]
     return turn
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def bounds(points, first, last, box):  # type: ignore[no-untyped-def]
     """Write the box (4,) of points: lowest x, y, highest x, y."""
     for axis in range(2):
@@ -80,7 +80,7 @@ def bounds(points, first, last, box):  # type: ignore[no-untyped-def]
             box[2 + axis] = max(box[2 + axis], points[v, axis])
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def beyond(box, x, y):  # type: ignore[no-untyped-def]
     """How far (x, y) lies outside of a box (4,)."""
     return np.hypot(max(box[0] - x, 0.0, x - box[2]), max(box[1] - y, 0.0, y - box[3]))

@@ -12,8 +12,9 @@ from northpace.geometry.scanline import grown
 #: Paths lie against each other when their middles are this many lanes apart or less: neighbours are
 #: one, the next but one two.
 AGAINST = 1.35
-#: Least edge of the cells that edges are looked up in (mm).
-CELL = 2.0
+#: Edge of the cells that edges are looked up in (mm), and how far apart, at least, a way is looked
+#: at beside its corners.
+CELL, STEP = 0.75, 2.0
 
 
 class Waits(NamedTuple):
@@ -27,14 +28,14 @@ class Waits(NamedTuple):
     after_at: np.ndarray
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def nothing_waits(n):  # type: ignore[no-untyped-def]
     """`Waits` of n paths in any order."""
     none, at = np.empty(0, np.int64), np.zeros(n + 1, np.int64)
     return Waits(none, at, none, at)
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def waits_of(ways, at, end):  # type: ignore[no-untyped-def]
     """Which ways from ``at`` to ``end`` wait for which: those of a higher rank for those of a lower
     one that they lie against.
@@ -63,11 +64,12 @@ class Cells(NamedTuple):
     y: float
     #: of a cell in mm
     edge: float
+    #: how far apart ways are looked at, in mm
+    step: float
     #: cells side by side
     columns: int
-    #: (C,) the last entry of every cell, −1 for none; (E,) the entry before it in the same cell
-    head: np.ndarray
-    behind: np.ndarray
+    #: (C + 1,) where the entries of every cell begin
+    at: np.ndarray
     #: (E,) way, and the points its edge runs between
     way: np.ndarray
     #: (E,) point it begins at
@@ -76,68 +78,62 @@ class Cells(NamedTuple):
     tip: np.ndarray
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _cells(ways, at, end, highest):  # type: ignore[no-untyped-def]
     """All edges of ways below the highest rank by cells."""
     points = ways.points
     low, high = np.full(2, np.inf), np.full(2, -np.inf)
-    widest, total = 0.0, 0
+    widest = 0.0
     for k in range(at, end):
         widest = max(widest, ways.lane[k])
         for v in range(ways.first[k], ways.last[k]):
             for axis in range(2):
                 low[axis] = min(low[axis], points[v, axis])
                 high[axis] = max(high[axis], points[v, axis])
-    edge = max(CELL, 2.0 * AGAINST * widest)
+    edge, step = CELL, max(STEP, 2.0 * AGAINST * widest)
     columns, rows = int((high[0] - low[0]) / edge) + 1, int((high[1] - low[1]) / edge) + 1
-    for k in range(at, end):
-        if ways.rank[k] < highest:
+    begin = np.zeros(columns * rows + 1, np.int64)
+    entries = np.empty((3, 0), np.int64)
+    # counted first, so that the entries of a cell lie side by side
+    for turn in range(2):
+        for k in range(at, end):
+            if ways.rank[k] == highest:
+                continue
             u = ways.last[k] - 1 if ways.closed[k] else ways.first[k]
             for v in range(ways.first[k], ways.last[k]):
-                far = np.hypot(points[v, 0] - points[u, 0], points[v, 1] - points[u, 1])
-                total += int(4 * far / edge) + 2
-                u = v
-    out = Cells(
-        low[0],
-        low[1],
-        edge,
-        columns,
-        np.full(columns * rows, -1),
-        np.empty(total, np.int64),
-        np.empty(total, np.int64),
-        np.empty(total, np.int64),
-        np.empty(total, np.int64),
-    )
-    entry = 0
-    for k in range(at, end):
-        if ways.rank[k] == highest:
-            continue
-        u = ways.last[k] - 1 if ways.closed[k] else ways.first[k]
-        for v in range(ways.first[k], ways.last[k]):
-            ax, ay = points[u, 0], points[u, 1]
-            bx, by = points[v, 0], points[v, 1]
-            steps, cell = int(4 * np.hypot(bx - ax, by - ay) / edge) + 1, -1
-            for step in range(steps + 1):
-                part = step / steps
-                column = int((ax + part * (bx - ax) - low[0]) / edge)
-                row = int((ay + part * (by - ay) - low[1]) / edge)
-                if row * columns + column != cell:
+                ax, ay = points[u, 0], points[u, 1]
+                bx, by = points[v, 0], points[v, 1]
+                steps, cell = int(4 * np.hypot(bx - ax, by - ay) / edge) + 1, -1
+                for place in range(steps + 1):
+                    part = place / steps
+                    column = int((ax + part * (bx - ax) - low[0]) / edge)
+                    row = int((ay + part * (by - ay) - low[1]) / edge)
+                    if row * columns + column == cell:
+                        continue
                     cell = row * columns + column
-                    out.way[entry], out.tail[entry], out.tip[entry] = k, u, v
-                    out.behind[entry], out.head[cell] = out.head[cell], entry
-                    entry += 1
-            u = v
-    return out
+                    if turn == 1:
+                        n = begin[cell]
+                        entries[0, n], entries[1, n], entries[2, n] = k, u, v
+                    begin[cell] += 1
+                u = v
+        if turn == 0:
+            total = begin.sum()
+            entries = np.empty((3, total), np.int64)
+            begin = np.cumsum(begin) - begin
+    # filling moved every beginning to the end of its cell
+    begin[1:] = begin[:-1].copy()
+    begin[0] = 0
+    return Cells(low[0], low[1], edge, step, columns, begin, entries[0], entries[1], entries[2])
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _against(ways, cells, at, k, seen, pairs, count):  # type: ignore[no-untyped-def]
     """Note what way ``k`` lies against; returns the pairs and how many there are. One call a way:
     handing this many arrays over costs more than looking at a point.
     """
     points, rank, lane, edge, columns = ways.points, ways.rank, ways.lane, cells.edge, cells.columns
-    head, behind, way, tail, tip = cells.head, cells.behind, cells.way, cells.tail, cells.tip
-    rows, widest, mine = len(head) // columns, 0.0, rank[k]
+    begin, way, tail, tip = cells.at, cells.way, cells.tail, cells.tip
+    rows, widest, mine = (len(begin) - 1) // columns, 0.0, rank[k]
     for j in range(at, at + len(seen)):
         if rank[j] < mine:
             widest = max(widest, lane[j])
@@ -147,36 +143,36 @@ def _against(ways, cells, at, k, seen, pairs, count):  # type: ignore[no-untyped
     for v in range(ways.first[k], ways.last[k]):
         ax, ay = points[u, 0], points[u, 1]
         bx, by = points[v, 0], points[v, 1]
-        steps = int(np.hypot(bx - ax, by - ay) / edge) + 1
-        for step in range(1, steps + 1):
-            x, y = ax + step / steps * (bx - ax), ay + step / steps * (by - ay)
+        steps = int(np.hypot(bx - ax, by - ay) / cells.step) + 1
+        for place in range(1, steps + 1):
+            x, y = ax + place / steps * (bx - ax), ay + place / steps * (by - ay)
             column, row = (x - cells.x) / edge, (y - cells.y) / edge
             low_c, high_c = int(max(column - far / edge, 0.0)), int(column + far / edge)
             low_r, high_r = int(max(row - far / edge, 0.0)), int(row + far / edge)
             for r in range(low_r, min(high_r + 1, rows)):
-                for c in range(low_c, min(high_c + 1, columns)):
-                    entry = head[r * columns + c]
-                    while entry >= 0:
-                        j = way[entry]
-                        if rank[j] < mine and seen[j - at] != k:
-                            px, py = points[tail[entry], 0], points[tail[entry], 1]
-                            dx, dy = points[tip[entry], 0] - px, points[tip[entry], 1] - py
-                            square, px, py = dx * dx + dy * dy, x - px, y - py
-                            if square > 0:
-                                part = min(max((px * dx + py * dy) / square, 0.0), 1.0)
-                                px, py = px - part * dx, py - part * dy
-                            reach = AGAINST * (lane[j] + lane[k]) / 2
-                            if px * px + py * py <= reach * reach:
-                                seen[j - at] = k
-                                pairs = grown(pairs, count + 1)
-                                pairs[count, 0], pairs[count, 1] = k - at, j - at
-                                count += 1
-                        entry = behind[entry]
+                # the cells of a row lie side by side, and so do their entries
+                first, last = r * columns + low_c, r * columns + min(high_c + 1, columns)
+                for entry in range(begin[first], begin[last]):
+                    j = way[entry]
+                    if rank[j] >= mine or seen[j - at] == k:
+                        continue
+                    px, py = points[tail[entry], 0], points[tail[entry], 1]
+                    dx, dy = points[tip[entry], 0] - px, points[tip[entry], 1] - py
+                    square, px, py = dx * dx + dy * dy, x - px, y - py
+                    if square > 0:
+                        part = min(max((px * dx + py * dy) / square, 0.0), 1.0)
+                        px, py = px - part * dx, py - part * dy
+                    reach = AGAINST * (lane[j] + lane[k]) / 2
+                    if px * px + py * py <= reach * reach:
+                        seen[j - at] = k
+                        pairs = grown(pairs, count + 1)
+                        pairs[count, 0], pairs[count, 1] = k - at, j - at
+                        count += 1
         u = v
     return pairs, count
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def both_ways(pairs, n):  # type: ignore[no-untyped-def]
     """`Waits` from pairs (W, 2) of what waits and what for."""
     at, room = np.zeros((2, n + 1), np.int64), np.empty((2, len(pairs)), np.int64)

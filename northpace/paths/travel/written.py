@@ -20,7 +20,7 @@ class Written(NamedTuple):
     crossed: np.ndarray
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def put(out, row, layer, feature, x, y, z):  # type: ignore[no-untyped-def]
     """Write a row; returns the next one."""
     out.layer[row], out.feature[row] = layer, feature
@@ -28,7 +28,7 @@ def put(out, row, layer, feature, x, y, z):  # type: ignore[no-untyped-def]
     return row + 1
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def empty_rows(room):  # type: ignore[no-untyped-def]
     """Room for so many rows."""
     return Written(
@@ -42,7 +42,7 @@ def empty_rows(room):  # type: ignore[no-untyped-def]
     )
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def with_room(out, row, room):  # type: ignore[no-untyped-def]
     """The rows so far with more room behind them."""
     more = empty_rows(room)
@@ -53,7 +53,7 @@ def with_room(out, row, room):  # type: ignore[no-untyped-def]
     return more
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def cut_to(out, row):  # type: ignore[no-untyped-def]
     """The rows so far alone."""
     return Written(

@@ -23,6 +23,7 @@ from northpace.geometry.polygons import (
     rings_of,
     union,
 )
+from northpace.geometry.threads import ahead
 from northpace.moves import INNER, OUTER
 from northpace.outlines.sections import Outlines
 from northpace.paths.apart import Apart, merged_paths, only_paths
@@ -83,12 +84,11 @@ class Walls:
             apart.merged(self.missing, new.missing, layers),
         )
 
-    def windows(self, apart: Apart, windows: list[tuple[int, int]]) -> Iterator[Walls]:
-        """Those of each window of layers, first and end, from the bed up."""
-        for first, end in windows:
-            layers = np.zeros(apart.count, bool)
-            layers[first:end] = True
-            yield self if layers.all() else self.only(layers, apart)
+    def between(self, window: tuple[int, int], apart: Apart) -> Walls:
+        """Those of a window of layers, first and end."""
+        layers = np.zeros(apart.count, bool)
+        layers[slice(*window)] = True
+        return self if layers.all() else self.only(layers, apart)
 
     def counted_from(self, first: int) -> Walls:
         """The same walls, their islands counted from another number."""
@@ -175,10 +175,13 @@ class Asked(NamedTuple):
 
 def walls_from_the_bed(outlines: Outlines, asked: Asked, zones: Zones) -> Iterator[Walls]:
     """`walls`, some layers at a time; put together they are the walls of the part."""
-    for first, end in outlines.windows():
-        some, begin = outlines.within(first, end)
-        mine = zones.within(begin, begin + len(some.islands))
-        yield walls(some, asked, mine).counted_from(begin)
+
+    def some(window: tuple[int, int]) -> Walls:
+        here, begin = outlines.within(*window)
+        mine = zones.within(begin, begin + len(here.islands))
+        return walls(here, asked, mine).counted_from(begin)
+
+    return ahead(some, outlines.windows())
 
 
 def walls(outlines: Outlines, asked: Asked, zones: Zones) -> Walls:

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from northpace.geometry.polygons import Pieces, by_owner, joined
+from northpace.geometry.threads import ahead
 from northpace.moves import GAP
 from northpace.outlines.sections import Outlines
 from northpace.paths.apart import Apart
@@ -37,7 +38,7 @@ Turns = tuple[tuple[int, int], ...]
 HOW_MANY = ("body.walls", "body.wall_thickness", "body.outer_width", "body.inner_width")
 
 #: Corners of the outlines whose gaps are looked for at once: that takes 1 kB of room for each.
-AT_ONCE = 120_000
+AT_ONCE = 60_000
 
 
 @stage(
@@ -116,9 +117,12 @@ def walls(spec: PlanSpec, outlines: Outlines, counts: np.ndarray, zones: Zones) 
 )
 def gaps(spec: PlanSpec, outlines: Outlines, walls: Walls) -> Iterator[Gaps]:
     """Beads of fitting width where walls leave room, and what no bead reaches, from the bed up."""
-    width = widths(spec, outlines, "body.solid_width")
-    for some in walls.windows(Apart.of(outlines), outlines.windows(AT_ONCE)):
-        yield _gaps(spec.body, outlines, some, width)
+    width, apart = widths(spec, outlines, "body.solid_width"), Apart.of(outlines)
+
+    def some(window: tuple[int, int]) -> Gaps:
+        return _gaps(spec.body, outlines, walls.between(window, apart), width)
+
+    return ahead(some, outlines.windows(AT_ONCE))
 
 
 def _gaps(body: Body, outlines: Outlines, walls: Walls, width: np.ndarray) -> Gaps:
