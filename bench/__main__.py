@@ -21,10 +21,11 @@ from bench.beds import beds
 from bench.ways import ways
 from northpace.errors import InputError
 from northpace.estimate.quick import quick
+from northpace.geometry.sheets import areas_of
 from northpace.heights.fit import HeightTask, least_time
 from northpace.heights.frontier import frontier
 from northpace.heights.solve import solve
-from northpace.outlines.sections import sections
+from northpace.outlines.sections import SIMPLIFY
 from northpace.plan.pipeline import Pipeline, Source
 from northpace.proposals.held import held_now
 from northpace.proposals.rank import rank
@@ -47,15 +48,14 @@ def timed(run: Callable[[], object], times: int = 3) -> float:
 def floor_of(
     pipeline: Pipeline, source: Source, spec: PlanSpec, heights: np.ndarray, times: int = 2
 ) -> float:
-    """Sections and wall offsets with nothing around them."""
+    """Sections and the offsets of three walls by the bare kernels, with nothing around them."""
     placed = pipeline.placed(source, spec)
     levels = np.cumsum(heights) - heights / 2
 
     def bare() -> None:
-        for level in levels:
-            placed.solid.slice(float(level))
-        areas = sections(placed.solid, levels)
-        for k in range(4):
+        cut = [placed.solid.slice(float(level)).simplify(SIMPLIFY) for level in levels]
+        areas = areas_of(np.array(cut, object))
+        for k in range(3):
             shapely.buffer(areas, -0.2 - 0.407 * k, join_style="mitre")
 
     return timed(bare, times)
