@@ -3,6 +3,7 @@ moves.
 """
 
 import unittest
+from unittest import mock
 
 import manifold3d as m3
 import numpy as np
@@ -12,6 +13,7 @@ from hypothesis import strategies as st
 from northpace.errors import InputError
 from northpace.geometry.crossing import crosses
 from northpace.moves import FEATURES
+from northpace.paths import resting
 from northpace.spec import PlanSpec, with_settings
 from tests.core.raster import Raster
 from tests.core.shapes import PIPELINE, cube, source
@@ -123,6 +125,23 @@ class WallsOverAir(unittest.TestCase):
     def test_the_steps_of_a_slope_stay_walls(self):
         cone = m3.Manifold.cylinder(8.0, 6.0, 20.0, 96)
         self.assertNotIn("bridge", plan_of(cone).report["time_s"]["by_feature"])
+
+    def test_in_two_halves_it_is_the_same_as_in_one(self):
+        # a neck that floats, a drop in mid-air, stands on the part: what rests on layers far below
+        shape = plates(15, 0.24) + box(3, 3, 3, (30, 8, 6)) + box(8, 8, 3, (-6, 6, 10))
+        for pairs in ((), ("supports.enabled=true",)):
+            rows = plan_of(shape, *pairs).known.rows
+            found = []
+            for worth in (0, np.inf):
+                with mock.patch.object(resting, "WORTH", worth):
+                    found.append(resting.resting(rows, 0.25, 0.2))
+            self.assertGreater(len(found[0].runs), 0)
+            for column in ("begins", "volume", "hanging", "runs", "length", "held"):
+                one, two = (getattr(half, column) for half in found)
+                np.testing.assert_array_equal(one, two, column)
+            for column in ("share", "piece", "runs", "links"):
+                one, two = (getattr(half.known, column) for half in found)
+                np.testing.assert_array_equal(one, two, column)
 
 
 class Stands(unittest.TestCase):
