@@ -310,6 +310,9 @@ class Rings:
         )
 
 
+NO_RINGS = Rings(np.empty((0, 2)), np.zeros(1, np.int64), np.empty(0, np.int64))
+
+
 def rings_of(areas: np.ndarray) -> Rings:
     """All rings of an array of areas, outer ones counter-clockwise, holes clockwise. ``areas`` is
     (N,); points are in mm.

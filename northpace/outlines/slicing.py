@@ -2,16 +2,34 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import manifold3d as m3
 import numba
 import numpy as np
 
-from northpace.geometry.polygons import Rings
+from northpace.geometry.polygons import NO_RINGS, Rings
 from northpace.geometry.thinning import thin_ring
 from northpace.geometry.threads import in_threads
 
 #: Facets that are cut at once: some hundredths of a second of work.
 WINDOW = 200_000
+#: Facets by height that are held at once: 64 MB.
+MOST = 16_000_000
+
+#: Points (K, 2) of rings, their number and height (R,).
+Cut = tuple[np.ndarray, np.ndarray, np.ndarray]
+
+
+class Mesh(NamedTuple):
+    """A closed mesh, for the kernel."""
+
+    #: (V, 3) corners in mm, each once
+    vertices: np.ndarray
+    #: (F, 3) corners of facets, counter-clockwise from outside
+    facets: np.ndarray
+    #: (F, 3) the side across each of their sides, as facet times 3 + its place
+    across: np.ndarray
 
 
 def rings_at(solid: m3.Manifold, levels: np.ndarray, detail: float) -> Rings:
@@ -19,33 +37,51 @@ def rings_at(solid: m3.Manifold, levels: np.ndarray, detail: float) -> Rings:
     ``detail`` mm: counter-clockwise around what is solid. A corner at a height belongs to what is
     below it. Where a solid passes through itself its rings cross.
     """
-    vertices, facets = _mesh(solid)
-    across = _across(facets, len(vertices))
-    z = vertices[:, 2][facets]
+    if not len(levels):
+        return NO_RINGS
+    mesh = _mesh(solid)
+    z = mesh.vertices[:, 2][mesh.facets]
     # each facet is cut from its lowest corner on and below its highest
     first = np.searchsorted(levels, z.min(axis=1, initial=np.inf), "left")
     end = np.searchsorted(levels, z.max(axis=1, initial=-np.inf), "left")
-    facet, starts = _by_level(first, end, len(levels))
-    marks = np.arange(WINDOW, int(starts[-1]), WINDOW)
-    cuts = np.unique(np.r_[0, np.searchsorted(starts, marks), len(levels)])
+    found: list[Cut] = []
+    for low, high in _stretches(first, end, len(levels)):
+        span = np.clip(first - low, 0, high - low), np.clip(end - low, 0, high - low)
+        by_level = _by_level(*span, high - low)
+        cuts = _windows(mesh, by_level, levels[low:high], detail)
+        found += [(points, sizes, owners + low) for points, sizes, owners in cuts]
+    points, sizes, owners = (np.concatenate(column) for column in zip(*found, strict=True))
+    return Rings(points, np.r_[0, np.cumsum(sizes)], owners)
 
-    def some(window: tuple[int, int]) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-        return _cut(vertices, facets, across, (facet, starts), levels, window, detail)
 
+def _windows(
+    mesh: Mesh, by_level: tuple[np.ndarray, np.ndarray], levels: np.ndarray, detail: float
+) -> list[Cut]:
+    """What facets by height come to, so many at once."""
+    marks = np.arange(WINDOW, int(by_level[1][-1]), WINDOW)
+    cuts = np.unique(np.r_[0, np.searchsorted(by_level[1], marks), len(levels)])
     windows = list(zip(cuts[:-1].tolist(), cuts[1:].tolist(), strict=True))
-    points, sizes, owners = zip(*in_threads(some, windows), strict=True)
-    return Rings(
-        np.concatenate(points), np.r_[0, np.cumsum(np.concatenate(sizes))], np.concatenate(owners)
-    )
+    return in_threads(lambda some: _cut(mesh, by_level, levels, some, detail), windows)
 
 
-def _mesh(solid: m3.Manifold) -> tuple[np.ndarray, np.ndarray]:
-    """Corners (V, 3) in mm and facets (F, 3) of a solid, each corner once."""
-    mesh = solid.to_mesh64()
-    vertices = np.ascontiguousarray(np.asarray(mesh.vert_properties, np.float64)[:, :3])
+def _stretches(first: np.ndarray, end: np.ndarray, count: int) -> list[tuple[int, int]]:
+    """First and end of stretches of so many heights, in each of which no more than `MOST` facets
+    (F,), cut from ``first`` to before ``end``, are cut.
+    """
+    change = np.bincount(first, minlength=count + 1) - np.bincount(end, minlength=count + 1)
+    total = np.cumsum(np.cumsum(change)[:count])
+    marks = np.arange(MOST, int(total[-1]), MOST)
+    cuts = np.unique(np.r_[0, np.searchsorted(total, marks), count])
+    return list(zip(cuts[:-1].tolist(), cuts[1:].tolist(), strict=True))
+
+
+def _mesh(solid: m3.Manifold) -> Mesh:
+    found = solid.to_mesh64()
+    vertices = np.ascontiguousarray(np.asarray(found.vert_properties, np.float64)[:, :3])
     number = np.arange(len(vertices))
-    number[np.asarray(mesh.merge_from_vert, np.int64)] = mesh.merge_to_vert
-    return vertices, number[np.asarray(mesh.tri_verts, np.int64).reshape(-1, 3)]
+    number[np.asarray(found.merge_from_vert, np.int64)] = found.merge_to_vert
+    facets = number[np.asarray(found.tri_verts, np.int64).reshape(-1, 3)]
+    return Mesh(vertices, facets, _across(facets, len(vertices)))
 
 
 @numba.njit(cache=True, nogil=True)
@@ -53,31 +89,47 @@ def _across(facets: np.ndarray, corners: int) -> np.ndarray:
     """(F, 3) the side, as facet times 3 + its place, that lies across each side of facets (F, 3),
     which goes from the corner of that place to the next; -1 where it has none.
     """
-    # sides by the corner they begin at
-    begin = np.zeros(corners + 1, np.int64)
-    for f in range(len(facets)):
-        for k in range(3):
-            begin[facets[f, k] + 1] += 1
-    begin = np.cumsum(begin)
-    filled = begin[:-1].copy()
-    sides = np.empty(3 * len(facets), np.int64)
-    for f in range(len(facets)):
-        for k in range(3):
-            a = facets[f, k]
-            sides[filled[a]] = 3 * f + k
-            filled[a] += 1
+    at, sides = _by_corner(facets, corners)
     out = np.full((len(facets), 3), -1, np.int64)
     for f in range(len(facets)):
         for k in range(3):
-            a, b = facets[f, k], facets[f, (k + 1) % 3]
             if out[f, k] >= 0:
                 continue
-            for n in range(begin[b], begin[b + 1]):
-                g, m = sides[n] // 3, sides[n] % 3
-                if facets[g, (m + 1) % 3] == a and out[g, m] < 0 and g != f:
-                    out[f, k], out[g, m] = sides[n], 3 * f + k
+            a, b = facets[f, k], facets[f, (k + 1) % 3]
+            # among those that begin where this one ends, or end where it begins: a corner may have
+            # a hundred thousand sides, an edge has hardly two such corners
+            end = int(at[1, a + 1] - at[1, a] < at[0, b + 1] - at[0, b])
+            shared = a if end else b
+            for n in range(at[end, shared], at[end, shared + 1]):
+                g, m = sides[end, n] // 3, sides[end, n] % 3
+                fits = facets[g, m] == b and facets[g, (m + 1) % 3] == a
+                if fits and out[g, m] < 0 and g != f:
+                    out[f, k], out[g, m] = sides[end, n], 3 * f + k
                     break
     return out
+
+
+@numba.njit(cache=True, nogil=True)
+def _by_corner(facets: np.ndarray, corners: int) -> tuple[np.ndarray, np.ndarray]:
+    """The sides (2, 3 F) of facets by the corner they begin at, and by the one they end at, and
+    where those of each corner begin (2, corners + 1).
+    """
+    at = np.zeros((2, corners + 1), np.int64)
+    for f in range(len(facets)):
+        for k in range(3):
+            at[0, facets[f, k] + 1] += 1
+            at[1, facets[f, (k + 1) % 3] + 1] += 1
+    for end in range(2):
+        at[end] = np.cumsum(at[end])
+    filled = at.copy()
+    sides = np.empty((2, 3 * len(facets)), np.int64)
+    for f in range(len(facets)):
+        for k in range(3):
+            for end in range(2):
+                corner = facets[f, (k + end) % 3]
+                sides[end, filled[end, corner]] = 3 * f + k
+                filled[end, corner] += 1
+    return at, sides
 
 
 @numba.njit(cache=True, nogil=True)
@@ -93,7 +145,7 @@ def _by_level(first: np.ndarray, end: np.ndarray, count: int) -> tuple[np.ndarra
     starts = np.zeros(count + 1, np.int64)
     starts[1:] = np.cumsum(np.cumsum(change)[:-1])
     filled = starts.copy()
-    facet = np.empty(starts[-1], np.int64)
+    facet = np.empty(starts[-1], np.int32)
     for f in range(len(first)):
         for level in range(first[f], end[f]):
             facet[filled[level]] = f
@@ -102,7 +154,7 @@ def _by_level(first: np.ndarray, end: np.ndarray, count: int) -> tuple[np.ndarra
 
 
 @numba.njit(cache=True, nogil=True)
-def _cut(vertices, facets, across, by_level, levels, some, detail):  # type: ignore[no-untyped-def]
+def _cut(mesh, by_level, levels, some, detail):  # type: ignore[no-untyped-def]
     """Thinned rings at some heights, first and end: points (K, 2), their number and height (R,)."""
     facet, starts = by_level
     low, high = some
@@ -110,11 +162,11 @@ def _cut(vertices, facets, across, by_level, levels, some, detail):  # type: ign
     sizes = np.empty(len(out), np.int64)
     owners = np.empty(len(out), np.int64)
     ring = np.empty((max(1, np.max(np.diff(starts[low : high + 1]))), 2))
-    done = np.full(len(facets), -1, np.int64)
+    done = np.full(len(mesh.facets), -1, np.int64)
     filled, rings = 0, 0
     for level in range(low, high):
         for n in range(starts[level], starts[level + 1]):
-            count = _around(vertices, facets, across, facet[n], levels[level], level, done, ring)
+            count = _around(mesh, facet[n], levels[level], level, done, ring)
             more = thin_ring(ring[:count], detail, out, filled)
             if more > filled:
                 sizes[rings], owners[rings] = more - filled, level
@@ -123,10 +175,11 @@ def _cut(vertices, facets, across, by_level, levels, some, detail):  # type: ign
 
 
 @numba.njit(cache=True, nogil=True)
-def _around(vertices, facets, across, facet, z, level, done, ring):  # type: ignore[no-untyped-def]
+def _around(mesh, facet, z, level, done, ring):  # type: ignore[no-untyped-def]
     """Go from facet to facet until the way is closed; how many points of ``ring`` that fills, none
     where it has been gone before.
     """
+    vertices, facets, across = mesh.vertices, mesh.facets, mesh.across
     count = 0
     while done[facet] != level:
         done[facet] = level

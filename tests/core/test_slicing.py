@@ -15,6 +15,7 @@ from northpace.geometry.polygons import Rings, offset, rings_of
 from northpace.geometry.sheets import areas_of
 from northpace.geometry.thinning import thin_rings, thinned
 from northpace.outlines import sections as module
+from northpace.outlines import slicing
 from northpace.outlines.sections import SIMPLIFY, sections
 from tests.core.shapes import cube, organic, torus
 
@@ -104,6 +105,23 @@ class Cuts(unittest.TestCase):
         found = sections(cube(20).rotate((0, 0, 17)), np.linspace(0.5, 19.5, 7))
         self.assertTrue(shapely.equals_exact(found, found[0], 0.0).all())
         self.assertEqual(shapely.get_num_coordinates(found).tolist(), [5] * 7)
+
+    def test_in_how_many_stretches_makes_no_difference(self):
+        levels = np.linspace(0.5, 29, 40)
+        whole = sections(organic(40, 30), levels)
+        with mock.patch.object(slicing, "MOST", 500), mock.patch.object(slicing, "WINDOW", 90):
+            self.assertTrue(shapely.equals_exact(sections(organic(40, 30), levels), whole).all())
+
+    def test_nothing_to_cut(self):
+        self.assertEqual(len(sections(cube(), np.empty(0))), 0)
+        self.assertTrue(shapely.is_empty(sections(m3.Manifold(), np.array([1.0, 2.0]))).all())
+
+    def test_sides_meet_across_a_corner_of_very_many(self):
+        # the tip of a cone: looked for from the rim, or this takes hours
+        mesh = slicing._mesh(m3.Manifold.cylinder(10, 5, 0, 200_000))
+        self.assertGreaterEqual(mesh.across.min(), 0)
+        ends = mesh.facets[:, [1, 2, 0]].ravel()
+        np.testing.assert_array_equal(ends, mesh.facets.ravel()[mesh.across.ravel()])
 
     def test_levels_come_back_in_the_order_they_were_asked_in(self):
         cone = m3.Manifold.cylinder(10, 5, 1, 64)
