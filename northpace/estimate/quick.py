@@ -23,6 +23,10 @@ from northpace.paths.footing import raft_height
 from northpace.spec import PlanSpec
 from northpace.spec.by_layer import variants_at
 
+#: Features that the quick figures may take for each other, and how far, as a factor, that of the
+#: beads between walls may be off before they do.
+WALLS, APART = ("outer-wall", "inner-wall", "gap"), 2.0
+
 
 @dataclass(frozen=True)
 class Quick:
@@ -192,7 +196,6 @@ def correction_of(exact: Report, profile: Profile, spec: PlanSpec) -> Correction
     own spec.
     """
     plain = quick(profile, spec, np.array(exact["layers"]["heights_mm"]))
-    out: Correction = {"seconds": {}, "filament": {}}
     times = dict(exact["time_s"]["by_feature"])
     times["travel"] = times.get("travel", 0.0) + times.pop("retraction", 0.0)
     lengths = dict(exact["filament"]["by_feature_mm"])
@@ -200,17 +203,27 @@ def correction_of(exact: Report, profile: Profile, spec: PlanSpec) -> Correction
     for part, whole in (("top", "solid"), ("bridge", "solid"), ("support-roof", "support")):
         for figures in (times, lengths):
             figures[whole] = figures.get(whole, 0.0) + figures.pop(part, 0.0)
-    for name, value in plain.seconds.items():
-        if name not in ("start", "footing") and value > 1.0 and times.get(name, 0.0) > 0:
-            out["seconds"][name] = _ratio(name, times[name] / value)
-    for name, value in plain.filament.items():
-        if name != "footing" and value > 1.0 and lengths.get(name, 0.0) > 0:
-            out["filament"][name] = _ratio(name, lengths[name] / value)
-    return out
+    return {
+        "seconds": _ratios(plain.seconds, times, ("start", "footing")),
+        "filament": _ratios(plain.filament, lengths, ("footing",)),
+    }
 
 
-def _ratio(name: str, found: float) -> float:
-    """How much of a ratio holds for other heights too: between walls, beads come and go with the
-    height, so only its root does.
+def _ratios(
+    plain: dict[str, float], exact: dict[str, float], without: tuple[str, ...]
+) -> dict[str, float]:
+    """Exact over quick by feature, of those of a second or a millimetre; together for walls and
+    what lies between them where the quick figures mistake one for the other: beads between walls
+    come and go with width and height, so a ratio found on few of them must not hold for many.
     """
-    return float(np.clip(found, 0.2, 5.0))
+    some = {
+        name: value
+        for name, value in plain.items()
+        if name not in without and value > 1.0 and exact.get(name, 0.0) > 0
+    }
+    found = {name: exact[name] / value for name, value in some.items()}
+    if not 1 / APART <= found.get("gap", 1.0) <= APART:
+        walls = [name for name in WALLS if name in some]
+        share = sum(exact[name] for name in walls) / sum(some[name] for name in walls)
+        found |= dict.fromkeys(walls, share)
+    return {name: float(np.clip(ratio, 0.2, 5.0)) for name, ratio in found.items()}

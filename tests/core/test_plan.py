@@ -18,7 +18,7 @@ from demo.shapes import SHAPES, sample_stl
 from northpace import naming
 from northpace.cli import main
 from northpace.errors import InputError
-from northpace.estimate.quick import correction_of, quick
+from northpace.estimate.quick import _ratios, correction_of, quick
 from northpace.gcode.read import read_gcode
 from northpace.moves import FEATURES, RETRACTION, START, browser_bytes, from_arrow, to_arrow
 from northpace.plan.cache import StageCache
@@ -259,6 +259,26 @@ class Findings(unittest.TestCase):
 
 
 class QuickEstimate(unittest.TestCase):
+    def test_walls_and_what_lies_between_are_corrected_together_where_one_is_taken_for_the_other(
+        self,
+    ):
+        # a comb of ribs, planned: four times the beads between walls that the quick figures saw
+        plain = {"outer-wall": 3500.0, "inner-wall": 2500.0, "gap": 180.0, "solid": 400.0}
+        exact = {"outer-wall": 2800.0, "inner-wall": 2000.0, "gap": 770.0, "solid": 500.0}
+        found = _ratios({**plain, "start": 100.0, "infill": 0.2}, exact, ("start",))
+        together = 5570 / 6180
+        self.assertEqual(
+            found, {**dict.fromkeys(("outer-wall", "inner-wall", "gap"), together), "solid": 1.25}
+        )
+        # the time of that plan is still its own
+        self.assertAlmostEqual(
+            sum(found[name] * value for name, value in plain.items()), sum(exact.values())
+        )
+        # as many of them, or half, are a ratio of their own
+        found = _ratios(plain, {**exact, "gap": 100.0}, ())
+        self.assertEqual(found["gap"], 100 / 180)
+        self.assertEqual(found["outer-wall"], 0.8)
+
     def test_near_the_exact_plan(self):
         pipeline = PIPELINE
         for name in ("dome-cap", "anemometer-cup", "mast-clamp"):  # round, thin all over, solid
