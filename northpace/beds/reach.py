@@ -24,6 +24,9 @@ from northpace.geometry.polygons import difference, rounded, together, union
 SLAB = 2.0
 #: Detail that does not count (mm), and area that is none (mm²).
 DETAIL, NOTHING = 0.02, 0.02
+#: What parts lay is kept to this (mm): as finely as it was cut, or rounds lose every other corner,
+#: some of them those they touch with.
+CORNERS = 0.01
 #: Half the width that a way is given so that it has an area (mm).
 THREAD = 0.02
 
@@ -70,7 +73,7 @@ def standing(
     inner = tops if by_layer else np.arange(SLAB, top, SLAB)
     edges = np.unique(np.round(np.r_[0.0, inner, top], 4))
     slab = np.clip(np.searchsorted(edges, tops - 1e-4, "left") - 1, 0, len(edges) - 2)
-    thin = shapely.simplify(areas, DETAIL)
+    thin = shapely.simplify(areas, CORNERS)
     inside = [_all_of(thin[slab == k]) for k in range(len(edges) - 1)]
     return Standing(
         _all_of(np.array(inside, object)),
@@ -81,7 +84,7 @@ def standing(
 
 
 def _all_of(areas: np.ndarray) -> shapely.Geometry:
-    return shapely.simplify(together(areas), DETAIL)
+    return shapely.simplify(together(areas), CORNERS)
 
 
 def _above(edges: np.ndarray, inside: list[shapely.Geometry]) -> tuple[Level, ...]:
