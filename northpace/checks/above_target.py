@@ -7,10 +7,12 @@ import numpy as np
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding
+from northpace.heights.above import share_over
 
 
 @check(
     "stack",
+    "surface",
     codes=("above-target",),
     reads=("surface",),
 )
@@ -25,6 +27,7 @@ def above_target(facts: Facts) -> list[Finding]:
         or not over.any()
     ):
         return []
+    share = share_over(facts.surface, stack.heights, stack.error, target)
     k = int(np.argmax(stack.error.layer_max))
     tops = np.cumsum(stack.heights)
     same = np.flatnonzero(~over)
@@ -34,7 +37,7 @@ def above_target(facts: Facts) -> list[Finding]:
         Finding(
             "above-target",
             "note",
-            f"{100 * stack.error.over(target):.1f} % of the surface is above the target of "
+            f"{100 * share:.1f} % of the surface is above the target of "
             f"{surface.target_um:g} µm, as the "
             f"{'95th percentile' if surface.measure == 'p95' else 'mean'} allows: up to "
             f"{1000 * stack.error.max:.0f} µm, between {tops[start] - stack.heights[start]:.2f} "

@@ -18,6 +18,8 @@ from northpace.geometry.stacks import stacked
 FUSE = 0.5
 #: Slots are looked for this far (mm) beside the outline.
 HAIR = 0.02
+#: Area (mm²) by which growing may differ from its formula where nothing met: the grain of numbers.
+GRAIN = 0.002
 
 
 @check(
@@ -38,14 +40,15 @@ def narrow_slot(facts: Facts) -> list[Finding]:
     tolerance = FUSE * spec.body.outer_width
     islands, tops = outlines.islands, outlines.tops
     wide = offset(outlines.coarse, tolerance / 2)
-    index = np.flatnonzero(np.abs(short_of(wide, outlines.coarse, tolerance / 2)) > LEAST)
+    # where growing met itself, by however little, something may have closed
+    index = np.flatnonzero(np.abs(short_of(wide, outlines.coarse, tolerance / 2)) > GRAIN)
     closed = offset(wide[index], -tolerance / 2)
     fused = shapely.area(closed) - shapely.area(outlines.coarse[index]) > LEAST
     index, closed = index[fused], closed[fused]
     if len(index) == 0:
         return []
     # a hair off the outline, where that is all the same: edges that all but meet take time to cut
-    beside = difference(closed, offset(outlines.coarse[index], HAIR))
+    beside = difference(closed, offset(outlines.areas[index], HAIR))
     slots = explode(offset(beside, HAIR), LEAST)
     slots = Pieces(slots.polygons, index[slots.owner])
     if len(slots) == 0:

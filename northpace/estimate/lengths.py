@@ -10,6 +10,7 @@ from northpace.outlines.profile import DEPTHS, REACHES, WALL_DEPTHS, Profile
 from northpace.paths.bead import spacing, width_for
 from northpace.paths.walls.lanes import LEAST_FIT
 from northpace.paths.walls.loops import wall_count
+from northpace.paths.walls.rings import NARROWEST
 from northpace.paths.walls.thin import narrowest
 from northpace.spec import Body, PlanSpec
 
@@ -101,10 +102,14 @@ def _walls(profile: Profile, whole: Body, at: np.ndarray, heights: np.ndarray) -
     )
     outer, inner, gap = (np.zeros(len(heights)) for _ in range(3))
     bead = np.full(len(heights), body.solid_width)
+    hollow = profile.rings[at] > profile.islands[at]
     for k in range(count):
         width = body.outer_width if k == 0 else body.inner_width
         lane = spacing(np.full(len(heights), width), heights)
         half = narrowest(np.full(len(heights), width), heights) / 2
+        if k:
+            # between inner walls an even ring is laid narrower than a bead along a middle line
+            half = np.where(hollow, np.minimum(half, NARROWEST * lane / 2), half)
         # A strip vanishes where the depth passes its middle, and takes twice its length off the
         # length of what is left: strips too thin for two beads but wide enough for one vanish
         # between these depths.

@@ -111,7 +111,9 @@ def safely(operation: Callable[..., Any], *arrays: np.ndarray) -> np.ndarray:
     Raises `InputError` for what no grid helps, such as coordinates that are no numbers.
     """
     try:
-        return np.asarray(operation(*arrays, None))
+        # what the kernel divides by on its way is its own affair: what comes out is what counts
+        with np.errstate(divide="ignore", invalid="ignore"):
+            return np.asarray(operation(*arrays, None))
     except shapely.GEOSException:
         out = np.full(len(arrays[0]), EMPTY, object)
         for k in range(len(out)):  # one of few entries that one of them spoils

@@ -30,7 +30,7 @@ def ahead(function: Callable[[T], U], items: Iterable[T]) -> Iterator[U]:
     try:
         for item in items:
             waiting.append(_whole.submit(function, item))
-            if len(waiting) > THREADS:
+            if len(waiting) >= THREADS:
                 yield waiting.popleft().result()
         while waiting:
             yield waiting.popleft().result()

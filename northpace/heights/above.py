@@ -46,6 +46,14 @@ def above_target(
     return found
 
 
+def share_over(
+    table: SurfaceTable, heights: np.ndarray, error: SurfaceError, target: float
+) -> float:
+    """Share of the surface with an error above a target in mm, of layers of ``heights`` (n,) mm."""
+    over = over_by_layer(table, heights, error, target).sum()
+    return float(over / max(error.areas.sum(), 1e-12))
+
+
 def over_by_layer(
     table: SurfaceTable, heights: np.ndarray, error: SurfaceError, target: float
 ) -> np.ndarray:

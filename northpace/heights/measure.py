@@ -31,15 +31,6 @@ class SurfaceError:
     values: np.ndarray
     areas: np.ndarray
 
-    def over(self, target: float) -> float:
-        """Share of the surface with an error above a target in mm."""
-        everything = self.areas.sum()
-        return (
-            float(self.areas[self.values > target + 1e-9].sum() / everything)
-            if everything > 0
-            else 0.0
-        )
-
     def of(self, measure: str) -> float:
         """One of the `MEASURES`, in mm."""
         return float(getattr(self, measure))

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from northpace.figures import ByHand, CalmFigures, LayerChoices, Surface
-from northpace.heights.above import above_target, over_by_layer
+from northpace.heights.above import above_target, share_over
 from northpace.heights.measure import SurfaceError
 from northpace.heights.surface import SurfaceTable
 from northpace.spec import PlanSpec
@@ -73,12 +73,11 @@ class Stack:
         other stack could be better.
         """
         error, target = self.error, spec.surface.target_um / 1000
-        over = over_by_layer(table, self.heights, error, target).sum()
         return {
             "mean_um": 1000 * error.mean,
             "p95_um": 1000 * error.p95,
             "max_um": 1000 * error.max,
-            "over_target": float(over / max(error.areas.sum(), 1e-12)),
+            "over_target": share_over(table, self.heights, error, target),
             "above": above_target(table, self.heights, error, spec),
             "gap": self.gap,
             "reached": self.reached,

@@ -12,7 +12,7 @@ from northpace.geometry.polygons import NO_RINGS, Rings
 from northpace.geometry.thinning import thin_ring
 from northpace.geometry.threads import in_threads
 
-#: Facets that are cut at once: some hundredths of a second of work.
+#: Facets that are cut at once, at least: some hundredths of a second of work.
 WINDOW = 200_000
 #: Facets by height that are held at once: 64 MB.
 MOST = 16_000_000
@@ -58,7 +58,9 @@ def _windows(
     mesh: Mesh, by_level: tuple[np.ndarray, np.ndarray], levels: np.ndarray, detail: float
 ) -> list[Cut]:
     """What facets by height come to, so many at once."""
-    marks = np.arange(WINDOW, int(by_level[1][-1]), WINDOW)
+    # each looks at a mark of every facet
+    size = max(WINDOW, len(mesh.facets))
+    marks = np.arange(size, int(by_level[1][-1]), size)
     cuts = np.unique(np.r_[0, np.searchsorted(by_level[1], marks), len(levels)])
     windows = list(zip(cuts[:-1].tolist(), cuts[1:].tolist(), strict=True))
     return in_threads(lambda some: _cut(mesh, by_level, levels, some, detail), windows)
@@ -162,7 +164,7 @@ def _cut(mesh, by_level, levels, some, detail):  # type: ignore[no-untyped-def]
     sizes = np.empty(len(out), np.int64)
     owners = np.empty(len(out), np.int64)
     ring = np.empty((max(1, np.max(np.diff(starts[low : high + 1]))), 2))
-    done = np.full(len(mesh.facets), -1, np.int64)
+    done = np.full(len(mesh.facets), -1, np.int32)
     filled, rings = 0, 0
     for level in range(low, high):
         for n in range(starts[level], starts[level + 1]):

@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 
 from demo.shapes import sample_stl
 from northpace.errors import InputError
+from northpace.heights.above import share_over
 from northpace.heights.fit import HeightTask, adaptive, best_surface, least_time
 from northpace.heights.frontier import even_points
 from northpace.heights.measure import measure
@@ -78,7 +79,9 @@ class ExactFacts(unittest.TestCase):
         self.assertAlmostEqual(error.mean, 0.100, delta=0.003)
         self.assertAlmostEqual(error.p95, 0.190, delta=0.0057)
         self.assertAlmostEqual(error.max, 0.200, delta=0.001)
-        self.assertAlmostEqual(error.over(0.150), 0.25, delta=0.01)
+        found = table("sphere")
+        heights = np.full(found.steps // 20, 20 * found.z_step)
+        self.assertAlmostEqual(share_over(found, heights, error, 0.150), 0.25, delta=0.01)
 
     def test_cone_wall_and_drum(self):
         cone = even("cone")

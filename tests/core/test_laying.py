@@ -95,15 +95,13 @@ class WhatIsLaid(unittest.TestCase):
 
         with (
             mock.patch.object(loops, "walls", walls),
-            mock.patch.object(sections.Outlines.windows, "__defaults__", (60,)),
+            mock.patch.object(sections.Outlines.windows, "__defaults__", (300,)),
             self.assertRaises(Cancelled),
         ):
             Pipeline().plan(two(), PlanSpec(), cancelled=lambda: len(done) >= 2)
-        windows = Pipeline()._run(two(), PlanSpec())(heights.outlines).windows(60)
-        # what is under way ends, the rest is not begun
-        under_way = 2 * threads.THREADS + 1
-        self.assertLessEqual(len(done), 2 + under_way)
-        self.assertGreater(len(windows), 2 + under_way)
+        # one of them was being looked at, and nothing was begun but what each thread had under way
+        self.assertGreaterEqual(len(done), 2)
+        self.assertLessEqual(len(done), 1 + threads.THREADS)
 
     def test_with_a_raft_nothing_is_told_before_it_is_known_how_high_the_part_lies(self):
         plan, found = told(two(), with_settings(PlanSpec(), ["footing.raft_layers=2"]))

@@ -74,11 +74,15 @@ def spiral_rows(
 
 
 def _trimmed(found: Path) -> Path:
-    """A path without its ends where the bead is so thin that the file would feed nothing."""
+    """A path without its ends where the bead is so thin that the file would feed nothing. It still
+    begins at the top of what is below it, wherever its first corner lies.
+    """
     path, z, tall, layer = found
     some = np.flatnonzero(tall > NOTHING)
     low, high = max(int(some[0]) - 1, 0), min(int(some[-1]) + 1, len(tall) - 1)
-    return path[low : high + 1], z[low : high + 1], tall[low : high + 1], layer[low:high]
+    kept = z[low : high + 1].copy()
+    kept[0] = z[0]
+    return path[low : high + 1], kept, tall[low : high + 1], layer[low:high]
 
 
 def _way(layer: int, from_: np.ndarray, to: np.ndarray) -> dict[str, Any]:
