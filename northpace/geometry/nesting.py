@@ -72,20 +72,22 @@ def _shells(
         end = first
         while end < count and owner[end] == owner[first]:
             end += 1
+        out[first:end] = np.where(size[first:end] > 0, np.arange(first, end), -1)
+        # a plate may have ten thousand holes: only what is solid is looked at, the smallest first
+        solid = first + np.flatnonzero(size[first:end] > 0)
+        solid = solid[np.argsort(size[solid])]
         for ring in range(first, end):
-            out[ring] = ring if size[ring] > 0 else -1
             if size[ring] > 0:
                 continue
             x, y = points[starts[ring], 0], points[starts[ring], 1]
-            for other in range(first, end):
-                if size[other] <= 0 or x < box[other, 0] or x > box[other, 2]:
+            for other in solid:
+                if x < box[other, 0] or x > box[other, 2]:
                     continue
                 if y < box[other, 1] or y > box[other, 3]:
                     continue
-                if out[ring] >= 0 and size[other] >= size[out[ring]]:
-                    continue
                 if _holds(points[starts[other] : starts[other + 1]], x, y):
                     out[ring] = other
+                    break
         first = end
     return out
 
