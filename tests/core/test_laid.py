@@ -15,6 +15,7 @@ from northpace.geometry.crossing import crosses
 from northpace.moves import FEATURES
 from northpace.paths import resting
 from northpace.spec import PlanSpec, with_settings
+from tests.core.paths import lay_out
 from tests.core.raster import Raster
 from tests.core.shapes import PIPELINE, cube, source
 
@@ -130,7 +131,7 @@ class WallsOverAir(unittest.TestCase):
         # a neck that floats, a drop in mid-air, stands on the part: what rests on layers far below
         shape = plates(15, 0.24) + box(3, 3, 3, (30, 8, 6)) + box(8, 8, 3, (-6, 6, 10))
         for pairs in ((), ("supports.enabled=true",)):
-            rows = plan_of(shape, *pairs).known.rows
+            rows = lay_out(shape, *pairs).rows
             found = []
             for worth in (0, np.inf):
                 with mock.patch.object(resting, "WORTH", worth):
