@@ -16,7 +16,7 @@ from northpace.beds.merge import DECIMALS, Crossings
 from northpace.beds.passes import Passes
 from northpace.beds.reach import swept
 from northpace.beds.spec import BedSpec
-from northpace.motion.pace import rising_speed
+from northpace.motion.speeds import rising_speed
 from northpace.part.plate import park, plate
 
 #: How far the head stays above what is finished, and beside it (mm).

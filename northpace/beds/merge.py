@@ -14,7 +14,7 @@ import numpy as np
 from northpace.beds.bedplan import BedPlan, cosine_sine
 from northpace.beds.passes import Passes
 from northpace.beds.spec import Placing
-from northpace.motion.pace import rising_speed, sayable
+from northpace.motion.speeds import rising_speed, sayable
 from northpace.moves import PAUSE, RETRACTION, START, TRAVEL
 
 #: Decimals of positions: what is turned is not on the grid of its plan, and is kept closer to it

@@ -13,6 +13,9 @@ import numpy as np
 
 from northpace.spec import Machine
 
+#: Moves that are looked at together at least: what is known of them is forgotten after.
+WINDOW = 50_000
+
 
 class Course(NamedTuple):
     """Moves (M,) for the kernel: ends in mm, filament in mm, speed asked for in mm/s (of the path,
@@ -163,13 +166,35 @@ def _look_ahead(course, limits, first, last):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True, nogil=True)
+def _window(course, first, last):  # type: ignore[no-untyped-def]
+    """End of the moves from ``first`` on that are looked at together: the first place after
+    `WINDOW` of them where the head stands, so that what comes after changes nothing of them.
+    """
+    x, y, z = course.x, course.y, course.z
+    for m in range(max(first + WINDOW, 1), last):
+        if x[m] == x[m - 1] and y[m] == y[m - 1] and z[m] == z[m - 1]:
+            return m
+    return last
+
+
+@numba.njit(cache=True, nogil=True)
 def run(course, limits, first, last, seconds):  # type: ignore[no-untyped-def]
     """Time moves first … last−1 from rest to rest; fills ``seconds`` (M,); returns the total.
 
     The head starts where the move before ends, or at the origin. ``limits`` (14,) of `limits_of`.
     """
-    length, top, acc, joint = _look_ahead(course, limits, first, last)
     total = 0.0
+    while first < last:
+        end = _window(course, first, last)
+        total = _run(course, limits, first, end, seconds, total)
+        first = end
+    return total
+
+
+@numba.njit(cache=True, nogil=True)
+def _run(course, limits, first, last, seconds, total):  # type: ignore[no-untyped-def]
+    """The same of the moves of a window; returns what the total before comes to with them."""
+    length, top, acc, joint = _look_ahead(course, limits, first, last)
     for k in range(last - first):
         if length[k] < 1e-12:
             seconds[first + k] = 0.0
@@ -193,10 +218,14 @@ def peaks(course, limits):  # type: ignore[no-untyped-def]
     """(M,) highest speed in mm/s that each move really reaches, moves run from rest to rest as by
     `run`.
     """
-    count = len(course.x)
-    length, top, acc, joint = _look_ahead(course, limits, 0, count)
+    first, count = 0, len(course.x)
     out = np.zeros(count)
-    for k in range(count):
-        if length[k] >= 1e-12:
-            out[k] = min(np.sqrt(0.5 * (joint[k] + joint[k + 1]) + acc[k] * length[k]), top[k])
+    while first < count:
+        end = _window(course, first, count)
+        length, top, acc, joint = _look_ahead(course, limits, first, end)
+        for k in range(end - first):
+            if length[k] >= 1e-12:
+                most = 0.5 * (joint[k] + joint[k + 1]) + acc[k] * length[k]
+                out[first + k] = min(np.sqrt(most), top[k])
+        first = end
     return out

@@ -4,30 +4,15 @@ layer is too short."""
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, NamedTuple
 
 import numpy as np
 
+from northpace.motion.asked import asked
 from northpace.motion.heat import heat_by_layer
 from northpace.motion.kinematics import Course, limits_of, run
 from northpace.motion.slowing import Short, layer_starts, least_times, slow_layers
-from northpace.motion.speeds import (
-    ACCELERATIONS,
-    SPEEDS,
-    accelerations,
-    by_feature,
-    safe_flows,
-    short_loops,
-    start_seconds,
-)
-from northpace.moves import (
-    OUTER,
-    RETRACTION,
-    START,
-    TRAVEL,
-    Moves,
-)
-from northpace.paths.bead import area
+from northpace.motion.speeds import safe_flows, start_seconds
+from northpace.moves import OUTER, START, Moves
 from northpace.paths.travel.rows import Rows
 from northpace.spec import ByLayer, PlanSpec
 
@@ -93,102 +78,19 @@ def time_rows(rows: Rows, spec: PlanSpec, tops: np.ndarray, heights: np.ndarray)
     run(paced.course, limits_of(spec.machine), 0, len(seconds), seconds)
     seconds[rows.feature == START] = start_seconds(spec)
     seconds[layer_starts(rows.layer)] += spec.machine.layer_overhead
-    above = rows.layer >= 0
-    per_layer = np.bincount(rows.layer[above], seconds[above], minlength=layers)
+    # what comes before the first layer is counted apart
+    per_layer = np.bincount(rows.layer + 1, seconds, minlength=layers + 1)[1:]
     limited = np.bincount(rows.layer[paced.limited], minlength=layers) > 0
     return Timed(paced.moves(seconds), per_layer, slowed, limited)
 
 
 def asked_of(rows: Rows, spec: PlanSpec, tops: np.ndarray, heights: np.ndarray) -> Paced:
     """What is asked of every row of layers (N,), as the plan, its bands and its regions say."""
-    local = ByLayer(spec, tops, heights)
-    here, laid = np.maximum(rows.layer, 0), rows.width > 0
-    asked = _asked(rows, spec, local)
-    dx, dy, dz = (np.diff(column, prepend=column[:1]) for column in (rows.x, rows.y, rows.z))
-    # what only rises or falls is asked for as fast as it goes: the file says what is reached
-    rises = (dz != 0) & (dx == 0) & (dy == 0) & (rows.feature == TRAVEL)
-    asked.speed[rises] = rising_speed(spec)
-    length = np.sqrt(dx * dx + dy * dy + dz * dz)
-    bead = area(rows.width.astype(np.float64), rows.height.astype(np.float64))
-    section = np.where(laid, bead, 0.0) * asked.flow / 100.0
-    filament = _filament(rows, section * length, spec, local)
     flows = safe_flows(spec, heat_by_layer(spec, tops, heights).nozzle)
-    with np.errstate(divide="ignore"):
-        most = np.where(laid, flows[here] / section, np.inf)
-    limited = laid & (asked.speed > most + 1e-9)
-    speed = sayable(np.minimum(asked.speed, most))
-    pushed = asked.acceleration * (spec.machine.acceleration_reached / 100.0)
-    course = Course(rows.x, rows.y, rows.z, filament, speed, pushed)
-    return Paced(rows, course, asked.acceleration.astype(np.float32), section, limited)
-
-
-def sayable(speed: np.ndarray) -> np.ndarray:
-    """Speeds (M,) as the file says them: millimetres a minute with three decimals."""
-    return np.asarray(np.floor(speed * 60000.0) / 60000.0)
-
-
-def rising_speed(spec: PlanSpec) -> float:
-    """What moves that only rise or fall are asked for, in mm/s."""
-    own, most = spec.pace.z_speed, spec.machine.max_speed_z
-    return most if own is None else min(own, most)
-
-
-class Asked(NamedTuple):
-    """What is asked of every row (M,): mm/s, mm/s², and flow correction in %."""
-
-    speed: np.ndarray
-    acceleration: np.ndarray
-    flow: np.ndarray
-
-
-def _asked(rows: Rows, spec: PlanSpec, local: ByLayer) -> Asked:
-    """What features, bands, regions, short loops and the first layer ask for."""
-    pace, feature, laid = spec.pace, rows.feature, rows.width > 0
-    here = np.maximum(rows.layer, 0)
-    found = Asked(
-        by_feature(rows, here, {k: local.numbers(f"pace.{v}", 0.0) for k, v in SPEEDS.items()}),
-        by_feature(rows, here, {code: accelerations(local, code) for code in SPEEDS}),
-        local.numbers("material.flow", 100.0)[here],
-    )
-    for number, changes in enumerate(rows.cases):
-        _change(found, rows.region == number, feature, changes, spec)
-    loops = short_loops(feature, laid, rows.x, rows.y, pace.short_loop)
-    found.speed[loops] = np.minimum(found.speed[loops], pace.short_loop_speed)
-    first = (rows.layer == 0) & laid
-    found.speed[first] = np.minimum(found.speed[first], pace.first_layer_speed)
-    found.acceleration[first] = pace.first_layer_acceleration
-    return found
-
-
-def _change(
-    found: Asked, inside: np.ndarray, feature: np.ndarray, changes: dict[str, Any], spec: PlanSpec
-) -> None:
-    """What regions change for the rows inside them."""
-    for code, name in SPEEDS.items():
-        mine = inside & (feature == code)
-        if f"pace.{name}" in changes:
-            found.speed[mine] = changes[f"pace.{name}"]
-        own = ACCELERATIONS.get(code, "acceleration")
-        # a feature that leaves its acceleration open follows the one of everything laid, also where
-        # a region changes that
-        follows = getattr(spec.pace, own) is None
-        push = changes.get(f"pace.{own}", changes.get("pace.acceleration") if follows else None)
-        if push is not None and code != RETRACTION:
-            found.acceleration[mine] = push
-    found.flow[inside] = changes.get("material.flow", found.flow[inside])
-
-
-def _filament(rows: Rows, volume: np.ndarray, spec: PlanSpec, local: ByLayer) -> np.ndarray:
-    """(M,) filament in mm for volumes (M,) in mm³; pulled back and given back where rows say so."""
-    filament = np.round(volume / spec.material.section, 5)
-    pulls = rows.feature == RETRACTION
-    pull, here = rows.pull[pulls], np.maximum(rows.layer, 0)
-    drawn = local.numbers("pace.retraction_length", 0.0)[here][pulls]
-    extra = local.numbers("pace.restart_extra", 0.0)[here][pulls]
-    # what is given back is what was taken, also where a band begins in between
-    drawn = np.where(pull > 0, np.r_[0.0, drawn[:-1]], drawn)
-    filament[pulls] = np.round(np.where(pull > 0, drawn + extra, -drawn), 5)
-    return filament
+    found = asked(rows, spec, ByLayer(spec, tops, heights), flows)
+    pushed = found.acceleration * np.float64(spec.machine.acceleration_reached / 100.0)
+    course = Course(rows.x, rows.y, rows.z, found.filament, found.speed, pushed)
+    return Paced(rows, course, found.acceleration, found.section, found.limited)
 
 
 def _slowed(course: Course, rows: Rows, spec: PlanSpec, local: ByLayer) -> np.ndarray:

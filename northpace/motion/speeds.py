@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numba
 import numpy as np
 
 from northpace.moves import (
@@ -18,7 +19,7 @@ from northpace.moves import (
     TOP,
     TRAVEL,
 )
-from northpace.paths.travel.rows import Rows
+from northpace.paths.bead import Number
 from northpace.spec import ByLayer, PlanSpec, resolve_heat
 
 #: The setting of `Pace` that each feature's speed comes from.
@@ -97,21 +98,37 @@ def safe_flows(spec: PlanSpec, nozzle: np.ndarray) -> np.ndarray:
     )
 
 
-def short_loops(
-    feature: np.ndarray, laid: np.ndarray, x: np.ndarray, y: np.ndarray, longest: float
-) -> np.ndarray:
+def sayable(speed: Number) -> Number:
+    """Speeds as the file says them: millimetres a minute with three decimals."""
+    return np.floor(speed * 60000.0) / 60000.0
+
+
+def rising_speed(spec: PlanSpec) -> float:
+    """What moves that only rise or fall are asked for, in mm/s: the file says what is reached."""
+    own, most = spec.pace.z_speed, spec.machine.max_speed_z
+    return most if own is None else min(own, most)
+
+
+@numba.njit(cache=True, nogil=True)
+def short_loops(feature, laid, x, y, longest):  # type: ignore[no-untyped-def]
     """(M,) whether a row belongs to a wall loop of at most ``longest`` mm: a run of laid rows of
     one wall feature without anything between.
     """
-    out = np.zeros(len(feature), bool)
-    wall = laid & ((feature == OUTER) | (feature == INNER))
-    if longest <= 0 or not wall.any():
+    out = np.zeros(len(feature), np.bool_)
+    if longest <= 0.0:
         return out
-    length = np.hypot(np.diff(x, prepend=x[:1]), np.diff(y, prepend=y[:1]))
-    begins = np.flatnonzero(wall & np.r_[True, ~wall[:-1] | (feature[1:] != feature[:-1])])
-    number = np.cumsum(np.bincount(begins, minlength=len(feature)))[wall] - 1
-    total = np.bincount(number, length[wall], len(begins))
-    out[wall] = (total <= longest)[number]
+    first, length = 0, 0.0
+    for m in range(len(feature)):
+        if not laid[m] or (feature[m] != OUTER and feature[m] != INNER):
+            first, length = m + 1, 0.0
+            continue
+        if m > 0 and feature[m] != feature[m - 1]:
+            first, length = m, 0.0
+        if m > 0:
+            length += np.hypot(x[m] - x[m - 1], y[m] - y[m - 1])
+        ends = m + 1 == len(feature) or not laid[m + 1] or feature[m + 1] != feature[m]
+        if ends and length <= longest:
+            out[first : m + 1] = True
     return out
 
 
@@ -122,12 +139,3 @@ def accelerations(local: ByLayer, code: int) -> np.ndarray:
     return local.numbers(
         f"pace.{ACCELERATIONS.get(code, 'acceleration')}", local.numbers("pace.acceleration", 0.0)
     )
-
-
-def by_feature(rows: Rows, layer: np.ndarray, values: dict[int, np.ndarray]) -> np.ndarray:
-    """(M,) the value (N,) of every row's feature in its layer (M,)."""
-    out = np.full(len(rows.feature), 100.0)
-    for code, value in values.items():
-        mine = rows.feature == code
-        out[mine] = value[layer[mine]]
-    return out
