@@ -43,7 +43,10 @@ def looked_at_again(beads: Beads, before: Beads, slack: float) -> Again | None:
     at, old_at = (np.searchsorted(some.layer, np.arange(count + 1)) for some in both)
     other = _differ(beads, before, at, old_at)
     number = np.arange(count)
-    first = np.minimum(lowest_reached(beads, at, slack), lowest_reached(before, old_at, slack))
+    first = np.minimum(
+        lowest_reached(beads.top, beads.under, at, slack),
+        lowest_reached(before.top, before.under, old_at, slack),
+    )
     changed = np.r_[0, np.cumsum(other)]
     wanted = other | (changed[number] > changed[first])
     if wanted.mean() > MOST:
@@ -53,12 +56,13 @@ def looked_at_again(beads: Beads, before: Beads, slack: float) -> Again | None:
     return Again(wanted, np.cumsum(steps)[:count] > 0, at[:-1] - old_at[:-1])
 
 
-def lowest_reached(beads: Beads, at: np.ndarray, slack: float) -> np.ndarray:
+def lowest_reached(top: np.ndarray, under: np.ndarray, at: np.ndarray, slack: float) -> np.ndarray:
     """(N,) the lowest layer on which beads of each may rest: that reaches its undersides but for
-    ``slack`` mm. Those of a layer begin at ``at`` (N + 1,).
+    ``slack`` mm. ``top`` and ``under`` (K,) are those of the beads; those of a layer begin at
+    ``at`` (N + 1,).
     """
-    tops = np.maximum.accumulate(_by_layer(np.maximum, beads.top, at, -np.inf))
-    unders = _by_layer(np.minimum, beads.under, at, np.inf)
+    tops = np.maximum.accumulate(_by_layer(np.maximum, top, at, -np.inf))
+    unders = _by_layer(np.minimum, under, at, np.inf)
     return np.minimum(np.searchsorted(tops, unders - slack), np.arange(len(tops)))
 
 

@@ -141,7 +141,7 @@ class WallsOverAir(unittest.TestCase):
                 one, two = (getattr(half, column) for half in found)
                 np.testing.assert_array_equal(one, two, column)
             for column in ("share", "piece", "runs", "links"):
-                one, two = (getattr(half.known, column) for half in found)
+                one, two = (getattr(half.known.found, column) for half in found)
                 np.testing.assert_array_equal(one, two, column)
 
 

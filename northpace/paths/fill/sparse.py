@@ -21,6 +21,7 @@ from northpace.infill import PATTERNS
 from northpace.infill.lines import JOIN, lines
 from northpace.infill.patches import Patches
 from northpace.infill.pattern import Lay
+from northpace.infill.windowed import lay_windowed, without
 from northpace.moves import INFILL
 from northpace.outlines.sections import Outlines
 from northpace.paths import ranks
@@ -151,7 +152,7 @@ def _pitch(ground: _Ground, asked: Infill) -> float:
     wanted = max(density * float(ground.volume[sample].sum()), 1e-9)
     stretch = 1.0
     for _ in range(ROUNDS):
-        found = ground.lay(some, asked.angle, stretch * lane / density, lane / 2)
+        found = lay_windowed(ground.lay, some, asked.angle, stretch * lane / density, lane / 2)
         laid = sum(float((chains.length * lane * height).sum()) for chains in found)
         ratio = laid / wanted
         stretch *= float(np.clip(ratio, 0.5, 2.0))
@@ -163,16 +164,13 @@ def _pitch(ground: _Ground, asked: Infill) -> float:
 def _lines(ground: _Ground, asked: Infill, pitch: float) -> list[Chains]:
     """Lines so many mm apart; across what is too narrow for them, as many as the density asks."""
     patches, lane, angle, density = ground.patches, ground.lane, asked.angle, asked.density
-    found = ground.lay(patches, angle, pitch, lane / 2)
+    found = lay_windowed(ground.lay, patches, angle, pitch, lane / 2)
     off = _missed(patches, found, lane, density)
     if not off.any():
         return found
-    slim, rest, plain = np.flatnonzero(off), np.flatnonzero(~off), []
-    if len(rest):
-        plain = ground.lay(patches.some(rest), angle, pitch, lane / 2)
-    found = [_of_all(chains, rest, len(patches)) for chains in plain]
+    slim = np.flatnonzero(off)
     across = _across(patches.some(slim), angle, lane, density)
-    return [*found, _of_all(across, slim, len(patches))]
+    return [*without(found, off), _of_all(across, slim, len(patches))]
 
 
 def _share(ground: _Ground, asked: Infill, found: list[Chains]) -> float:
