@@ -12,7 +12,7 @@ from northpace.beds.cooling import slow
 from northpace.beds.merge import Crossings, Merged, different, merge
 from northpace.beds.passes import Passes
 from northpace.beds.spec import Placing
-from northpace.motion.kinematics import Course, limits_of, run
+from northpace.motion.kinematics import Course, limits_of, pushed, run
 from northpace.motion.slowing import layer_starts
 from northpace.motion.speeds import start_seconds
 from northpace.moves import PAUSE, START, Moves
@@ -61,8 +61,8 @@ def lay(
     spec, count = plans[0].spec, len(merged.source)
     width = _gathered(plans, merged, lambda rows: rows.width)
     laid = width > 0
-    pushed = merged.acceleration * (spec.machine.acceleration_reached / 100.0)
-    course = Course(merged.x, merged.y, merged.z, merged.filament, merged.speed.copy(), pushed)
+    push = pushed(spec.machine, merged.acceleration)
+    course = Course(merged.x, merged.y, merged.z, merged.filament, merged.speed.copy(), push)
     limits = limits_of(spec.machine)
     number = np.where(merged.visit < 0, -1, order.number[np.maximum(merged.visit, 0)])
     number = number.astype(np.int32)

@@ -114,7 +114,7 @@ def assembled(
         [
             _header(spec, facts, len(tops)).encode(),
             _start(spec, values).encode(),
-            out[:used].tobytes(),
+            out[:used].data,
             _end(spec, values).encode(),
         ]
     )

@@ -6,11 +6,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numba
 import numpy as np
 import shapely
 
 from northpace.moves import FOOTING, ROOF, SUPPORT, Moves
+from northpace.paths import bead
 from northpace.paths.travel.rows import Rows
+
+_spacing = numba.njit(bead.spacing)
 
 
 @dataclass(frozen=True)
@@ -31,36 +35,49 @@ def strength(
     """
     count = len(areas)
     smooth = min(smooth, count)
-    laid = np.flatnonzero(
-        (moves.width > 0) & ~np.isin(moves.feature, (FOOTING, SUPPORT, ROOF)) & (moves.layer >= 0)
+    mass, lx, ly, lxx, lyy, lxy = _smoothed(
+        _laid_moments(
+            *(moves.x, moves.y, moves.layer, moves.feature, moves.width, moves.height),
+            np.asarray(heights, np.float64),
+        ),
+        smooth,
     )
-    x, y = (moves.x[laid - 1] + moves.x[laid]) / 2, (moves.y[laid - 1] + moves.y[laid]) / 2
-    dx, dy = moves.x[laid] - moves.x[laid - 1], moves.y[laid] - moves.y[laid - 1]
-    layer = moves.layer[laid]
-    # area of each bead in the plan, as the lane it holds
-    wide = moves.width[laid] - moves.height[laid] * (1 - np.pi / 4)
-    weight = np.hypot(dx, dy) * wide * moves.height[laid] / heights[layer]
-
-    def total(values: np.ndarray) -> np.ndarray:
-        out = np.bincount(layer, weight * values, count)
-        return np.convolve(out, np.ones(smooth), "same")
-
-    mass = total(np.ones(len(laid)))
-    mx, my = total(x) / np.maximum(mass, 1e-12), total(y) / np.maximum(mass, 1e-12)
-    xx, yy, xy = (
-        total(x * x + dx * dx / 12),
-        total(y * y + dy * dy / 12),
-        total(x * y + dx * dy / 12),
-    )
-    weakest = _weakest(xx - mass * mx * mx, yy - mass * my * my, xy - mass * mx * my)
-    whole = np.stack([np.convolve(column, np.ones(smooth), "same") for column in _moments(areas)])
-    area, sx, sy, axx, ayy, axy = whole
+    mx, my = lx / np.maximum(mass, 1e-12), ly / np.maximum(mass, 1e-12)
+    weakest = _weakest(lxx - mass * mx * mx, lyy - mass * my * my, lxy - mass * mx * my)
+    area, sx, sy, axx, ayy, axy = _smoothed(_moments(areas), smooth)
     cx, cy = sx / np.maximum(area, 1e-12), sy / np.maximum(area, 1e-12)
     full = _weakest(axx - area * cx * cx, ayy - area * cy * cy, axy - area * cx * cy)
     return Strength(
         np.minimum(mass / np.maximum(area, 1e-9), 1.0),
         np.minimum(weakest / np.maximum(full, 1e-9), 1.0),
     )
+
+
+def _smoothed(columns: np.ndarray, smooth: int) -> np.ndarray:
+    """(6, N) columns, each layer with some of its neighbours."""
+    return np.stack([np.convolve(column, np.ones(smooth), "same") for column in columns])
+
+
+@numba.njit(cache=True, nogil=True)
+def _laid_moments(x, y, layer, feature, width, height, heights):  # type: ignore[no-untyped-def]
+    """(6, N) area, first and second moments of the beads of each layer about the origin, without
+    footing and stands; a bead counts with the lane it holds.
+    """
+    out = np.zeros((6, len(heights)))
+    for k in range(1, len(x)):
+        n, f = layer[k], feature[k]
+        if width[k] <= 0 or n < 0 or f in (FOOTING, SUPPORT, ROOF):
+            continue
+        mx, my = (x[k - 1] + x[k]) / 2, (y[k - 1] + y[k]) / 2
+        dx, dy = x[k] - x[k - 1], y[k] - y[k - 1]
+        area = np.hypot(dx, dy) * _spacing(width[k], height[k]) * height[k] / heights[n]
+        out[0, n] += area
+        out[1, n] += area * mx
+        out[2, n] += area * my
+        out[3, n] += area * (mx * mx + dx * dx / 12)
+        out[4, n] += area * (my * my + dy * dy / 12)
+        out[5, n] += area * (mx * my + dx * dy / 12)
+    return out
 
 
 def _weakest(xx: np.ndarray, yy: np.ndarray, xy: np.ndarray) -> np.ndarray:

@@ -71,6 +71,11 @@ def limits_of(machine: Machine) -> np.ndarray:
     )
 
 
+def pushed(machine: Machine, acceleration: np.ndarray) -> np.ndarray:
+    """(M,) mm/s² that is really reached where the file asks for an acceleration (M,)."""
+    return acceleration * np.float64(machine.acceleration_reached / 100.0)
+
+
 @numba.njit(cache=True, nogil=True)
 def _motor_share(limits, x, y, ux, uy, uz):  # type: ignore[no-untyped-def]
     """How far the busiest motor runs for each mm of a path in direction (ux, uy, uz) at a place.

@@ -9,7 +9,7 @@ import numpy as np
 
 from northpace.motion.asked import asked
 from northpace.motion.heat import heat_by_layer
-from northpace.motion.kinematics import Course, limits_of, run
+from northpace.motion.kinematics import Course, limits_of, pushed, run
 from northpace.motion.slowing import Short, layer_starts, least_times, slow_layers
 from northpace.motion.speeds import safe_flows, start_seconds
 from northpace.moves import OUTER, START, Moves
@@ -88,8 +88,8 @@ def asked_of(rows: Rows, spec: PlanSpec, tops: np.ndarray, heights: np.ndarray) 
     """What is asked of every row of layers (N,), as the plan, its bands and its regions say."""
     flows = safe_flows(spec, heat_by_layer(spec, tops, heights).nozzle)
     found = asked(rows, spec, ByLayer(spec, tops, heights), flows)
-    pushed = found.acceleration * np.float64(spec.machine.acceleration_reached / 100.0)
-    course = Course(rows.x, rows.y, rows.z, found.filament, found.speed, pushed)
+    push = pushed(spec.machine, found.acceleration)
+    course = Course(rows.x, rows.y, rows.z, found.filament, found.speed, push)
     return Paced(rows, course, found.acceleration, found.section, found.limited)
 
 

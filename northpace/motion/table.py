@@ -12,7 +12,7 @@ import numpy as np
 from northpace.figures import Pace, PaceRow
 from northpace.motion.dial import dial_figures
 from northpace.motion.from_limits import PUSHES, RUNS, reference_height, sections
-from northpace.motion.kinematics import Course, limits_of, peaks
+from northpace.motion.kinematics import Course, limits_of, peaks, pushed
 from northpace.motion.pace import Timed
 from northpace.motion.speeds import ACCELERATIONS, acceleration_of, safe_flow, short_loops
 from northpace.moves import (
@@ -165,8 +165,8 @@ def _measured(spec: PlanSpec, timed: Timed) -> dict[str, Measured]:
     """What the moves of a plan say for every row that has some."""
     moves = timed.moves
     length, laid = moves.lengths(), moves.width > 0
-    pushed = moves.acceleration * (spec.machine.acceleration_reached / 100)
-    course = Course(moves.x, moves.y, moves.z, moves.filament, moves.speed, pushed)
+    push = pushed(spec.machine, moves.acceleration)
+    course = Course(moves.x, moves.y, moves.z, moves.filament, moves.speed, push)
     reached = peaks(course, limits_of(spec.machine))
     loops = short_loops(moves.feature, laid, moves.x, moves.y, spec.pace.short_loop)
     free = np.r_[True, timed.slowed > 0.995][moves.layer + 1]

@@ -84,6 +84,25 @@ def _join(parent, a, b):  # type: ignore[no-untyped-def]
             parent[one] = two
 
 
+def bodies(found: Found, on_bed: np.ndarray) -> np.ndarray:
+    """(K,) a number for all beads that hold together, those that lie ``on_bed`` among them."""
+    parent = np.arange(len(found.piece))
+    _hold(parent, found.piece, found.links, on_bed)
+    return parent
+
+
+@numba.njit(cache=True, nogil=True)
+def _hold(parent, piece, links, on_bed):  # type: ignore[no-untyped-def]
+    for k in range(len(parent)):
+        _join(parent, k, piece[k])
+    for k in range(len(links)):
+        _join(parent, links[k, 0], links[k, 1])
+    for k in range(1, len(on_bed)):
+        _join(parent, on_bed[0], on_bed[k])
+    for k in range(len(parent)):
+        parent[k] = _root(parent, k)
+
+
 @numba.njit(cache=True, nogil=True)
 def _rest(beads, width, depth, slack, least, wanted, painted):  # type: ignore[no-untyped-def]
     """By bead (K,) the share of it that rests and the piece of its layer; rows (R, 3) of stretches

@@ -11,14 +11,12 @@ from itertools import pairwise
 
 import numba
 import numpy as np
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from northpace.geometry.threads import THREADS, in_threads
 from northpace.moves import ROOF, SUPPORT
 from northpace.paths.bead import area
 from northpace.paths.beads import Beads, looked_at_again, lowest_reached
-from northpace.paths.painting import LEAST_RUN, Found, Grid, found_of, in_order
+from northpace.paths.painting import LEAST_RUN, Found, Grid, bodies, found_of, in_order
 from northpace.paths.travel.rows import Rows
 
 #: Cells of the grid in mm, and how many there are at most: what is larger gets larger cells.
@@ -77,9 +75,10 @@ def resting(rows: Rows, gap_above: float, gap_below: float, before: Known | None
     over.
     """
     laid = np.flatnonzero((rows.width > 0) & (rows.layer >= 0))
-    laid = laid[np.argsort(rows.layer[laid], kind="stable")]
     if len(laid) == 0:
         return _nothing()
+    if (np.diff(rows.layer[laid]) < 0).any():
+        laid = laid[np.argsort(rows.layer[laid], kind="stable")]
     grid, tall = _grid(rows, laid), float(rows.height[laid].max())
     slack = (SLACK, gap_above + tall + SLACK, gap_below + tall + SLACK)
     volume = _volumes(rows.x, rows.y, rows.width, rows.height, laid)
@@ -158,13 +157,11 @@ def _hanging(found: Found, on_bed: np.ndarray, loose: np.ndarray, volume: np.nda
     grows together with what stands, further up, on the beads ``on_bed``. ``volume`` (K,) is that of
     every bead.
     """
-    count = len(volume)
-    one = np.r_[found.links[:, 0], np.arange(count), on_bed]
-    two = np.r_[found.links[:, 1], found.piece, np.full(len(on_bed), count)]
-    joined = coo_array((np.ones(len(one), bool), (one, two)), shape=(count + 1, count + 1))
-    _, body = connected_components(joined, directed=False)
-    whole = np.bincount(body[:-1], volume, body.max() + 1)
-    return np.where(body[loose] != body[-1], whole[body[loose]], np.nan)
+    body = bodies(found, on_bed)
+    whole = np.bincount(body, volume, len(volume))
+    stands = np.zeros(len(volume), bool)
+    stands[body[on_bed]] = True
+    return np.where(stands[body[loose]], np.nan, whole[body[loose]])
 
 
 def _loose(found: Found) -> np.ndarray:

@@ -11,6 +11,8 @@ from northpace.plan.stage import Before
 
 T = TypeVar("T")
 DEFAULT_BYTES = 1_000_000_000
+#: What a name takes, beside its result.
+ENTRY = 1024
 #: Places in which the last result of a stage is remembered: those of two parts.
 PLACES = 14
 
@@ -24,13 +26,15 @@ class StageCache:
         self.most_bytes = most_bytes
         self.runs: Counter[str] = Counter()
         self._kept: OrderedDict[str, tuple[Any, int]] = OrderedDict()
+        #: how many names each kept result has, by its identity: it takes its room once
+        self._names: Counter[int] = Counter()
         self._bytes = 0
         self._lock = threading.Lock()
         self._computing: dict[str, threading.RLock] = {}
         self._before: OrderedDict[str, Before] = OrderedDict()
 
-    def get(self, stage: str, key: str, compute: Callable[[], T]) -> T:
-        """The kept result of a stage for this key, or a new one."""
+    def get(self, stage: str, key: str, compute: Callable[[], T], keep: bool = True) -> T:
+        """The kept result of a stage for this key, or a new one, which is kept if ``keep``."""
         name = f"{stage}:{key}"
         with self._lock:
             if name in self._kept:
@@ -45,7 +49,7 @@ class StageCache:
             finally:
                 with self._lock:
                     self._computing.pop(name, None)
-            self._keep(stage, name, result)
+            self._keep(stage, name, result, keep)
         return result
 
     def before(self, place: str) -> Before | None:
@@ -65,14 +69,18 @@ class StageCache:
         self._kept.move_to_end(name)
         return self._kept[name][0]
 
-    def _keep(self, stage: str, name: str, result: Any) -> None:
-        size = int(getattr(result, "nbytes", 0)) + 1024
+    def _keep(self, stage: str, name: str, result: Any, keep: bool) -> None:
+        size = int(getattr(result, "nbytes", 0))
         with self._lock:
             self.runs[stage] += 1
-            if name in self._kept or size > self.most_bytes:
+            if not keep or name in self._kept or size > self.most_bytes:
                 return
             self._kept[name] = (result, size)
-            self._bytes += size
+            self._names[id(result)] += 1
+            self._bytes += ENTRY + (size if self._names[id(result)] == 1 else 0)
             while self._bytes > self.most_bytes:
-                _, (_, gone) = self._kept.popitem(last=False)
-                self._bytes -= gone
+                _, (gone, size) = self._kept.popitem(last=False)
+                self._names[id(gone)] -= 1
+                self._bytes -= ENTRY + (0 if self._names[id(gone)] else size)
+                if not self._names[id(gone)]:
+                    del self._names[id(gone)]

@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator
 from typing import Any, TypeVar
 
 from northpace.plan.cache import StageCache
+from northpace.plan.room import LONG, give_back
 from northpace.plan.stage import Before, Input, Needed, Now, Request, Stage
 from northpace.spec import PlanSpec, digest
 from northpace.spec.portion import contents, portion
@@ -51,7 +52,7 @@ class Run:
             return node.value(self.request)
         part = self._portion(node)
         key = self._own_key(node, part)
-        return self.cache.get(node.name, key, lambda: self._compute(node, part))
+        return self.cache.get(node.name, key, lambda: self._compute(node, part), node.kept)
 
     def key(self, node: Stage[Any]) -> str:
         """What tells the result of a stage from others, for whatever builds on it."""
@@ -99,8 +100,11 @@ class Run:
         self._remember(node, part, tuple(values), found)
         if self.told:
             self.told(node, found, True)
+        took = time.perf_counter() - begun
         if threading.get_ident() == self._thread:
-            self.elapsed[node.phase] += time.perf_counter() - begun
+            self.elapsed[node.phase] += took
+        if took > LONG:
+            give_back()
         return found
 
     def _again(self, node: Stage[T], part: PlanSpec, values: tuple[Any, ...]) -> T | None:

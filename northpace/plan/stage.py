@@ -84,6 +84,8 @@ class Stage(Generic[T]):
     joined: Callable[[list[T]], T] | None = None
     #: how it goes on from what it came to before, if it can (`northpace.plan.again`)
     again: Again | None = None
+    #: whether results are kept: not where they are large and one quick stage makes them over
+    kept: bool = True
 
     def names(self, spec: PlanSpec) -> Names:
         """The settings it reads of a spec."""
@@ -157,11 +159,12 @@ def stage(
     local: tuple[str, ...] = (),
     known_by: Callable[[Any], Any] | None = None,
     again: Again | None = None,
+    kept: bool = True,
 ) -> Callable[[Callable[..., T]], Stage[T]]:
     """Declare the function below as a stage that builds on others."""
     assert phase in PHASES
 
     def declared(run: Callable[..., T]) -> Stage[T]:
-        return Stage(run.__name__, phase, run, on, reads, local, known_by, again=again)
+        return Stage(run.__name__, phase, run, on, reads, local, known_by, again=again, kept=kept)
 
     return declared

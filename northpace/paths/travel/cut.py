@@ -28,12 +28,17 @@ def cut_rows(rows: Rows, edges: np.ndarray, at: np.ndarray, origin: tuple[float,
         np.hypot(x - rows.x[of - 1], y - rows.y[of - 1]) > 2e-3
     )
     of, x, y, z = of[apart], x[apart], y[apart], z[apart]
-    columns: dict[str, Any] = {}
-    for item in fields(Rows):
-        column = getattr(rows, item.name)
-        if isinstance(column, np.ndarray):
-            new = {"x": x, "y": y, "z": z}.get(item.name, column[of])
-            columns[item.name] = np.insert(column, of, new)
+    count = len(rows.layer)
+    source = np.repeat(np.arange(count), 1 + np.bincount(of, minlength=count))
+    columns: dict[str, Any] = {
+        item.name: getattr(rows, item.name)[source]
+        for item in fields(Rows)
+        if isinstance(getattr(rows, item.name), np.ndarray)
+    }
+    # a further row comes before the one it is cut from
+    further = of + np.arange(len(of))
+    for name, values in (("x", x), ("y", y), ("z", z)):
+        columns[name][further] = values
     return replace(rows, **columns)
 
 

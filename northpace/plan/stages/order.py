@@ -115,6 +115,7 @@ def land(spec: PlanSpec, outlines: Outlines, stands: Stands) -> Land:
         "pace.lift",
         *ORIGIN,
     ),
+    kept=False,
 )
 def order(spec: PlanSpec, sequence: Order, land: Land, footing: Foot, laid: PathTable) -> Rows:
     """All paths in the order they are laid, with the travel between them."""
