@@ -41,7 +41,8 @@ class Found(NamedTuple):
     def counted_from(self, first: int) -> Found:
         """The same of beads whose numbers begin elsewhere."""
         runs = self.runs + (float(first), 0.0, 0.0)
-        return Found(self.share, self.piece + first, runs, self.links + first)
+        by = np.int32(first)
+        return Found(self.share, self.piece + by, runs, self.links + by)
 
 
 def found_of(
@@ -86,7 +87,7 @@ def _join(parent, a, b):  # type: ignore[no-untyped-def]
 
 def bodies(found: Found, on_bed: np.ndarray) -> np.ndarray:
     """(K,) a number for all beads that hold together, those that lie ``on_bed`` among them."""
-    parent = np.arange(len(found.piece))
+    parent = np.arange(len(found.piece), dtype=np.int32)
     _hold(parent, found.piece, found.links, on_bed)
     return parent
 
@@ -111,10 +112,10 @@ def _rest(beads, width, depth, slack, least, wanted, painted):  # type: ignore[n
     """
     count = len(beads.row)
     high, last = np.full((width, depth), -1e9, np.float32), np.full((width, depth), -1, np.int32)
-    share = np.zeros(count)
-    piece = np.arange(count)
+    # of millions of beads every byte counts
+    share, piece = np.zeros(count, np.float32), np.arange(count, dtype=np.int32)
     runs, used = np.empty((1024, 3)), 0
-    links, linked = np.empty((1024, 2), np.int64), 0
+    links, linked = np.empty((1024, 2), np.int32), 0
     i = 0
     while i < count:
         j = i

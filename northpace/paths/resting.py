@@ -207,14 +207,10 @@ def _all_found(
     """What all beads (K,) rest on: some layers at a time, each time with what these may rest on
     painted too, and in two threads where that is worth it.
     """
-    layer = rows.layer[laid]
-    number = np.arange(int(layer[-1]) + 1)
-    at = np.asarray(np.searchsorted(layer, np.r_[number, len(number)]))
+    number = np.arange(int(rows.layer[laid[-1]]) + 1)
+    at = np.asarray(np.searchsorted(rows.layer[laid], np.r_[number, len(number)]))
     first = lowest_reached(rows.z[laid], rows.z[laid] - rows.height[laid], at, max(slack))
-    far = np.cumsum(volume)
-    parts = max(THREADS if far[-1] > WORTH else 1, -(-len(laid) // AT_ONCE))
-    ends = np.searchsorted(far, far[-1] * np.arange(1, parts) / parts)
-    cuts = np.unique(np.r_[0, layer[ends], len(number)])
+    cuts = np.r_[0, rows.layer[laid[_ends(volume)]], len(number)]
 
     def some(window: tuple[int, int]) -> Found:
         low, high = window
@@ -225,5 +221,12 @@ def _all_found(
         mine = slice(at[low] - at[lowest], None)
         return found._replace(share=found.share[mine], piece=found.piece[mine])
 
-    found = in_threads(some, list(pairwise(cuts.tolist())))
+    found = in_threads(some, list(pairwise(np.unique(cuts).tolist())))
     return Found(*(np.concatenate(column) for column in zip(*found, strict=True)))
+
+
+def _ends(volume: np.ndarray) -> np.ndarray:
+    """Beads (K,) after which others are looked at, so that each time about as much is laid."""
+    far = np.cumsum(volume)
+    parts = max(THREADS if far[-1] > WORTH else 1, -(-len(far) // AT_ONCE))
+    return np.searchsorted(far, far[-1] * np.arange(1, parts) / parts)

@@ -29,29 +29,38 @@ from northpace.plan.stages.walls import Turns, gaps, turns
 from northpace.spec import PlanSpec
 from northpace.spec.portion import View, contents
 
+#: Paths by what they are for; together they are large, and quickly put together.
+Tables = tuple[PathTable, ...]
+
 
 @stage(footing, stands, gaps, solid, infill, phase="paths")
-def laid(
+def tables(
     spec: PlanSpec,
     footing: Foot,
     stands: Stands,
     gaps: Gaps,
     solid: PathTable,
     infill: PathTable,
-) -> PathTable:
+) -> Tables:
+    """All paths of the plan by what they are for."""
+    return (footing.paths, stands.paths, gaps.around, gaps.between, solid, infill)
+
+
+@stage(tables, phase="paths", kept=False)
+def laid(spec: PlanSpec, tables: Tables) -> PathTable:
     """All paths of the plan, in no order yet."""
-    tables = [footing.paths, stands.paths, gaps.around, gaps.between, solid, infill]
-    return PathTable.joined(tables)
+    return PathTable.joined(list(tables))
 
 
 def _order_again(before: Before, now: Now) -> Order | None:
     """The order with what is known of layers whose paths are the same."""
-    outlines, placed, paths, regions = now.values
+    outlines, placed, tables, regions = now.values
     if outlines is not before.values[0] or placed is not before.values[1]:
         return None
     if contents(now.part) != contents(before.part):
         return None
-    same = ~Apart.of(outlines).paths(before.values[2], paths, by_stand=True)
+    old, paths = (PathTable.joined(list(some)) for some in (before.values[2], tables))
+    same = ~Apart.of(outlines).paths(old, paths, by_stand=True)
     known = before.result.layers._replace(same=same)
     return _ordered(now.part, outlines, placed, paths, regions, known)
 
@@ -59,7 +68,7 @@ def _order_again(before: Before, now: Now) -> Order | None:
 @stage(
     outlines,
     placed,
-    laid,
+    tables,
     REGIONS,
     phase="paths",
     reads=(
@@ -73,10 +82,10 @@ def _order_again(before: Before, now: Now) -> Order | None:
     again=_order_again,
 )
 def sequence(
-    spec: PlanSpec, outlines: Outlines, placed: Placed, laid: PathTable, regions: Places
+    spec: PlanSpec, outlines: Outlines, placed: Placed, tables: Tables, regions: Places
 ) -> Order:
     """The order in which paths are laid, and where each begins."""
-    return _ordered(spec, outlines, placed, laid, regions)
+    return _ordered(spec, outlines, placed, PathTable.joined(list(tables)), regions)
 
 
 def _ordered(
@@ -102,10 +111,10 @@ def land(spec: PlanSpec, outlines: Outlines, stands: Stands) -> Land:
 
 
 @stage(
+    laid,
     sequence,
     land,
     footing,
-    laid,
     phase="paths",
     reads=(
         "body.joined_walls",
@@ -117,7 +126,7 @@ def land(spec: PlanSpec, outlines: Outlines, stands: Stands) -> Land:
     ),
     kept=False,
 )
-def order(spec: PlanSpec, sequence: Order, land: Land, footing: Foot, laid: PathTable) -> Rows:
+def order(spec: PlanSpec, laid: PathTable, sequence: Order, land: Land, footing: Foot) -> Rows:
     """All paths in the order they are laid, with the travel between them."""
     pace = spec.pace
     rules = TravelRules(
