@@ -44,17 +44,22 @@ class Asked(NamedTuple):
 
 
 class _Columns(NamedTuple):
-    """Columns of the rows (M,), as in `Rows`, and which belong to a short loop."""
+    """Columns of the rows, for the kernel."""
 
+    #: (M,) layer and code of the feature
     layer: np.ndarray
     feature: np.ndarray
+    #: (M,) where it ends in mm
     x: np.ndarray
     y: np.ndarray
     z: np.ndarray
+    #: (M,) of the bead in mm
     width: np.ndarray
     height: np.ndarray
+    #: (M,) −1 for a retraction, +1 for its return, and what regions change there
     pull: np.ndarray
     region: np.ndarray
+    #: (M,) whether it belongs to a short loop
     short: np.ndarray
 
 

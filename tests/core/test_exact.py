@@ -2,11 +2,12 @@
 
 import math
 import unittest
+from itertools import pairwise
 
 import numpy as np
 
 from northpace.material.amounts import amounts, parts_per_spool
-from northpace.motion.kinematics import Course, junction, limits_of, run
+from northpace.motion.kinematics import WINDOW, Course, junction, limits_of, peaks, run
 from northpace.paths.bead import area, filament_length, spacing, width_for
 from northpace.spec import Machine, Material
 
@@ -26,6 +27,39 @@ def seconds(points, speed, acceleration=1000.0, deviation=0.013, machine=None):
     )
     run(course, limits_of(machine), 0, len(p), out)
     return out
+
+
+class ManyMoves(unittest.TestCase):
+    def test_all_at_once_are_timed_as_from_stop_to_stop(self):
+        # more moves than are looked at together, with a stop every hundred or so
+        chance = np.random.default_rng(7)
+        count = int(2.5 * WINDOW)
+        stops = np.flatnonzero(chance.random(count) < 0.01)
+        steps = chance.normal(0, 2, (count, 2))
+        steps[stops] = 0.0
+        x, y = np.cumsum(steps, axis=0).T.copy()
+        fed = np.where(np.isin(np.arange(count), stops), -1.0, 0.05)
+        zero, speed, push = np.zeros(count), np.full(count, 60.0), np.full(count, 900.0)
+        course, limits = Course(x, y, zero, fed, speed, push), limits_of(Machine())
+        whole, parts = np.zeros(count), np.zeros(count)
+        total = run(course, limits, 0, count, whole)
+        for first, last in pairwise([0, *stops.tolist(), count]):
+            run(course, limits, first, last, parts)
+        np.testing.assert_array_equal(whole, parts)
+        self.assertAlmostEqual(total, parts.sum(), 6)
+        # as quick as from stop to stop, too
+        window = slice(stops[-2], stops[-1])
+        alone = Course(*(np.r_[column[stops[-2] - 1], column[window]] for column in course))
+        np.testing.assert_allclose(peaks(course, limits)[window][1:], peaks(alone, limits)[2:])
+
+    def test_without_any_stop_none_is_left_out(self):
+        count = int(1.5 * WINDOW)
+        x = np.arange(1.0, count + 1)
+        zero, speed, push = np.zeros(count), np.full(count, 50.0), np.full(count, 1000.0)
+        course, out = Course(x, zero, zero, zero, speed, push), np.zeros(count)
+        total = run(course, limits_of(Machine()), 0, count, out)
+        # at 50 mm/s all the way, and v/a more for speeding up and braking
+        self.assertAlmostEqual(total, count / 50 + 50 / 1000, 6)
 
 
 class Bead(unittest.TestCase):

@@ -1,12 +1,13 @@
 """Infill: what every pattern lays against what was asked for, and how it lies."""
 
 import unittest
+from unittest import mock
 
 import manifold3d as m3
 import numpy as np
 import shapely
 
-from northpace.infill import PATTERNS
+from northpace.infill import PATTERNS, windowed
 from northpace.moves import INFILL
 from northpace.spec import PlanSpec, with_settings
 from tests.core.paths import lay_out
@@ -51,6 +52,19 @@ class Density(unittest.TestCase):
                 self.assertAlmostEqual(
                     share / density, 1, delta=0.03, msg=f"{pattern} at {density} %"
                 )
+
+    def test_a_window_of_patches_at_a_time_it_is_the_same(self):
+        # a wide room, a narrow one, and one with a hole: some patches get lines of their own
+        block = m3.Manifold.cube((30, 20, 6)) - m3.Manifold.cylinder(9, 5, 5).translate((9, 9, -1))
+        block += m3.Manifold.cube((30, 3.4, 6)).translate((0, 24, 0))
+        for pattern in PATTERNS:
+            found = []
+            for window in (np.inf, 60.0):
+                with mock.patch.object(windowed, "WINDOW", window):
+                    found.append(lay_out(block, *OPEN, f"body.infill_pattern={pattern}").rows)
+            self.assertGreater((found[0].feature == INFILL).sum(), 200)
+            for column in ("layer", "feature", "x", "y", "width"):
+                np.testing.assert_array_equal(*(getattr(rows, column) for rows in found), pattern)
 
     def test_a_hundred_is_solid_and_nothing_is_hollow(self):
         for pattern in PATTERNS:

@@ -121,7 +121,7 @@ class Stages(unittest.TestCase):
         # is built on them, stay
         choice, moves = {"task", "picked", "stack"}, {"timed", "amounts"}
         chosen = {"picked", "stack", "heights"}
-        late = {"laid", "sequence", "order", "spanned", "parted", "rows", "resting"}
+        late = {"tables", "laid", "sequence", "order", "spanned", "parted", "rows", "resting"}
         late |= {"strength"} | moves
         inside = {"walls", "counts", "zones", "gaps", "areas", "skins", "why", "lines"}
         inside |= {"solid", "infill"} | late
@@ -142,7 +142,7 @@ class Stages(unittest.TestCase):
         )
         self.assertEqual(after("body.solid_angles=10"), choice | {"lines", "solid"} | late)
         self.assertEqual(
-            after("surface.seam=corner"), {"picked", "stack", "heights"} | late - {"laid"}
+            after("surface.seam=corner"), {"picked", "stack", "heights"} | late - {"tables"}
         )
         self.assertEqual(after("body.walls=2"), choice | inside | {"split", "voids"})
         self.assertEqual(after("surface.outline_offset=-0.1"), chosen | paths)
@@ -169,6 +169,25 @@ class Stages(unittest.TestCase):
             cache.get("stage", str(k), lambda: type("R", (), {"nbytes": 1000})())
         self.assertLessEqual(cache._bytes, 10_000)
         cache.get("stage", "49", lambda: self.fail("the newest result was dropped"))
+
+    def test_a_result_of_two_names_takes_its_room_once(self):
+        cache, large = StageCache(10_000), type("R", (), {"nbytes": 6000})()
+        for stage in ("one", "another"):
+            cache.get(stage, "a", lambda: large)
+        self.assertLess(cache._bytes, 10_000)
+        for stage in ("one", "another"):
+            cache.get(stage, "a", lambda: self.fail("it was dropped"))
+        # it takes its room until the last of its names is gone
+        for k in range(20):
+            cache.get("stage", str(k), lambda: type("R", (), {"nbytes": 1000})())
+            self.assertLessEqual(cache._bytes, 10_000)
+        self.assertEqual(cache._bytes, sum(size + 1024 for _, size in cache._kept.values()))
+
+    def test_what_is_not_kept_is_made_over(self):
+        cache, made = StageCache(), []
+        for _ in range(2):
+            cache.get("stage", "a", lambda: made.append(1), keep=False)
+        self.assertEqual(len(made), 2)
 
     def test_cancelling_between_stages(self):
         asked = []
