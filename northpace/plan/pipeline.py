@@ -296,6 +296,9 @@ class Pipeline:
         beside.append(_BESIDE.submit(run, walls.gaps))
         outlined = [check.name for check in CHECKS if check.uses == ("outlines",)]
         beside += [_BESIDE.submit(run, checks.STAGES[name]) for name in outlined]
+        run(order.tables)
+        # they are ordered by one thread
+        beside.append(_BESIDE.submit(run, order.land))
         run(order.rows)
         _tell(tell, "motion")
         # what rests on what takes longest of what is asked of the rows, and asks for nothing else

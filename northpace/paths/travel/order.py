@@ -32,7 +32,7 @@ from northpace.paths.travel.tour import (
     groups_of,
     tour,
 )
-from northpace.paths.travel.waits import waits_of
+from northpace.paths.travel.waiting import known_waits, waits_of
 
 #: What of a layer comes first, next and last; and the rank of all that lies inside the walls.
 FOOT, STAND, PART, INSIDE = 0, 1, 2, 1_000_000
@@ -140,17 +140,22 @@ def order_paths(
         seam.drawn(paths),
     )
     at = np.searchsorted(ways.layer, np.arange(len(tops) + 1))
-    sequence, entry, head, gain = _order(ways, goal, how_far, at, known)
-    begin = np.repeat(at[:-1], np.diff(at))
     same = np.zeros(len(tops), np.bool_)
-    layers = Layers(at, head, sequence - begin, entry - ways.first[sequence], gain, same)
+    same[: len(known.same)] = known.same
+    # layers of which the order is known are looked at where it has to be found after all
+    waits = known_waits(ways, at, ~same & (how_far != AS_CUT))
+    sequence, entry, head, gain = _order(ways, goal, how_far, at, known, waits)
+    begin = np.repeat(at[:-1], np.diff(at))
+    none = np.zeros(len(tops), np.bool_)
+    layers = Layers(at, head, sequence - begin, entry - ways.first[sequence], gain, none)
     return Order(by_layer[sequence], entry, layers)
 
 
 @numba.njit(cache=True, nogil=True)
-def _order(ways, goal, how, layers, known):  # type: ignore[no-untyped-def]
+def _order(ways, goal, how, layers, known, waits):  # type: ignore[no-untyped-def]
     """Sequence (P,) of the ways and the point each is entered at; by layer where the head is before
-    it and the mm saved by shortening. ``layers`` (N + 1,) is where those of each begin.
+    it and the mm saved by shortening. ``layers`` (N + 1,) is where those of each begin, ``waits``
+    what is known of what waits for what.
     """
     total = len(ways.layer)
     sequence, entry = np.empty(total, np.int64), np.empty(total, np.int64)
@@ -184,7 +189,7 @@ def _order(ways, goal, how, layers, known):  # type: ignore[no-untyped-def]
             for chosen in tour(ways, seams, how, groups, x, y):
                 k, end = groups[chosen], groups[chosen + 1]
                 into = slice(at, at + end - k)
-                rules, head = (goal, seams, held, how), (k, x, y)
+                rules, head = (goal, seams, held, how, waits), (n, k, x, y)
                 x, y, gain = _group(ways, rules, head, sequence[into], entry[into])
                 gains[n] += gain
                 at = into.stop
@@ -201,11 +206,11 @@ def _known(known, n, x, y):  # type: ignore[no-untyped-def]
 
 @numba.njit(cache=True, nogil=True)
 def _group(ways, rules, head, sequence, entry):  # type: ignore[no-untyped-def]
-    """Order the ways of a group: as many as ``sequence``, from ``head``, their first and where the
-    head is. Returns where it ends, and the mm saved by shortening.
+    """Order the ways of a group: as many as ``sequence``, from ``head``, their layer, their first
+    and where the head is. Returns where it ends, and the mm saved by shortening.
     """
-    (k, x, y), (goal, seams, held, how) = head, rules
-    n = len(sequence)
+    (layer, k, x, y), (goal, seams, held, how, known) = head, rules
+    n, head = len(sequence), (k, x, y)
     if how == AS_CUT:
         for j in range(n):
             sequence[j], entry[j] = k + j, ways.first[k + j]
@@ -213,7 +218,7 @@ def _group(ways, rules, head, sequence, entry):  # type: ignore[no-untyped-def]
                 entry[j], _ = _nearest_entry(ways, goal, seams, k + j, x, y)
             _, _, x, y, _ = _ends_of(ways, k + j, entry[j])
         return x, y, 0.0
-    waits = waits_of(ways, k, k + n)
+    waits = waits_of(ways, known, layer, k, k + n)
     _take_nearest(ways, goal, seams, head, waits, sequence, entry)
     saved = 0.0
     if how == IMPROVED and n > 2:

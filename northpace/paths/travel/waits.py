@@ -36,15 +36,13 @@ def nothing_waits(n):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True, nogil=True)
-def waits_of(ways, at, end):  # type: ignore[no-untyped-def]
-    """Which ways from ``at`` to ``end`` wait for which: those of a higher rank for those of a lower
-    one that they lie against.
-    """
+def pairs_of(ways, at, end):  # type: ignore[no-untyped-def]
+    """(W, 2) ways and what they wait for, counted from ``at``, in the order of the first."""
     n, lowest, highest = end - at, ways.rank[at], ways.rank[at]
     for k in range(at, end):
         lowest, highest = min(lowest, ways.rank[k]), max(highest, ways.rank[k])
     if lowest == highest:
-        return nothing_waits(n)
+        return np.empty((0, 2), np.int64)
     pairs, count = np.empty((4 * n, 2), np.int64), 0
     cells = _cells(ways, at, end, highest)
     seen = np.full(n, -1)
@@ -52,7 +50,7 @@ def waits_of(ways, at, end):  # type: ignore[no-untyped-def]
         if ways.rank[k] == lowest:
             continue
         pairs, count = _against(ways, cells, at, k, seen, pairs, count)
-    return both_ways(pairs[:count], n)
+    return pairs[:count]
 
 
 class Cells(NamedTuple):
