@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from northpace.estimate.lighter import Lighter
+from northpace.figures import Pace
 from northpace.heights.stack import Stack
 from northpace.heights.surface import SurfaceTable
 from northpace.material.amounts import Amounts
@@ -84,6 +85,8 @@ class Facts:
     resting: Resting
     #: the moves of the plan
     timed: Timed
+    #: speeds asked for, and what of them is reached
+    paces: Pace
     #: filament and money
     amounts: Amounts
     #: what would keep to the caps, where one is passed

@@ -5,29 +5,16 @@ from __future__ import annotations
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding
-from northpace.motion.from_limits import SECTION_SETTINGS
-from northpace.motion.table import pace_rows
 
 #: A speed counts as never reached when no move comes within this share of it.
 REACHED = 0.9
 
 
-@check(
-    "timed",
-    codes=("never-reached",),
-    reads=(
-        *SECTION_SETTINGS,
-        "pace",
-        "air",
-        "material",
-        "machine",
-    ),
-)
+@check("paces", codes=("never-reached",))
 def never_reached(facts: Facts) -> list[Finding]:
-    timed, spec = facts.timed, facts.spec
     out = [
         (row["name"], row["asked"], row["reached"])
-        for row in pace_rows(spec, timed)["rows"]
+        for row in facts.paces["rows"]
         if row["held_by"] == "short moves"
         and row["reached"] is not None
         and row["reached"] < REACHED * row["asked"]

@@ -26,6 +26,7 @@ from northpace.heights.frontier import POINTS, Frontier
 from northpace.heights.measure import MEASURES
 from northpace.heights.stack import Stack
 from northpace.heights.surface import Facets, SurfaceTable
+from northpace.material.amounts import Amounts
 from northpace.motion.derive import derived
 from northpace.motion.pace import Timed
 from northpace.moves import Moves
@@ -50,7 +51,7 @@ from northpace.spec import PlanSpec, digest, spec_from
 
 __all__ = ["Cancelled", "Pipeline", "Plan", "Source"]
 
-_BESIDE = ThreadPoolExecutor(2, "beside")
+_BESIDE = ThreadPoolExecutor(3, "beside")
 Progress = Callable[[str, float], None]
 #: Everything a plan came to, what its checks found, and its report.
 Computed = tuple[Facts, list[Finding], Report]
@@ -224,28 +225,31 @@ class Pipeline:
         spec = self.settled(source, spec, correction)
         check_size(self.placed(source, spec), spec.machine)
 
+        capped, writing = spec.surface.has_time_cap, _Writing(facts or {}, digest(asked))
+
         def compute(correction: Correction | None, given: np.ndarray | None = None) -> Computed:
             run = self._run(source, spec, correction, cancelled, given)
-            if laid and not spec.surface.has_time_cap:
+            if laid and not capped:
                 run.told = Laying(run, laid)
-            known, findings = self._known(run, tell)
+            # of what is tried for a cap only the best is written
+            known, findings = self._known(run, tell, None if capped else writing.begin)
             strength = run(moves.strength)
             for phase, seconds in run.elapsed.items():
                 elapsed[phase] += seconds
             return known, findings, report(known, strength, findings)
 
-        if spec.surface.has_time_cap:
+        if capped:
             known, findings, figures = self._within_cap(source, spec, correction, compute)
+            writing.begin(known.spec, known.timed, known.amounts, known.outlines)
         else:
             known, findings, figures = compute(correction)
         known = replace(known, relief=self._relief(source, known, figures))
         passed = caps.run(known)
         figures["findings"] += [finding.as_dict() for finding in passed]
         _tell(tell, "gcode")
-        written = time.perf_counter()
-        text = _written(known, figures, facts or {}, digest(asked))
-        now = time.perf_counter()
-        figures["elapsed_s"] = {**elapsed, "gcode": now - written, "total": now - begun}
+        text, took = writing.end()
+        total = time.perf_counter() - begun
+        figures["elapsed_s"] = {**elapsed, "gcode": took, "total": total}
         figures["core_version"] = VERSION
         return Plan(asked, known, [*findings, *passed], figures, text)
 
@@ -280,8 +284,12 @@ class Pipeline:
 
         return Trials(spec, tried, choose, task).run(correction).result
 
-    def _known(self, run: Run, tell: Progress) -> tuple[Facts, list[Finding]]:
-        """Everything about a plan, stage by stage, and what the checks find."""
+    def _known(
+        self, run: Run, tell: Progress, timed: Callable[..., None] | None
+    ) -> tuple[Facts, list[Finding]]:
+        """Everything about a plan, stage by stage, and what the checks find; ``timed`` is told of
+        its moves before these are checked.
+        """
         _tell(tell, "layers")
         # a plain even stack is known at once: what it does to the surface is found beside the paths
         beside: list[Future[Any]] = []
@@ -304,6 +312,9 @@ class Pipeline:
         # what rests on what takes longest of what is asked of the rows, and asks for nothing else
         beside.append(_BESIDE.submit(run, moves.resting))
         run(moves.timed)
+        if timed:
+            spec = run.request.spec
+            timed(spec, run(moves.timed), run(moves.amounts), run(heights.outlines))
         _tell(tell, "checks")
         for check in sorted(CHECKS, key=lambda check: "resting" in check.uses):
             if check.name in checks.STAGES:
@@ -347,17 +358,36 @@ class Pipeline:
         return self._run(source, self.settled(source, spec, correction), correction)
 
 
-def _written(known: Facts, figures: Report, facts: dict[str, Any], checksum: str) -> bytes:
-    """The file of a plan, with facts and what it comes to in its header."""
-    moves, outlines = known.timed.moves, known.outlines
-    head = {
-        **facts,
-        "time": f"{figures['time_s']['total']:.1f} s",
-        "mass": f"{figures['filament']['mass_g']:.3f} g",
-        "start seconds": float(moves.seconds[0]),
-        "spec checksum": checksum,
-    }
-    return write_gcode(moves, known.spec, outlines.tops, outlines.heights, head)
+class _Writing:
+    """The file of a plan, written beside its checks; ``facts`` go into its header."""
+
+    def __init__(self, facts: dict[str, Any], checksum: str) -> None:
+        self._facts, self._checksum = facts, checksum
+        self._text: Future[tuple[bytes, float]] | None = None
+
+    def begin(self, spec: PlanSpec, timed: Timed, stuff: Amounts, outlines: Outlines) -> None:
+        """Begin it, with what the plan comes to in its header."""
+        seconds = timed.moves.seconds
+        head = {
+            **self._facts,
+            "time": f"{float(seconds.sum()):.1f} s",
+            "mass": f"{stuff.mass_g:.3f} g",
+            "start seconds": float(seconds[0]),
+            "spec checksum": self._checksum,
+        }
+        tops, heights = outlines.tops, outlines.heights
+
+        def write() -> tuple[bytes, float]:
+            begun = time.perf_counter()
+            text = write_gcode(timed.moves, spec, tops, heights, head)
+            return text, time.perf_counter() - begun
+
+        self._text = _BESIDE.submit(write)
+
+    def end(self) -> tuple[bytes, float]:
+        """The file, and the seconds that writing it took."""
+        assert self._text is not None
+        return self._text.result()
 
 
 def _tell(progress: Progress, phase: str) -> None:

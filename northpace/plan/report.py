@@ -23,7 +23,6 @@ from northpace.material.strength import Strength
 from northpace.motion.causes import seconds_by_patch, seconds_by_stand
 from northpace.motion.heat import heat_by_layer
 from northpace.motion.speeds import safe_flows
-from northpace.motion.table import pace_rows
 from northpace.moves import FEATURES, GAP, OUTER, TRAVEL, Moves
 from northpace.outlines.sections import Outlines
 from northpace.paths.fill.why import KINDS, MOST, Why
@@ -54,7 +53,7 @@ def report(facts: Facts, firm: Strength, findings: list[Finding]) -> Report:
         "solid": _patches(facts.why, seconds_by_patch(facts.timed.moves, facts.why)),
         "stands": _stands(facts),
         "lanes": lanes(facts.timed.moves, outlines, spec, facts.turns, nominal),
-        "pace": pace_rows(spec, facts.timed),
+        "pace": facts.paces,
         "ledger": ledger(facts.timed.moves, outlines, spec),
         "bands": band_rows(spec),
         "regions": region_rows(facts.regions, outlines),

@@ -119,7 +119,7 @@ class Stages(unittest.TestCase):
 
         # what heights are chosen by knows the times of layers; the heights themselves, and all that
         # is built on them, stay
-        choice, moves = {"task", "picked", "stack"}, {"timed", "amounts"}
+        choice, moves = {"task", "picked", "stack"}, {"timed", "paces", "amounts"}
         chosen = {"picked", "stack", "heights"}
         late = {"tables", "laid", "sequence", "order", "spanned", "parted", "rows", "resting"}
         late |= {"strength"} | moves

@@ -33,6 +33,7 @@ FACTS: dict[str, Stage[Any]] = {
     "rows": order.rows,
     "resting": moves.resting,
     "timed": moves.timed,
+    "paces": moves.paces,
     "amounts": moves.amounts,
 }
 

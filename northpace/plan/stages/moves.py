@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 
+from northpace.figures import Pace
 from northpace.material import amounts as costs
 from northpace.material.amounts import Amounts
 from northpace.material.strength import Strength
 from northpace.material.strength import strength as strength_of
+from northpace.motion.from_limits import SECTION_SETTINGS
 from northpace.motion.pace import Timed, time_rows
+from northpace.motion.table import pace_rows
 from northpace.outlines.sections import Outlines
 from northpace.paths.resting import Resting
 from northpace.paths.resting import resting as what_rests
@@ -35,6 +38,12 @@ def timed(spec: PlanSpec, rows: Rows, outlines: Outlines, heights: np.ndarray) -
     the layers, in mm.
     """
     return time_rows(rows, spec, outlines.tops, heights)
+
+
+@stage(timed, phase="checks", reads=(*SECTION_SETTINGS, "pace", "air", "material", "machine"))
+def paces(spec: PlanSpec, timed: Timed) -> Pace:
+    """Speeds asked for, and what of them is reached."""
+    return pace_rows(spec, timed)
 
 
 def _rests_again(before: Before, now: Now) -> Resting:
