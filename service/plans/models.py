@@ -8,6 +8,7 @@ from typing import Any
 
 from django.db import models
 
+from northpace.errors import InputError
 from northpace.spec import PlanSpec
 from northpace.spec.kept import VERSION as SPEC_VERSION
 from northpace.spec.kept import spec_kept
@@ -56,9 +57,12 @@ class Plan(models.Model):
 
     @property
     def latest(self) -> PlanVersion:
-        """The version being worked on."""
+        """The version being worked on. Raises `InputError` for a plan that is being removed: it is
+        made with its first version, and loses them just before it goes.
+        """
         version = self.versions.order_by("-number").first()
-        assert version is not None  # a plan is made with its first version
+        if version is None:
+            raise InputError(f"{self} is gone: it was removed just now")
         return version
 
 

@@ -14,7 +14,7 @@ from northpace.plan.stage import Stage
 from northpace.spec import PlanSpec, with_settings
 
 #: Made of what other stages keep, which count it; or held by the solid kernel, beyond weighing.
-NOT_WEIGHED = {"task", "mended", "thinned", "part", "placed"}
+NOT_WEIGHED = {"task", "tables", "mended", "thinned", "part", "placed"}
 
 
 def every_stage():

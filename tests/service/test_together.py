@@ -116,6 +116,14 @@ class Together(Planned):
         both = {group: values for change in wanted for group, values in change.items()}
         self.assertEqual(self.settings(), both)
 
+    def test_a_plan_that_another_removes_at_this_moment_is_said_to_be_gone(self):
+        # its versions go first, and who asks then has found the plan itself
+        PlanVersion.objects.filter(plan=self.number).delete()
+        for path in ("progress", "frontier"):
+            answer = self.client.get(f"/api/plans/{self.number}/{path}")
+            self.assertEqual(answer.status_code, 422, path)
+            self.assertIn("is gone: it was removed just now", answer.json()["detail"])
+
     def test_who_else_is_here_is_seen_until_they_are_gone(self):
         path = f"/api/plans/{self.number}/others"
 

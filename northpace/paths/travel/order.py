@@ -146,8 +146,7 @@ def order_paths(
     waits = known_waits(ways, at, ~same & (how_far != AS_CUT))
     sequence, entry, head, gain = _order(ways, goal, how_far, at, known, waits)
     begin = np.repeat(at[:-1], np.diff(at))
-    none = np.zeros(len(tops), np.bool_)
-    layers = Layers(at, head, sequence - begin, entry - ways.first[sequence], gain, none)
+    layers = Layers(at, head, sequence - begin, entry - ways.first[sequence], gain, same & False)
     return Order(by_layer[sequence], entry, layers)
 
 
