@@ -146,7 +146,7 @@ def order_paths(
     waits = known_waits(ways, at, ~same & (how_far != AS_CUT))
     sequence, entry, head, gain = _order(ways, goal, how_far, at, known, waits)
     begin = np.repeat(at[:-1], np.diff(at))
-    layers = Layers(at, head, sequence - begin, entry - ways.first[sequence], gain, same & False)
+    layers = Layers(at, head, sequence - begin, entry - ways.first[sequence], gain, np.zeros_like(same))
     return Order(by_layer[sequence], entry, layers)
 
 
