@@ -113,9 +113,6 @@ def order_paths(
     inside = (part == PART) & ~np.isin(feature, (OUTER, INNER, GAP))
     rank = np.where(inside & (how_far != AS_CUT), INSIDE, paths.rank)
     by_layer = np.lexsort((rank, group, part, paths.layer))
-    turn = np.radians(
-        np.full(len(tops), seam.bearing) if seam.goal != "spread" else GOLDEN * np.arange(len(tops))
-    )
     lane = spacing(paths.width[paths.starts[:-1]], paths.height) if len(paths) else np.zeros(0)
     feature = feature[by_layer]
     ways = Ways(
@@ -131,7 +128,24 @@ def order_paths(
         paths.closed[by_layer],
         paths.fixed[by_layer],
     )
-    goal = Goal(
+    at = np.searchsorted(ways.layer, np.arange(len(tops) + 1))
+    same = np.zeros(len(tops), np.bool_)
+    same[: len(known.same)] = known.same
+    # layers of which the order is known are looked at where it has to be found after all
+    waits = known_waits(ways, at, ~same & (how_far != AS_CUT))
+    sequence, entry, head, gain = _order(ways, _goal(seam, paths, tops), how_far, at, known, waits)
+    begin = np.repeat(at[:-1], np.diff(at))
+    none = np.zeros_like(same)
+    layers = Layers(at, head, sequence - begin, entry - ways.first[sequence], gain, none)
+    return Order(by_layer[sequence], entry, layers)
+
+
+def _goal(seam: SeamRule, paths: PathTable, tops: np.ndarray) -> Goal:
+    """Where closed paths begin."""
+    turn = np.radians(
+        np.full(len(tops), seam.bearing) if seam.goal != "spread" else GOLDEN * np.arange(len(tops))
+    )
+    return Goal(
         {"nearest": NEAREST, "corner": CORNER}.get(seam.goal, BEARING),
         np.cos(turn),
         np.sin(turn),
@@ -139,15 +153,6 @@ def order_paths(
         np.ascontiguousarray(seam.marks, np.float64).reshape(-1, 5),
         seam.drawn(paths),
     )
-    at = np.searchsorted(ways.layer, np.arange(len(tops) + 1))
-    same = np.zeros(len(tops), np.bool_)
-    same[: len(known.same)] = known.same
-    # layers of which the order is known are looked at where it has to be found after all
-    waits = known_waits(ways, at, ~same & (how_far != AS_CUT))
-    sequence, entry, head, gain = _order(ways, goal, how_far, at, known, waits)
-    begin = np.repeat(at[:-1], np.diff(at))
-    layers = Layers(at, head, sequence - begin, entry - ways.first[sequence], gain, np.zeros_like(same))
-    return Order(by_layer[sequence], entry, layers)
 
 
 @numba.njit(cache=True, nogil=True)
