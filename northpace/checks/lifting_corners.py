@@ -7,7 +7,7 @@ import shapely
 
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
-from northpace.checks.finding import Finding
+from northpace.checks.finding import Finding, some
 
 #: Corners of a flat foot lift when both sides are at least this long (mm) and the corner is not
 #: blunter than this (degrees).
@@ -38,10 +38,12 @@ def lifting_corners_check(facts: Facts) -> list[Finding]:
         Finding(
             "lifting-corners",
             "look",
-            f"{len(corners)} wide flat corners are likely to lift as they cool.",
+            f"{some(len(corners), 'wide flat corner is', 'wide flat corners are')} likely to lift "
+            f"as {'it cools' if len(corners) == 1 else 'they cool'}.",
             z,
             places[0],
-            "A brim of 5 mm holds them down; rounder corners do too.",
+            f"A brim of 5 mm holds {'it' if len(corners) == 1 else 'them'} down; so do rounder "
+            "corners.",
             places,
             {"footing.brim_reach": 5.0},
         )

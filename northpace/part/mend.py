@@ -135,7 +135,7 @@ def _without_open_shells(faces: np.ndarray, notes: Notes) -> np.ndarray:
     if len(open_):
         notes.append(
             f"dropped {len(open_):,} open shell{'s' * (len(open_) > 1)} of "
-            f"{int((~kept).sum()):,} triangles"
+            f"{_triangles(int((~kept).sum()))}"
         )
     return faces[kept]
 
@@ -159,7 +159,7 @@ def weld(vertices: np.ndarray, faces: np.ndarray, notes: Notes) -> tuple[np.ndar
         | (mapped[:, 2] == mapped[:, 0])
     )
     if flat.any():
-        notes.append(f"dropped {int(flat.sum()):,} triangles without area")
+        notes.append(f"dropped {_triangles(int(flat.sum()))} without area")
     return np.ascontiguousarray(welded, np.float64), mapped[~flat]
 
 
@@ -192,7 +192,7 @@ def _cancel_opposed(faces: np.ndarray, notes: Notes) -> np.ndarray:
     balance = np.bincount(inverse.reshape(-1), sign)
     kept = np.sort(faces[first[balance != 0]], axis=1)
     kept[balance[balance != 0] < 0] = kept[balance[balance != 0] < 0][:, ::-1]
-    notes.append(f"dropped {len(faces) - len(kept):,} triangles that lay on each other")
+    notes.append(f"dropped {_triangles(len(faces) - len(kept))} that lay on each other")
     return kept
 
 
@@ -217,3 +217,7 @@ def _shell_by_shell(vertices: np.ndarray, faces: np.ndarray, notes: Notes) -> m3
     # shells that do not touch close together when each of them closes; directions are sorted out by
     # `order_shells`
     return to_solid(vertices, faces[kept])
+
+
+def _triangles(count: int) -> str:
+    return f"{count:,} triangle{'s' * (count != 1)}"

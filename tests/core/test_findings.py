@@ -250,6 +250,17 @@ class EveryFinding(unittest.TestCase):
                 self.assertIn(code, found)
                 self.assertNotIn(code, self.findings(*no))
                 self.assertTrue(found[code].message.endswith("."))
+                for one in found.values():
+                    # one thing is one: no "1 corners are"
+                    self.assertNotRegex(one.message, r"(?<![\d.,])1 ([a-z]+ ){0,3}[a-z]+s are")
+
+    def test_one_corner_is_one(self):
+        turn = np.linspace(0, 2 * np.pi, 64, endpoint=False)
+        ring = 20 * np.stack([np.cos(turn), np.sin(turn)], axis=1)
+        drop = m3.CrossSection.hull_points(np.vstack([ring, [[90.0, 0.0]]]))
+        found = self.findings(m3.Manifold.extrude(drop, 1.0))["lifting-corners"]
+        self.assertEqual(found.message, "1 wide flat corner is likely to lift as it cools.")
+        self.assertIn("holds it down", found.help)
 
     def test_supports_that_may_not_stand_where_they_are_needed_are_said(self):
         """A ledge over a foot, with supports on the bed only."""

@@ -55,7 +55,7 @@ function Table({ tab, onTab }: { tab: string; onTab: (tab: string) => void }) {
         "grid-rows-[auto_auto_minmax(15.75rem,1fr)_auto]",
       )}
     >
-      <Header onCommit={() => setCommitting(true)} />
+      <Header onCommit={() => setCommitting(true)} onFindings={() => onTab("findings")} />
       <Progress />
       <div className="grid min-h-0" style={{ gridTemplateColumns: columns(large, beside) }}>
         <div className="relative flex min-h-0 min-w-0">

@@ -15,7 +15,13 @@ import { Others } from "./Others";
  * The title sentence: each underlined word opens its choice; the figures beside it are the largest
  * thing on the desk.
  */
-export function Header({ onCommit }: { onCommit: () => void }) {
+export function Header({
+  onCommit,
+  onFindings,
+}: {
+  onCommit: () => void;
+  onFindings: () => void;
+}) {
   const { plan, desk, machine, machines, materials, ghost } = useRoom();
   const { choice, change, figures, report } = desk;
   const newBed = useNewBed();
@@ -167,6 +173,8 @@ export function Header({ onCommit }: { onCommit: () => void }) {
           below={stops ? "would not print" : looks ? "to look at" : "nothing to look at"}
           id="findings"
           tone={stops ? "text-stop" : looks ? "text-look" : ""}
+          title={`Show them ${keysFor("findings")}`}
+          onPick={onFindings}
         />
       </dl>
       <div className="grid grid-cols-[auto_auto] gap-1">
@@ -236,6 +244,7 @@ function Figure({
   tone = "",
   title,
   said = true,
+  onPick,
 }: {
   name: string;
   value: string;
@@ -245,6 +254,8 @@ function Figure({
   title?: string;
   /** Whether its name stands below it; a unit can say as much. */
   said?: boolean;
+  /** Leads to what it counts. */
+  onPick?: () => void;
 }) {
   return (
     <div className="flex min-w-12 flex-col" title={title}>
@@ -253,7 +264,13 @@ function Figure({
         data-figure={id}
         className={`text-[22px] leading-tight font-semibold whitespace-nowrap ${tone}`}
       >
-        {value}
+        {onPick ? (
+          <button className="word" onClick={onPick}>
+            {value}
+          </button>
+        ) : (
+          value
+        )}
       </dd>
       <dd className="narrow text-[12px] whitespace-nowrap text-ink-2">
         {[said && name, below].filter(Boolean).join(" · ")}

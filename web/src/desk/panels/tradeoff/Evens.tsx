@@ -60,6 +60,9 @@ export function Evens({
           y={py - 5}
           fontSize="12"
           fill={INK_3}
+          stroke={SHEET}
+          strokeWidth="3"
+          paintOrder="stroke"
           textAnchor={px > width - WIDE ? "end" : "start"}
         >
           even {p.layer_height.toFixed(2)}

@@ -23,15 +23,18 @@ export function around([px, py]: Spot): Spot[] {
   return [-far, 0, far].flatMap((dx) => [-far, 0, far].map((dy): Spot => [px + dx, py + dy]));
 }
 
-/** Places along a label that begins here. */
+/** Places along a label that begins here: the tops and the feet of its letters. */
 export function alongLabel(px: number, py: number): Spot[] {
-  return [0, 15, 30, 45, 60].map((along) => [px + along, py]);
+  return [0, 15, 30, 45, 60].flatMap((along): Spot[] => [
+    [px + along, py - 5],
+    [px + along, py + 5],
+  ]);
 }
 
 /**
  * Where a tag of a size lies so many pixels aside of a place, within left, right, top and bottom:
- * at the corner where it covers least of what is drawn, below on the left first, because nothing is
- * quicker and finer than the frontier.
+ * at the corner where it covers least of what is drawn, or further up or down where that is less
+ * still; below on the left first, because nothing is quicker and finer than the frontier.
  */
 export function freest(
   [hx, hy]: Spot,
@@ -41,15 +44,17 @@ export function freest(
   aside = 18,
 ): Spot {
   const clamped = (v: number, low: number, high: number) => Math.max(low, Math.min(v, high));
-  const corners = [
-    [hx - aside - wide, hy + aside / 2 + 1],
-    [hx - aside - wide, hy - aside / 2 - 1 - tall],
-    [hx + aside, hy - aside / 2 - 1 - tall],
-    [hx + aside, hy + aside / 2 + 1],
-  ].map(([tx, ty]): Spot => [
-    clamped(tx ?? 0, left, right - wide),
-    clamped(ty ?? 0, top, bottom - tall),
-  ]);
+  const corners = [0, 24, 48, 72].flatMap((further) =>
+    [
+      [hx - aside - wide, hy + aside / 2 + 1 + further],
+      [hx - aside - wide, hy - aside / 2 - 1 - tall - further],
+      [hx + aside, hy - aside / 2 - 1 - tall - further],
+      [hx + aside, hy + aside / 2 + 1 + further],
+    ].map(([tx, ty]): Spot => [
+      clamped(tx ?? 0, left, right - wide),
+      clamped(ty ?? 0, top, bottom - tall),
+    ]),
+  );
   const covered = ([tx, ty]: Spot) =>
     [...drawn, [hx, hy] as Spot].filter(
       ([px, py]) => px > tx - 3 && px < tx + wide + 3 && py > ty - 3 && py < ty + tall + 3,
