@@ -47,8 +47,8 @@ class Mesh(BrowserCase):
         expect(legend).to_contain_text("added 144 mm²")
         legend.get_by_role("button", name="as it came").click()
         expect(legend).to_contain_text("dropped 0 mm²")
-        # closed by guessing: it stops until it was looked at
-        self.tab(re.compile("Findings"))
+        # closed by guessing: it stops until it was looked at, and how many do leads to them
+        page.locator("[data-figure=findings]").get_by_role("button", name="■").click()
         expect(page.get_by_text(re.compile("The widest opening was 17.0 mm"))).to_be_visible()
         self.tab("Mesh")
         page.get_by_label("I looked, it is meant so").check()
