@@ -11,7 +11,6 @@ import re
 from typing import Any
 
 import numpy as np
-import trimesh
 
 from northpace.errors import InputError
 from northpace.part.body import FARTHEST, MOST_BYTES, MOST_TRIANGLES, Body
@@ -141,6 +140,9 @@ def _read_obj(data: bytes) -> list[Body]:
 
 
 def _through_trimesh(data: bytes, kind: str, **options: Any) -> list[Body]:
+    # a third of a second and 30 MB, which no process needs that reads other formats
+    import trimesh
+
     scene = trimesh.load_scene(
         io.BytesIO(data), file_type=kind, process=False, maintain_order=True, **options
     )
