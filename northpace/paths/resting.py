@@ -180,7 +180,13 @@ def _gone_on(
     again = looked_at_again(beads, before.beads, max(slack))
     if again is None:
         return None
-    share, piece, runs, links = found_of(beads, grid, slack, again.wanted, again.painted)
+    number = np.flatnonzero(again.wanted | again.painted)
+    ends = (number[0], number[-1] + 1) if len(number) else (0, 0)
+    mine = slice(*np.searchsorted(beads.layer, ends).tolist())
+    some = Beads(*(column[mine] for column in beads))
+    new = found_of(some, grid, slack, again.wanted, again.painted).counted_from(mine.start)
+    share, piece = np.zeros(len(beads.row), np.float32), np.arange(len(beads.row), dtype=np.int32)
+    share[mine], piece[mine] = new.share, new.piece
     layer, old = before.beads.layer, before.found
     kept = np.flatnonzero(~again.wanted[layer])
     into = kept + again.moved[layer[kept]]
@@ -192,9 +198,10 @@ def _gone_on(
     old_runs[:, 0] += again.moved[of[stays]]
     of = layer[old.links]
     stays = ~again.wanted[of[:, 0]]
-    old_links = old.links[stays] + again.moved[of[stays]]
-    runs = in_order(np.concatenate([old_runs, runs]))
-    return Known(beads, grid, slack, Found(share, piece, runs, np.concatenate([old_links, links])))
+    old_links = (old.links[stays] + again.moved[of[stays]]).astype(np.int32)
+    runs = in_order(np.concatenate([old_runs, new.runs]))
+    links = np.concatenate([old_links, new.links])
+    return Known(beads, grid, slack, Found(share, piece, runs, links))
 
 
 def _all_found(
