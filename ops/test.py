@@ -128,7 +128,7 @@ def _groups() -> list[list[str]]:
         if (folder / "__init__.py").exists()
         and folder.name not in ("browser", "core", "standin", "service", "beds", "ways")
     ]
-    return [*first, service[::2], others, service[1::2], ["tests.beds", "tests.ways"]]
+    return [*first, others, service[::2], service[1::2], ["tests.beds", "tests.ways"]]
 
 
 def _files(folder: str) -> list[str]:

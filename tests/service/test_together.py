@@ -119,9 +119,12 @@ class Together(Planned):
     def test_a_plan_that_another_removes_at_this_moment_is_said_to_be_gone(self):
         # its versions go first, and who asks then has found the plan itself
         PlanVersion.objects.filter(plan=self.number).delete()
-        for path in ("progress", "frontier"):
-            answer = self.client.get(f"/api/plans/{self.number}/{path}")
-            self.assertEqual(answer.status_code, 422, path)
+        plan = f"/api/plans/{self.number}"
+        for answer in (
+            self.client.get(f"{plan}/progress"),
+            self.client.post(f"{plan}/frontier", {"measure": "p95"}, content_type=JSON),
+        ):
+            self.assertEqual(answer.status_code, 422, answer.content)
             self.assertIn("is gone: it was removed just now", answer.json()["detail"])
 
     def test_who_else_is_here_is_seen_until_they_are_gone(self):
