@@ -21,6 +21,7 @@ from service.limits import Limit
 from service.queue import AWAY, MOST_SMALL, NO_DATABASE
 
 T = TypeVar("T")
+V = TypeVar("V", bound="Computed")
 log = logging.getLogger(__name__)
 
 
@@ -64,6 +65,16 @@ class Computed(Computing):
 
     class Meta:
         abstract = True
+
+
+def newest(versions: models.QuerySet[V], whose: str) -> V:
+    """The version being worked on. What has versions is made with its first one and loses them just
+    before it goes: raises `InputError` where somebody removes it at this moment.
+    """
+    version = versions.order_by("-number").first()
+    if version is None:
+        raise InputError(f"{whose} is gone: it was removed just now")
+    return version
 
 
 def within_limits(

@@ -28,16 +28,11 @@ def lay_windowed(
     if len(cuts) == 2:
         return lay(patches, angle, pitch, inset)
 
-    def some(window: tuple[int, int]) -> list[Chains]:
-        return lay(patches.some(np.arange(*window)), angle, pitch, inset)
-
-    found = list(ahead(some, pairwise(cuts.tolist())))
-    parts = list(zip(found, cuts[:-1].tolist(), strict=True))
+    windows = [np.arange(*ends) for ends in pairwise(cuts.tolist())]
+    found = list(ahead(lambda mine: lay(patches.some(mine), angle, pitch, inset), windows))
+    parts = list(zip(found, windows, strict=True))
     return [
-        _joined(
-            [(chains[k], at) for chains, at in parts if k < len(chains)],
-            len(patches),
-        )
+        of_all([(chains[k], mine) for chains, mine in parts if k < len(chains)], len(patches))
         for k in range(max(len(chains) for chains in found))
     ]
 
@@ -47,18 +42,17 @@ def without(found: list[Chains], gone: np.ndarray) -> list[Chains]:
     return [_without(chains, gone) for chains in found]
 
 
-def _joined(found: list[tuple[Chains, int]], count: int) -> Chains:
-    """Chains of stretches of patches, each with the number of its first, as chains of all."""
+def of_all(found: list[tuple[Chains, np.ndarray]], count: int) -> Chains:
+    """Chains of some patches, each with the numbers (n,) of its own, as chains of ``count``."""
     spacing, length, shift, starts = np.zeros(count), np.zeros(count), 0, [np.zeros(1, np.int64)]
-    for chains, at in found:
-        mine = slice(at, at + len(chains.length))
+    for chains, mine in found:
         spacing[mine], length[mine] = chains.spacing, chains.length
         starts.append(chains.starts[1:] + shift)
         shift += len(chains.points)
     return Chains(
         np.concatenate([chains.points for chains, _ in found]),
         np.concatenate(starts),
-        np.concatenate([chains.polygon + at for chains, at in found]),
+        np.concatenate([mine[chains.polygon] for chains, mine in found]),
         spacing,
         length,
     )

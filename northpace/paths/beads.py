@@ -24,6 +24,10 @@ class Beads(NamedTuple):
     under: np.ndarray
     half: np.ndarray
 
+    def some(self, mine: slice) -> Beads:
+        """A stretch of them."""
+        return Beads(*(column[mine] for column in self))
+
 
 class Again(NamedTuple):
     """What has to be done again, of N layers."""

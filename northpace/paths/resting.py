@@ -6,6 +6,7 @@ there reaches. A bead rests where some cell under its width holds a bead that re
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -82,13 +83,14 @@ def resting(rows: Rows, gap_above: float, gap_below: float, before: Known | None
     grid, tall = _grid(rows, laid), float(rows.height[laid].max())
     slack = (SLACK, gap_above + tall + SLACK, gap_below + tall + SLACK)
     volume = _volumes(rows.x, rows.y, rows.width, rows.height, laid)
-    known = None
-    if len(laid) <= MOST_KEPT:
-        beads = _beads(rows, laid, grid)
-        known = _gone_on(before, beads, grid, slack) if before else None
-        if known is None:
-            known = Known(beads, grid, slack, _all_found(rows, laid, grid, slack, volume))
-    found = known.found if known else _all_found(rows, laid, grid, slack, volume)
+    beads = _beads(rows, laid, grid) if len(laid) <= MOST_KEPT else None
+    known = _gone_on(before, beads, grid, slack) if before and beads else None
+    if known:
+        found = known.found
+    else:
+        some = beads.some if beads else lambda mine: _beads(rows, laid[mine], grid)
+        found = _all_found(rows, laid, some, grid, slack, volume)
+        known = Known(beads, grid, slack, found) if beads else None
     runs = found.runs[found.runs[:, 1] * grid.cell >= LEAST_RUN]
     sums = np.bincount(found.piece, volume, len(laid))
     loose = np.flatnonzero(_loose(found))
@@ -183,8 +185,8 @@ def _gone_on(
     number = np.flatnonzero(again.wanted | again.painted)
     ends = (number[0], number[-1] + 1) if len(number) else (0, 0)
     mine = slice(*np.searchsorted(beads.layer, ends).tolist())
-    some = Beads(*(column[mine] for column in beads))
-    new = found_of(some, grid, slack, again.wanted, again.painted).counted_from(mine.start)
+    new = found_of(beads.some(mine), grid, slack, again.wanted, again.painted)
+    new = new.counted_from(mine.start)
     share, piece = np.zeros(len(beads.row), np.float32), np.arange(len(beads.row), dtype=np.int32)
     share[mine], piece[mine] = new.share, new.piece
     layer, old = before.beads.layer, before.found
@@ -207,28 +209,29 @@ def _gone_on(
 def _all_found(
     rows: Rows,
     laid: np.ndarray,
+    beads: Callable[[slice], Beads],
     grid: Grid,
     slack: tuple[float, float, float],
     volume: np.ndarray,
 ) -> Found:
     """What all beads (K,) rest on: some layers at a time, each time with what these may rest on
-    painted too, and in two threads where that is worth it.
+    painted too, and in two threads where that is worth it. ``beads`` gives a stretch of them.
     """
     number = np.arange(int(rows.layer[laid[-1]]) + 1)
     at = np.asarray(np.searchsorted(rows.layer[laid], np.r_[number, len(number)]))
     first = lowest_reached(rows.z[laid], rows.z[laid] - rows.height[laid], at, max(slack))
     cuts = np.r_[0, rows.layer[laid[_ends(volume)]], len(number)]
 
-    def some(window: tuple[int, int]) -> Found:
+    def within(window: tuple[int, int]) -> Found:
         low, high = window
         lowest = int(first[low:high].min())
-        beads = _beads(rows, laid[at[lowest] : at[high]], grid)
         wanted, painted = number >= low, number >= lowest
-        found = found_of(beads, grid, slack, wanted, painted).counted_from(at[lowest])
+        some = beads(slice(at[lowest], at[high]))
+        found = found_of(some, grid, slack, wanted, painted).counted_from(at[lowest])
         mine = slice(at[low] - at[lowest], None)
         return found._replace(share=found.share[mine], piece=found.piece[mine])
 
-    found = in_threads(some, list(pairwise(np.unique(cuts).tolist())))
+    found = in_threads(within, list(pairwise(np.unique(cuts).tolist())))
     return Found(*(np.concatenate(column) for column in zip(*found, strict=True)))
 
 

@@ -67,10 +67,8 @@ class Laying:
             self._walls.append(found.paths)
             self._upto = max(self._upto, int(found.paths.layer.max(initial=-1)) + 1)
             self._tell(tuple(self._walls), self._upto, walls_alone=True)
-        elif node is order.rows:
+        elif node is order.rows or node is order.laid and not raised:
             self._tell(found, None)
-        elif node is order.laid and not raised:
-            self._tell((found,), None)
 
     def _tell(
         self, what: tuple[PathTable, ...] | Rows, upto: int | None, walls_alone: bool = False

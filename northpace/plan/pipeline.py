@@ -304,7 +304,7 @@ class Pipeline:
         beside.append(_BESIDE.submit(run, walls.gaps))
         outlined = [check.name for check in CHECKS if check.uses == ("outlines",)]
         beside += [_BESIDE.submit(run, checks.STAGES[name]) for name in outlined]
-        run(order.tables)
+        run(order.laid)
         # they are ordered by one thread
         beside.append(_BESIDE.submit(run, order.land))
         run(order.rows)

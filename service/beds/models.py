@@ -7,7 +7,7 @@ from __future__ import annotations
 from django.db import models
 
 from northpace.beds.spec import BedSpec, bed_from
-from service.computed import Computed
+from service.computed import Computed, newest
 
 
 class Bed(models.Model):
@@ -34,9 +34,7 @@ class Bed(models.Model):
     @property
     def latest(self) -> BedVersion:
         """The version being worked on."""
-        version = self.versions.order_by("-number").first()
-        assert version is not None  # a bed is made with its first version
-        return version
+        return newest(self.versions.all(), str(self))
 
 
 class BedVersion(Computed):

@@ -8,11 +8,10 @@ from typing import Any
 
 from django.db import models
 
-from northpace.errors import InputError
 from northpace.spec import PlanSpec
 from northpace.spec.kept import VERSION as SPEC_VERSION
 from northpace.spec.kept import spec_kept
-from service.computed import Computed, Computing
+from service.computed import Computed, Computing, newest
 
 
 class Plan(models.Model):
@@ -57,13 +56,8 @@ class Plan(models.Model):
 
     @property
     def latest(self) -> PlanVersion:
-        """The version being worked on. Raises `InputError` for a plan that is being removed: it is
-        made with its first version, and loses them just before it goes.
-        """
-        version = self.versions.order_by("-number").first()
-        if version is None:
-            raise InputError(f"{self} is gone: it was removed just now")
-        return version
+        """The version being worked on."""
+        return newest(self.versions.all(), str(self))
 
 
 class PlanVersion(Computed):

@@ -127,15 +127,20 @@ class WallsOverAir(unittest.TestCase):
         cone = m3.Manifold.cylinder(8.0, 6.0, 20.0, 96)
         self.assertNotIn("bridge", plan_of(cone).report["time_s"]["by_feature"])
 
-    def test_in_two_halves_it_is_the_same_as_in_one(self):
+    def test_some_layers_at_a_time_it_is_the_same_as_all_at_once(self):
         # a neck that floats, a drop in mid-air, stands on the part: what rests on layers far below
         shape = plates(15, 0.24) + box(3, 3, 3, (30, 8, 6)) + box(8, 8, 3, (-6, 6, 10))
         for pairs in ((), ("supports.enabled=true",)):
             rows = lay_out(shape, *pairs).rows
             found = []
-            for worth in (0, np.inf):
-                with mock.patch.object(resting, "WORTH", worth):
+            for at_once, worth in ((400, 0), (10**9, np.inf)):
+                with (
+                    mock.patch.object(resting, "AT_ONCE", at_once),
+                    mock.patch.object(resting, "WORTH", worth),
+                    mock.patch.object(resting, "found_of", wraps=resting.found_of) as looked,
+                ):
                     found.append(resting.resting(rows, 0.25, 0.2))
+                self.assertEqual(looked.call_count > 5, at_once == 400)
             self.assertGreater(len(found[0].runs), 0)
             for column in ("begins", "volume", "hanging", "runs", "length", "held"):
                 one, two = (getattr(half, column) for half in found)

@@ -121,7 +121,7 @@ class Stages(unittest.TestCase):
         # is built on them, stay
         choice, moves = {"task", "picked", "stack"}, {"timed", "paces", "amounts"}
         chosen = {"picked", "stack", "heights"}
-        late = {"tables", "laid", "sequence", "order", "spanned", "parted", "rows", "resting"}
+        late = {"laid", "sequence", "order", "spanned", "parted", "rows", "resting"}
         late |= {"strength"} | moves
         inside = {"walls", "counts", "zones", "gaps", "areas", "skins", "why", "lines"}
         inside |= {"solid", "infill"} | late
@@ -142,7 +142,7 @@ class Stages(unittest.TestCase):
         )
         self.assertEqual(after("body.solid_angles=10"), choice | {"lines", "solid"} | late)
         self.assertEqual(
-            after("surface.seam=corner"), {"picked", "stack", "heights"} | late - {"tables"}
+            after("surface.seam=corner"), {"picked", "stack", "heights"} | late - {"laid"}
         )
         self.assertEqual(after("body.walls=2"), choice | inside | {"split", "voids"})
         self.assertEqual(after("surface.outline_offset=-0.1"), chosen | paths)

@@ -14,7 +14,7 @@ from northpace.plan.stage import Stage
 from northpace.spec import PlanSpec, with_settings
 
 #: Made of what other stages keep, which count it; or held by the solid kernel, beyond weighing.
-NOT_WEIGHED = {"task", "tables", "mended", "thinned", "part", "placed"}
+NOT_WEIGHED = {"task", "laid", "mended", "thinned", "part", "placed"}
 
 
 def every_stage():
@@ -49,3 +49,9 @@ class StageList(unittest.TestCase):
                 large += 1
                 self.assertGreater(size, taken / 3, name)
         self.assertGreater(large, 8)
+        # the paths of a plan are counted where they were made
+        kept = {key.split(":")[0]: result for key, (result, _) in pipeline.cache._kept.items()}
+        footing, stands, gaps = kept["footing"], kept["stands"], kept["gaps"]
+        made = (footing.paths, stands.paths, gaps.around, gaps.between, kept["solid"])
+        for one, other in zip(kept["laid"], (*made, kept["infill"]), strict=True):
+            self.assertIs(one, other)

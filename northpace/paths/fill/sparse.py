@@ -21,7 +21,7 @@ from northpace.infill import PATTERNS
 from northpace.infill.lines import JOIN, lines
 from northpace.infill.patches import Patches
 from northpace.infill.pattern import Lay
-from northpace.infill.windowed import lay_windowed, without
+from northpace.infill.windowed import lay_windowed, of_all, without
 from northpace.moves import INFILL
 from northpace.outlines.sections import Outlines
 from northpace.paths import ranks
@@ -170,7 +170,7 @@ def _lines(ground: _Ground, asked: Infill, pitch: float) -> list[Chains]:
         return found
     slim = np.flatnonzero(off)
     across = _across(patches.some(slim), angle, lane, density)
-    return [*without(found, off), _of_all(across, slim, len(patches))]
+    return [*without(found, off), of_all([(across, slim)], len(patches))]
 
 
 def _share(ground: _Ground, asked: Infill, found: list[Chains]) -> float:
@@ -221,13 +221,6 @@ def _across(patches: Patches, angle: float, lane: float, density: float) -> Chai
         best[better], least[better] = pitch[better], off[better]
         pitch = pitch * np.clip(chains.length / wanted, 0.5, 1.6)
     return fill_lines(patches.polygons, turn, best, inset, True, JOIN)
-
-
-def _of_all(chains: Chains, index: np.ndarray, count: int) -> Chains:
-    """Chains of some patches (K,) as chains of all of them."""
-    spacing_, length = np.zeros(count), np.zeros(count)
-    spacing_[index], length[index] = chains.spacing, chains.length
-    return Chains(chains.points, chains.starts, index[chains.polygon], spacing_, length)
 
 
 def _infill(

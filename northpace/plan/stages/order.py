@@ -29,46 +29,41 @@ from northpace.plan.stages.walls import Turns, gaps, turns
 from northpace.spec import PlanSpec
 from northpace.spec.portion import View, contents
 
-#: Paths by what they are for; together they are large, and quickly put together.
-Tables = tuple[PathTable, ...]
+#: Paths by what they are for, each of them kept where it was made. Together they are large, and
+#: quickly put together.
+Laid = tuple[PathTable, ...]
 
 
 @stage(footing, stands, gaps, solid, infill, phase="paths")
-def tables(
+def laid(
     spec: PlanSpec,
     footing: Foot,
     stands: Stands,
     gaps: Gaps,
     solid: PathTable,
     infill: PathTable,
-) -> Tables:
-    """All paths of the plan by what they are for."""
-    return (footing.paths, stands.paths, gaps.around, gaps.between, solid, infill)
-
-
-@stage(tables, phase="paths", kept=False)
-def laid(spec: PlanSpec, tables: Tables) -> PathTable:
+) -> Laid:
     """All paths of the plan, in no order yet."""
-    return PathTable.joined(list(tables))
+    return (footing.paths, stands.paths, gaps.around, gaps.between, solid, infill)
 
 
 def _order_again(before: Before, now: Now) -> Order | None:
     """The order with what is known of layers whose paths are the same."""
-    outlines, placed, tables, regions = now.values
+    outlines, placed, paths, regions = now.values
     if outlines is not before.values[0] or placed is not before.values[1]:
         return None
     if contents(now.part) != contents(before.part):
         return None
-    old, paths = (PathTable.joined(list(some)) for some in (before.values[2], tables))
-    same = ~Apart.of(outlines).paths(old, paths, by_stand=True)
+    old, new = (PathTable.joined(list(some)) for some in (before.values[2], paths))
+    same = ~Apart.of(outlines).paths(old, new, by_stand=True)
     known = before.result.layers._replace(same=same)
-    return _ordered(now.part, outlines, placed, paths, regions, known)
+    return _ordered(now.part, outlines, placed, new, regions, known)
 
 
 @stage(
     outlines,
     placed,
-    tables,
+    laid,
     REGIONS,
     phase="paths",
     reads=(
@@ -82,10 +77,10 @@ def _order_again(before: Before, now: Now) -> Order | None:
     again=_order_again,
 )
 def sequence(
-    spec: PlanSpec, outlines: Outlines, placed: Placed, tables: Tables, regions: Places
+    spec: PlanSpec, outlines: Outlines, placed: Placed, laid: Laid, regions: Places
 ) -> Order:
     """The order in which paths are laid, and where each begins."""
-    return _ordered(spec, outlines, placed, PathTable.joined(list(tables)), regions)
+    return _ordered(spec, outlines, placed, PathTable.joined(list(laid)), regions)
 
 
 def _ordered(
@@ -111,10 +106,10 @@ def land(spec: PlanSpec, outlines: Outlines, stands: Stands) -> Land:
 
 
 @stage(
-    laid,
     sequence,
     land,
     footing,
+    laid,
     phase="paths",
     reads=(
         "body.joined_walls",
@@ -126,7 +121,7 @@ def land(spec: PlanSpec, outlines: Outlines, stands: Stands) -> Land:
     ),
     kept=False,
 )
-def order(spec: PlanSpec, laid: PathTable, sequence: Order, land: Land, footing: Foot) -> Rows:
+def order(spec: PlanSpec, sequence: Order, land: Land, footing: Foot, laid: Laid) -> Rows:
     """All paths in the order they are laid, with the travel between them."""
     pace = spec.pace
     rules = TravelRules(
@@ -136,7 +131,8 @@ def order(spec: PlanSpec, laid: PathTable, sequence: Order, land: Land, footing:
         pace.lift,
         spec.body.joined_walls,
     )
-    return lay(laid, sequence, land, rules, spec.machine.origin, footing.lift)
+    paths = PathTable.joined(list(laid))
+    return lay(paths, sequence, land, rules, spec.machine.origin, footing.lift)
 
 
 @stage(

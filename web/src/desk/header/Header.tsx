@@ -265,7 +265,7 @@ function Figure({
         className={`text-[22px] leading-tight font-semibold whitespace-nowrap ${tone}`}
       >
         {onPick ? (
-          <button className="word" onClick={onPick}>
+          <button className="word" aria-label={`${name}: ${value}, ${below}`} onClick={onPick}>
             {value}
           </button>
         ) : (

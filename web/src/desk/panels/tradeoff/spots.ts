@@ -31,6 +31,9 @@ export function alongLabel(px: number, py: number): Spot[] {
   ]);
 }
 
+/** How far up or down a tag goes where what is nearer is taken, in pixels. */
+const FURTHER = [0, 24, 48, 72];
+
 /**
  * Where a tag of a size lies so many pixels aside of a place, within left, right, top and bottom:
  * at the corner where it covers least of what is drawn, or further up or down where that is less
@@ -44,7 +47,7 @@ export function freest(
   aside = 18,
 ): Spot {
   const clamped = (v: number, low: number, high: number) => Math.max(low, Math.min(v, high));
-  const corners = [0, 24, 48, 72].flatMap((further) =>
+  const corners = FURTHER.flatMap((further) =>
     [
       [hx - aside - wide, hy + aside / 2 + 1 + further],
       [hx - aside - wide, hy - aside / 2 - 1 - tall - further],
