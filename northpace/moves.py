@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numba
 import numpy as np
 import pyarrow as pa
 import pyarrow.ipc
@@ -90,8 +91,17 @@ class Moves:
 
     def lengths(self) -> np.ndarray:
         """(M,) path length of each move in mm."""
-        delta = [np.diff(column, prepend=column[:1]) for column in (self.x, self.y, self.z)]
-        return np.sqrt(delta[0] ** 2 + delta[1] ** 2 + delta[2] ** 2)
+        return _lengths(self.x, self.y, self.z)
+
+
+@numba.njit(cache=True, nogil=True)
+def _lengths(x: np.ndarray, y: np.ndarray, z: np.ndarray) -> np.ndarray:
+    """In one pass: of millions of moves every column between counts."""
+    out = np.zeros(len(x))
+    for k in range(1, len(x)):
+        dx, dy, dz = x[k] - x[k - 1], y[k] - y[k - 1], z[k] - z[k - 1]
+        out[k] = np.sqrt(dx * dx + dy * dy + dz * dz)
+    return out
 
 
 def to_arrow(moves: Moves, note: dict[str, str] | None = None) -> pa.Table:

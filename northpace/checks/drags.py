@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import numpy as np
-import shapely
 
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding, some
 from northpace.checks.travelled import listed, segments_of
-from northpace.geometry.polygons import Pieces, collect, offset, within
+from northpace.geometry.crossing import edges_of, within_edges
+from northpace.geometry.polygons import Pieces, collect, offset, rings_of
 from northpace.moves import TOP, TRAVEL
 
 #: A drag shows from this length (mm) on.
@@ -43,10 +43,8 @@ def drags(facts: Facts) -> list[Finding]:
     if len(index) == 0 or spec.pace.lift > 0:
         return []
     segments = segments_of(rows, index, spec)
-    inner = offset(shown, -0.3)
-    shapely.prepare(inner)
-    layer = rows.layer[index]
-    over = shapely.length(within(shapely.linestrings(segments), inner[layer]))
+    inner, layer = rings_of(offset(shown, -0.3)), rows.layer[index]
+    over = within_edges(*edges_of(inner, len(shown)), layer, segments)
     bad = over > DRAG
     if not bad.any():
         return []

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numba
 import numpy as np
 
 from northpace.checks.check import check
@@ -14,6 +15,8 @@ from northpace.checks.finding import (
 from northpace.motion.speeds import SPEEDS, safe_flow, speed_of
 from northpace.moves import FEATURES
 from northpace.paths.bead import area
+
+_area = numba.njit(area)
 
 
 @check(
@@ -32,17 +35,10 @@ def flow_limit(facts: Facts) -> list[Finding]:
     if not timed.flow_limited.any():
         return []
     moves, safe = timed.moves, safe_flow(spec)
-    laid = moves.width > 0
-    section = (
-        area(moves.width[laid].astype(np.float64), moves.height[laid].astype(np.float64))
-        * spec.material.flow
-        / 100
-    )
+    widest = _largest(moves.layer, moves.feature, moves.width, moves.height, len(FEATURES))
     asked = np.zeros(len(FEATURES))
     for code in SPEEDS:
-        mine = (moves.feature[laid] == code) & (moves.layer[laid] > 0)
-        if mine.any():
-            asked[code] = float(section[mine].max()) * speed_of(spec, code)
+        asked[code] = widest[code] * spec.material.flow / 100 * speed_of(spec, code)
     over = np.flatnonzero(asked > safe + 1e-6)
     if len(over) == 0:
         over = np.array([int(np.argmax(asked))])
@@ -66,3 +62,14 @@ def flow_limit(facts: Facts) -> list[Finding]:
             change={name: float(slower)} if slower >= 1 else {},
         )
     ]
+
+
+@numba.njit(cache=True, nogil=True)
+def _largest(layer, feature, width, height, features):  # type: ignore[no-untyped-def]
+    """(F,) largest section in mm² of the beads of each feature above the first layer."""
+    out = np.zeros(features)
+    for m in range(len(layer)):
+        if layer[m] > 0 and width[m] > 0:
+            section = _area(np.float64(width[m]), np.float64(height[m]))
+            out[feature[m]] = max(out[feature[m]], section)
+    return out

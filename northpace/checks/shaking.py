@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numba
 import numpy as np
 
 from northpace.checks.check import check
@@ -12,6 +13,7 @@ from northpace.checks.finding import (
     feature_word,
     some,
 )
+from northpace.geometry.scanline import grown
 
 #: So many short strokes in a row, each turning back, shake a machine from this frequency (strokes a
 #: second) on.
@@ -27,19 +29,7 @@ STROKES, SHAKES, SHORT = 24, 12.0, 4.0
 def shaking(facts: Facts) -> list[Finding]:
     outlines, timed, spec = facts.outlines, facts.timed, facts.spec
     moves = timed.moves
-    laid = moves.width > 0
-    dx, dy = np.diff(moves.x, prepend=moves.x[:1]), np.diff(moves.y, prepend=moves.y[:1])
-    length = np.hypot(dx, dy)
-    # a stroke goes back against the last but one move, with a short step between
-    back = np.zeros(len(moves.x), bool)
-    back[2:] = dx[2:] * dx[:-2] + dy[2:] * dy[:-2] < -0.8 * length[2:] * length[:-2]
-    stroke = back & laid & (length < SHORT) & (length > 0)
-    run = stroke.copy()
-    run[1:] |= stroke[:-1] & laid[1:] & (length[1:] < SHORT)
-    edge = np.flatnonzero(np.diff(np.r_[False, run, False].astype(np.int8)))
-    first, last = edge[::2], edge[1::2]
-    total, count = np.r_[0.0, np.cumsum(moves.seconds)], np.r_[0, np.cumsum(stroke)]
-    strokes, seconds = count[last] - count[first], total[last] - total[first]
+    first, strokes, seconds = _runs(moves.x, moves.y, moves.width, moves.seconds)
     rate = strokes / np.maximum(seconds, 1e-9)
     bad = np.flatnonzero((strokes >= STROKES) & (rate > SHAKES))
     if len(bad) == 0:
@@ -70,3 +60,32 @@ def shaking(facts: Facts) -> list[Finding]:
             places,
         )
     ]
+
+
+@numba.njit(cache=True, nogil=True)
+def _runs(x, y, width, seconds):  # type: ignore[no-untyped-def]
+    """(R,) the first move of every run of short strokes, how many strokes it has and how long it
+    takes. A stroke goes back against the last but one move, with a short step between.
+    """
+    runs, used = np.empty((64, 3)), 0
+    going = before = False  # whether a run goes on, and whether the move before was a stroke
+    old = older = (0.0, 0.0, 0.0)  # dx, dy and length of the move before, and of the one before it
+    for m in range(1, len(x)):
+        dx, dy = x[m] - x[m - 1], y[m] - y[m - 1]
+        length = np.hypot(dx, dy)
+        short = width[m] > 0 and length < SHORT
+        turned = dx * older[0] + dy * older[1] < -0.8 * length * older[2]
+        stroke = short and turned and length > 0
+        if stroke or (short and before):
+            if not going:
+                runs = grown(runs, used + 1)
+                runs[used, 0], runs[used, 1:] = m, 0.0
+                used += 1
+            runs[used - 1, 1] += stroke
+            runs[used - 1, 2] += seconds[m]
+            going = True
+        else:
+            going = False
+        before = stroke
+        older, old = old, (dx, dy, length)
+    return runs[:used, 0].astype(np.int64), runs[:used, 1], runs[:used, 2]

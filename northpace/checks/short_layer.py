@@ -7,6 +7,7 @@ import numpy as np
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding, some
+from northpace.paths.beads import by_layer
 from northpace.spec import resolve_heat
 
 
@@ -26,7 +27,8 @@ def short_layer(facts: Facts) -> list[Finding]:
     outlines, timed = facts.outlines, facts.timed
     least = resolve_heat(facts.spec)["least_layer_time"]
     # a layer that lays nothing cools nothing; that it is empty is said elsewhere
-    laid = np.bincount(facts.rows.layer[facts.rows.width > 0], minlength=len(outlines.tops)) > 0
+    at = np.searchsorted(facts.rows.layer, np.arange(len(outlines.tops) + 1))
+    laid = by_layer(np.maximum, facts.rows.width, at, 0.0) > 0
     short = np.flatnonzero(laid & (timed.layer_seconds < 0.97 * least))
     if len(short) == 0:
         return []

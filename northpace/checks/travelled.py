@@ -11,8 +11,8 @@ from northpace.spec import PlanSpec
 
 def segments_of(rows: Rows, index: np.ndarray, spec: PlanSpec) -> np.ndarray:
     """(n, 2, 2) from and to of moves, in mm from the middle of the bed."""
-    ends = np.stack([rows.x, rows.y], axis=1) - np.array(spec.machine.origin)
-    return np.stack([ends[index - 1], ends[index]], axis=1)
+    ends = np.stack([index - 1, index], axis=1)
+    return np.stack([rows.x[ends], rows.y[ends]], axis=2) - np.array(spec.machine.origin)
 
 
 def listed(

@@ -5,6 +5,7 @@ has it.
 from __future__ import annotations
 
 import json
+from io import BytesIO
 from typing import Any, NamedTuple
 
 import numba
@@ -53,6 +54,23 @@ class Texts(NamedTuple):
     fans: Text
 
 
+class Said(NamedTuple):
+    """What the lines so far have set, so that it is not said again."""
+
+    mark: int = -1
+    feature: int = -1
+    #: mm/s, and mm/s² of what lays and of travels that have a word of their own
+    speed: float = -1.0
+    acceleration: float = -1.0
+    travel: float = -1.0
+    #: mm of filament, where it is counted from the start
+    fed: float = 0.0
+
+
+#: Moves that are written at once: letters take most of the room that a file needs.
+AT_ONCE = 200_000
+
+
 def write_gcode(
     moves: Moves, spec: PlanSpec, tops: np.ndarray, heights: np.ndarray, facts: dict[str, Any]
 ) -> bytes:
@@ -89,35 +107,31 @@ def assembled(
     features = [f";feature {name}\n" if full or name == "pause" else "" for name in FEATURES]
     ends = [f"{spec.machine.pause_word}\n" if name == "pause" else "" for name in FEATURES]
     texts = Texts(_joined(begun), _joined(features + ends), _joined(fans))
-    changes = int((np.diff(moves.feature.astype(np.int16)) != 0).sum()) + len(begun) + 2
-    size = len(moves) * 100 + len(texts.marks.letters) + changes * 64 + 1024
-    out = np.empty(size, np.uint8)
-    used = _write(
-        out,
-        Columns(
-            marks,
-            moves.feature,
-            moves.x,
-            moves.y,
-            moves.z,
-            moves.speed,
-            moves.acceleration.astype(np.float64),
-            moves.filament,
-        ),
-        texts,
-        spec.machine.extrusion == "absolute",
-        spec.machine.acceleration_word == "M204 P T",
-        decimals,
+    machine = spec.machine
+    mode = (machine.extrusion == "absolute", machine.acceleration_word == "M204 P T", decimals)
+    columns = Columns(
+        marks,
+        moves.feature,
+        moves.x,
+        moves.y,
+        moves.z,
+        moves.speed,
+        moves.acceleration,
+        moves.filament,
     )
     values = _values(moves, spec, tops)
-    return b"".join(
-        [
-            _header(spec, facts, len(tops)).encode(),
-            _start(spec, values).encode(),
-            out[:used].data,
-            _end(spec, values).encode(),
-        ]
-    )
+    file = BytesIO()
+    file.write(_header(spec, facts, len(tops)).encode())
+    file.write(_start(spec, values).encode())
+    # a line has at most 100 letters, and what stands before it 64
+    most = min(len(moves), AT_ONCE) * 164 + len(texts.marks.letters) + 1024
+    out, said = np.empty(most, np.uint8), Said()
+    for first in range(1, len(moves), AT_ONCE):
+        last = min(first + AT_ONCE, len(moves))
+        used, said = _write(out, columns, texts, mode, first, last, said)
+        file.write(out[:used].data)
+    file.write(_end(spec, values).encode())
+    return file.getvalue()
 
 
 def _header(spec: PlanSpec, facts: dict[str, Any], layers: int) -> str:
@@ -281,16 +295,16 @@ def _text(out, at, text, n):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True, nogil=True)
-def _write(out, moves, texts, absolute, two_words, decimals):  # type: ignore[no-untyped-def]
-    """Write the moves as lines; returns how many letters they take."""
+def _write(out, moves, texts, mode, first, last, said):  # type: ignore[no-untyped-def]
+    """Write some moves as lines; returns how many letters they take, and what is said by then."""
     mark, feature, x, y, z = moves.mark, moves.feature, moves.x, moves.y, moves.z
-    speed, acceleration, filament = moves.speed, moves.acceleration, moves.filament
-    at, now, kind, pace, push = 0, -1, -1, -1.0, -1.0
+    acceleration, filament = moves.acceleration, moves.filament
+    absolute, two_words, decimals = mode
+    at, now, kind, fed = 0, said.mark, said.feature, said.fed
+    pace, push, push_travel = said.speed, said.acceleration, said.travel
     here = (len(texts.fans.at) - 1) // 2  # what starts bridges comes first, then what ends them
     features = (len(texts.features.at) - 1) // 2
-    px, py, pz, fed = 0.0, 0.0, 0.0, 0.0
-    push_travel = -1.0
-    for k in range(1, len(mark)):
+    for k in range(first, last):
         while mark[k] > now:
             now += 1
             at = _text(out, at, texts.marks, now)
@@ -301,43 +315,43 @@ def _write(out, moves, texts, absolute, two_words, decimals):  # type: ignore[no
                 at = _text(out, at, texts.fans, here + now)
             if kind >= 0:
                 at = _text(out, at, texts.features, features + kind)
-            kind = feature[k]
+            kind = np.int64(feature[k])
             at = _text(out, at, texts.features, kind)
             if kind == BRIDGE:
                 at = _text(out, at, texts.fans, now)
         moved = two_words and filament[k] == 0.0  # travel has a word of its own
         if acceleration[k] != (push_travel if moved else push):
+            asked = np.float64(acceleration[k])
             if moved:
-                push_travel = acceleration[k]
+                push_travel = asked
             else:
-                push = acceleration[k]
+                push = asked
             for letter in (77, 50, 48, 52, 32):  # M204
                 out[at] = letter
                 at += 1
             out[at] = (84 if moved else 80) if two_words else 83  # T, P or S
-            at = _number(out, at + 1, acceleration[k], 0)
+            at = _number(out, at + 1, asked, 0)
             out[at] = 10
             at += 1
         out[at], out[at + 1] = 71, 48 if filament[k] == 0.0 else 49
         at += 2
-        if x[k] != px or k == 1:
+        if x[k] != x[k - 1] or k == 1:
             out[at], out[at + 1] = 32, 88
             at = _number(out, at + 2, x[k], decimals)
-        if y[k] != py or k == 1:
+        if y[k] != y[k - 1] or k == 1:
             out[at], out[at + 1] = 32, 89
             at = _number(out, at + 2, y[k], decimals)
-        if z[k] != pz or k == 1:
+        if z[k] != z[k - 1] or k == 1:
             out[at], out[at + 1] = 32, 90
             at = _number(out, at + 2, z[k], 3)
-        px, py, pz = x[k], y[k], z[k]
         if filament[k] != 0.0:
             out[at], out[at + 1] = 32, 69
             fed = fed + filament[k] if absolute else filament[k]
             at = _number(out, at + 2, fed, 5)
-        if speed[k] != pace:
-            pace = speed[k]
+        if moves.speed[k] != pace:
+            pace = moves.speed[k]
             out[at], out[at + 1] = 32, 70
             at = _number(out, at + 2, 60.0 * pace, 3)
         out[at] = 10
         at += 1
-    return at
+    return at, Said(now, kind, pace, push, push_travel, fed)

@@ -12,9 +12,9 @@ import numpy as np
 from northpace.figures import Pace, PaceRow
 from northpace.motion.dial import dial_figures
 from northpace.motion.from_limits import PUSHES, RUNS, reference_height, sections
-from northpace.motion.kinematics import Course, limits_of, peaks, pushed
+from northpace.motion.kinds import Kinds, kinds_of
 from northpace.motion.pace import Timed
-from northpace.motion.speeds import ACCELERATIONS, acceleration_of, safe_flow, short_loops
+from northpace.motion.speeds import ACCELERATIONS, acceleration_of, safe_flow
 from northpace.moves import (
     BRIDGE,
     FEATURES,
@@ -28,7 +28,6 @@ from northpace.moves import (
     SUPPORT,
     TOP,
     TRAVEL,
-    Moves,
 )
 from northpace.spec import PlanSpec, resolve_heat
 
@@ -163,59 +162,45 @@ def _row(
 
 def _measured(spec: PlanSpec, timed: Timed) -> dict[str, Measured]:
     """What the moves of a plan say for every row that has some."""
-    moves = timed.moves
-    length, laid = moves.lengths(), moves.width > 0
-    push = pushed(spec.machine, moves.acceleration)
-    course = Course(moves.x, moves.y, moves.z, moves.filament, moves.speed, push)
-    reached = peaks(course, limits_of(spec.machine))
-    loops = short_loops(moves.feature, laid, moves.x, moves.y, spec.pace.short_loop)
-    free = np.r_[True, timed.slowed > 0.995][moves.layer + 1]
-    out = {}
+    kinds, out = kinds_of(spec, timed), {}
     for name, key, codes in ROWS:
-        mine = _moves_of(name, codes, moves, length, loops)
-        if not mine.any():
+        mine = _kinds_of(name, codes, kinds)
+        if not len(mine.moves):
             continue
         asked = float(getattr(spec.pace, key) or spec.machine.max_speed_z)
-        best, section = float(reached[mine].max()), 0.0
-        if laid[mine].all():
-            section = float(np.average(moves.flow[mine] / moves.speed[mine], weights=length[mine]))
-        held = _held_by(spec, name, asked, best, moves, mine & free)
-        out[name] = Measured(section, best, float(moves.seconds[mine].sum()), held)
+        best, section = float(mine.reached.max()), 0.0
+        if not mine.bare.any():
+            section = float(mine.volume.sum() / mine.length.sum())
+        held = _held_by(spec, name, asked, best, mine)
+        out[name] = Measured(section, best, float(mine.seconds.sum()), held)
     return out
 
 
-def _moves_of(
-    name: str, codes: tuple[int, ...], moves: Moves, length: np.ndarray, loops: np.ndarray
-) -> np.ndarray:
-    """(M,) the moves a row stands for; those above the first layer where there are any."""
+def _kinds_of(name: str, codes: tuple[int, ...], kinds: Kinds) -> Kinds:
+    """The kinds a row stands for; those above the first layer where there are any."""
+    there = kinds.moves > 0
     if name == "first layer":
-        return (moves.width > 0) & (moves.layer == 0) & (moves.feature != FOOTING)
-    mine = np.isin(moves.feature, codes) & (length > 0)
+        lays = (kinds.bare < kinds.moves) & (kinds.feature != FOOTING)
+        return kinds.some(there & lays & (kinds.level == 1))
+    mine = there & np.isin(kinds.feature, codes)
     if name in ("travel", "z"):
-        mine &= (np.diff(moves.z, prepend=moves.z[:1]) != 0) == (name == "z")
-    elif name in ("outer wall", "inner wall"):
-        mine &= ~loops
-    elif name == "short loops":
-        mine &= loops
-    above = mine & (moves.layer > 0)
-    return above if name != "footing" and above.any() else mine
+        mine &= kinds.rises == (name == "z")
+    elif name in ("outer wall", "inner wall", "short loops"):
+        mine &= kinds.short == (name == "short loops")
+    above = mine & (kinds.level == 2)
+    return kinds.some(above if name != "footing" and above.any() else mine)
 
 
-def _held_by(
-    spec: PlanSpec, name: str, asked: float, best: float, moves: Moves, unheld: np.ndarray
-) -> str:
-    """What kept a row at ``best`` of the ``asked`` mm/s; ``unheld`` (M,) are its moves in layers
-    that were not slowed.
-    """
+def _held_by(spec: PlanSpec, name: str, asked: float, best: float, mine: Kinds) -> str:
+    """What kept a row at ``best`` of the ``asked`` mm/s."""
     first = spec.pace.first_layer_speed
     if name == "footing" and first < asked and best >= REACHED * first:
         return "the first layer's speed"
     if best >= REACHED * asked:
         return ""
-    if not unheld.any():
+    if not mine.unheld.any():
         return "the least layer time"
-    lays = (moves.width[unheld] > 0).any()
-    if lays and float(moves.speed[unheld].max()) < REACHED * asked:
+    if mine.laying.any() and float(mine.asked.max()) < REACHED * asked:
         return "the flow"
     if name == "z" and best >= REACHED * spec.machine.max_speed_z:
         return "the axis"

@@ -65,12 +65,12 @@ def lowest_reached(top: np.ndarray, under: np.ndarray, at: np.ndarray, slack: fl
     ``slack`` mm. ``top`` and ``under`` (K,) are those of the beads; those of a layer begin at
     ``at`` (N + 1,).
     """
-    tops = np.maximum.accumulate(_by_layer(np.maximum, top, at, -np.inf))
-    unders = _by_layer(np.minimum, under, at, np.inf)
+    tops = np.maximum.accumulate(by_layer(np.maximum, top, at, -np.inf))
+    unders = by_layer(np.minimum, under, at, np.inf)
     return np.minimum(np.searchsorted(tops, unders - slack), np.arange(len(tops)))
 
 
-def _by_layer(most: np.ufunc, values: np.ndarray, at: np.ndarray, none: float) -> np.ndarray:
+def by_layer(most: np.ufunc, values: np.ndarray, at: np.ndarray, none: float) -> np.ndarray:
     """(N,) the most of values (K,) of each layer, whose beads begin at ``at`` (N + 1,)."""
     out = np.full(len(at) - 1, none)
     some = np.flatnonzero(np.diff(at))

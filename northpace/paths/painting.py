@@ -147,20 +147,26 @@ def _look(beads, i, j, high, last, slack, out):  # type: ignore[no-untyped-def]
         if k == i or row[k] != row[k - 1] + 1:
             run, begun_held, start, first, most = 0.0, False, k, -1, 0.0
         far, half, under, mine = np.hypot(bx - ax, by - ay), beads.half[k], beads.under[k], stand[k]
+        # most cells hold nothing high enough: how high is asked first, and of nothing else
+        lowest = under - max(slack[0], slack[2] if mine else slack[1])
         steps = max(int(np.ceil(far)), 1)
         hits, own, known, under_it = 0, 0.0, -1, -1
         for s in range(steps):
             x, y = ax + (s + 0.5) / steps * (bx - ax), ay + (s + 0.5) / steps * (by - ay)
             # all in one place: handing this many arrays to a function costs more than a cell
-            below = last[int(x), int(y)]
-            if below < 0 or stand[below] != mine or high[int(x), int(y)] < under - slack[0]:
-                below = -1
+            below = -1
+            if high[int(x), int(y)] >= under - slack[0]:
+                below = last[int(x), int(y)]
+                if stand[below] != mine:
+                    below = -1
             for cx in range(int(x - half), int(x + half) + 1):
                 if below >= 0:
                     break
                 for cy in range(int(y - half), int(y + half) + 1):
+                    if high[cx, cy] < lowest:
+                        continue
                     other, dx, dy = last[cx, cy], cx + 0.5 - x, cy + 0.5 - y
-                    if other < 0 or dx * dx + dy * dy > half * half:
+                    if dx * dx + dy * dy > half * half:
                         continue
                     gap = slack[0]
                     if stand[other] and not mine:
@@ -247,11 +253,10 @@ def _paint(beads, i, j, high, last, piece):  # type: ignore[no-untyped-def]
             for cv in range(int(np.ceil(low - 0.5)), int(most - 0.5) + 1):
                 cx, cy = (cv, cu) if turned else (cu, cv)
                 other = last[cx, cy]
+                last[cx, cy] = k
                 if other < i:
                     high[cx, cy] = top
-                else:
-                    if other != known:
-                        known = other
-                        _join(piece, k, other)
+                elif other != known or top > high[cx, cy]:
+                    known = other
                     high[cx, cy] = max(high[cx, cy], top)
-                last[cx, cy] = k
+                    _join(piece, k, other)

@@ -80,9 +80,9 @@ def resting(rows: Rows, gap_above: float, gap_below: float, before: Known | None
         return _nothing()
     if (np.diff(rows.layer[laid]) < 0).any():
         laid = laid[np.argsort(rows.layer[laid], kind="stable")]
-    grid, tall = _grid(rows, laid), float(rows.height[laid].max())
+    volume, (*box, widest, tall) = _measured(rows.x, rows.y, rows.width, rows.height, laid)
+    grid = _grid(box, widest)
     slack = (SLACK, gap_above + tall + SLACK, gap_below + tall + SLACK)
-    volume = _volumes(rows.x, rows.y, rows.width, rows.height, laid)
     beads = _beads(rows, laid, grid) if len(laid) <= MOST_KEPT else None
     known = _gone_on(before, beads, grid, slack) if before and beads else None
     if known:
@@ -92,15 +92,16 @@ def resting(rows: Rows, gap_above: float, gap_below: float, before: Known | None
         found = _all_found(rows, laid, some, grid, slack, volume)
         known = Known(beads, grid, slack, found) if beads else None
     runs = found.runs[found.runs[:, 1] * grid.cell >= LEAST_RUN]
-    sums = np.bincount(found.piece, volume, len(laid))
-    loose = np.flatnonzero(_loose(found))
-    on_bed = np.flatnonzero(rows.layer[laid] == 0)
-    hanging = _hanging(found, on_bed, loose, volume) if len(loose) else sums[loose]
+    loose, sums = _loose(found.share, found.piece, volume)
+    hanging = sums
+    if len(loose):
+        on_bed = np.flatnonzero(rows.layer[laid] == 0)
+        hanging = _hanging(found, on_bed, loose, volume)
     run = runs[:, 0].astype(np.int64)
     return Resting(
         laid[loose],
-        sums[loose],
-        np.where(np.isnan(hanging), sums[loose], hanging),
+        sums,
+        np.where(np.isnan(hanging), sums, hanging),
         laid[run],
         # a bead rests from where its side reaches what holds it, half its width before its middle
         runs[:, 1] * grid.cell + rows.width[laid[run]] + grid.cell,
@@ -115,22 +116,32 @@ def _nothing() -> Resting:
 
 
 @numba.njit(cache=True, nogil=True)
-def _volumes(x, y, width, height, laid):  # type: ignore[no-untyped-def]
-    """(K,) volume in mm³ of the beads of some rows (K,)."""
-    out = np.empty(len(laid))
+def _measured(x, y, width, height, laid):  # type: ignore[no-untyped-def]
+    """(K,) volume in mm³ of the beads of some rows (K,); and lowest x and y, highest x and y,
+    largest width and largest height of all, in mm.
+    """
+    volume = np.empty(len(laid))
+    low_x = low_y = np.inf
+    high_x = high_y = -np.inf
+    widest = tallest = 0.0
     for k in range(len(laid)):
         m = laid[k]
-        out[k] = np.hypot(x[m] - x[m - 1], y[m] - y[m - 1]) * _area(width[m], height[m])
-    return out
+        volume[k] = np.hypot(x[m] - x[m - 1], y[m] - y[m - 1]) * _area(width[m], height[m])
+        low_x, high_x = min(low_x, x[m - 1], x[m]), max(high_x, x[m - 1], x[m])
+        low_y, high_y = min(low_y, y[m - 1], y[m]), max(high_y, y[m - 1], y[m])
+        widest = max(widest, np.float64(width[m]))
+        tallest = max(tallest, np.float64(height[m]))
+    return volume, (low_x, low_y, high_x, high_y, widest, tallest)
 
 
-def _grid(rows: Rows, laid: np.ndarray) -> Grid:
-    """Cells for all beads, and for what is a little wider somewhere after a change."""
-    ends = [np.stack([column[laid - 1], column[laid]]) for column in (rows.x, rows.y)]
-    low, high = (np.array([f(end) for end in ends]) for f in (np.min, np.max))
+def _grid(box: list[float], widest: float) -> Grid:
+    """Cells for all beads, and for what is a little wider somewhere after a change; ``box`` are
+    lowest x and y and highest x and y of their middles in mm.
+    """
+    low, high = np.array(box[:2]), np.array(box[2:])
     cell = max(CELL, float(np.sqrt(np.prod(high - low + 4.0) / MOST_CELLS)))
     # the widest bead reaches beyond the outermost place by half its width and the grain of a cell
-    room = float(rows.width[laid].max()) / 2 + 3 * cell
+    room = widest / 2 + 3 * cell
     # whole millimetres, so that what is a little wider somewhere leaves all cells where they are
     low, high = np.floor(low - room), np.ceil(high + room)
     width, depth = (np.ceil((high - low) / cell).astype(np.int64) + 1).tolist()
@@ -166,11 +177,22 @@ def _hanging(found: Found, on_bed: np.ndarray, loose: np.ndarray, volume: np.nda
     return np.where(stands[body[loose]], np.nan, whole[body[loose]])
 
 
-def _loose(found: Found) -> np.ndarray:
-    """(K,) which beads are the first of a piece that nothing holds."""
-    count = len(found.share)
-    hits = np.bincount(found.piece, found.share, count)
-    return np.asarray((hits[found.piece] == 0) & (found.piece == np.arange(count)))
+@numba.njit(cache=True, nogil=True)
+def _loose(share, piece, volume):  # type: ignore[no-untyped-def]
+    """(F,) the first beads of the pieces of a layer that nothing holds, and their volume in mm³."""
+    held, whole = np.zeros(len(piece), np.bool_), np.zeros(len(piece), np.float64)
+    for k in range(len(piece)):
+        held[piece[k]] |= share[k] > 0
+        whole[piece[k]] += volume[k]
+    count = 0
+    for k in range(len(piece)):
+        count += piece[k] == k and not held[k]
+    loose, at = np.empty(count, np.int64), 0
+    for k in range(len(piece)):
+        if piece[k] == k and not held[k]:
+            loose[at] = k
+            at += 1
+    return loose, whole[loose]
 
 
 def _gone_on(
@@ -222,17 +244,21 @@ def _all_found(
     first = lowest_reached(rows.z[laid], rows.z[laid] - rows.height[laid], at, max(slack))
     cuts = np.r_[0, rows.layer[laid[_ends(volume)]], len(number)]
 
-    def within(window: tuple[int, int]) -> Found:
+    share, piece = np.empty(len(laid), np.float32), np.empty(len(laid), np.int32)
+
+    def within(window: tuple[int, int]) -> tuple[np.ndarray, np.ndarray]:
         low, high = window
         lowest = int(first[low:high].min())
         wanted, painted = number >= low, number >= lowest
         some = beads(slice(at[lowest], at[high]))
         found = found_of(some, grid, slack, wanted, painted).counted_from(at[lowest])
         mine = slice(at[low] - at[lowest], None)
-        return found._replace(share=found.share[mine], piece=found.piece[mine])
+        share[at[low] : at[high]], piece[at[low] : at[high]] = found.share[mine], found.piece[mine]
+        return found.runs, found.links
 
     found = in_threads(within, list(pairwise(np.unique(cuts).tolist())))
-    return Found(*(np.concatenate(column) for column in zip(*found, strict=True)))
+    runs, links = (np.concatenate(column) for column in zip(*found, strict=True))
+    return Found(share, piece, runs, links)
 
 
 def _ends(volume: np.ndarray) -> np.ndarray:

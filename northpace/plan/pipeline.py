@@ -41,6 +41,7 @@ from northpace.paths.spiral.check import VaseCheck, vase_check
 from northpace.plan.cache import StageCache
 from northpace.plan.laying import Laid, Laying
 from northpace.plan.report import report
+from northpace.plan.room import keep_nothing_large
 from northpace.plan.run import Cancelled, Run
 from northpace.plan.source import Source
 from northpace.plan.stage import PHASES, Request
@@ -98,6 +99,7 @@ class Pipeline:
 
     def __init__(self, cache: StageCache | None = None) -> None:
         self.cache = cache or StageCache()
+        keep_nothing_large()
 
     def part(self, source: Source, spec: PlanSpec = PlanSpec()) -> Part:
         """The solids of a file, in its coordinates."""

@@ -7,21 +7,31 @@ bodies a third of what a plan takes.
 from __future__ import annotations
 
 import ctypes
-from collections.abc import Callable
 from functools import cache
-from typing import Any
 
 #: A stage that took so long (s) may have left much; handing it back takes milliseconds.
 LONG = 0.2
+#: Arrays from this size (bytes) on are no part of what is kept: they go back at once. Without a
+#: word the library raises this to the largest array that was ever dropped.
+LARGE = 1 << 20
+#: The number of that choice in the C library.
+_MMAP_THRESHOLD = -3
+
+
+@cache
+def _library() -> ctypes.CDLL:
+    return ctypes.CDLL(None)
+
+
+def keep_nothing_large() -> None:
+    """Let large arrays go back as soon as they are dropped, where the C library can."""
+    choose = getattr(_library(), "mallopt", None)
+    if choose is not None:
+        choose(_MMAP_THRESHOLD, LARGE)
 
 
 def give_back() -> None:
     """Hand unused memory back, where the C library can."""
-    trim = _trim()
+    trim = getattr(_library(), "malloc_trim", None)
     if trim is not None:
         trim(0)
-
-
-@cache
-def _trim() -> Callable[[int], Any] | None:
-    return getattr(ctypes.CDLL(None), "malloc_trim", None)

@@ -19,6 +19,7 @@ from northpace import naming
 from northpace.cli import main
 from northpace.errors import InputError
 from northpace.estimate.quick import _ratios, correction_of, quick
+from northpace.gcode import write
 from northpace.gcode.read import read_gcode
 from northpace.moves import FEATURES, RETRACTION, START, browser_bytes, from_arrow, to_arrow
 from northpace.plan.cache import StageCache
@@ -58,6 +59,24 @@ class GcodeRoundTrip(unittest.TestCase):
                 self.assertAlmostEqual(
                     summary["time_s"]["by_feature"][feature], seconds, 3, feature
                 )
+
+    def test_however_many_moves_are_written_at_once(self):
+        part = Source.of(sample_stl("mast-clamp"), "a.stl")
+        for pairs in (
+            ["air.fan=30", "air.bridge_fan=100"],
+            ["machine.extrusion=absolute", "machine.acceleration_word=M204 P T"],
+        ):
+            spec = with_settings(PlanSpec(), [*pairs, "pace.travel_acceleration=1500"])
+            plan = PIPELINE.plan(part, spec)
+            outlines, facts = plan.outlines, {"part": "a"}
+            found = []
+            for at_once in (7, len(plan.moves)):
+                with mock.patch.object(write, "AT_ONCE", at_once):
+                    found.append(
+                        write.write_gcode(plan.moves, spec, outlines.tops, outlines.heights, facts)
+                    )
+            self.assertEqual(*found)
+            self.assertIn(found[0].split(b";moves")[1], plan.gcode)
 
     def test_foreign_ways_of_writing(self):
         absolute = (
