@@ -140,7 +140,7 @@ def surface_table(mesh: Facets, height: float, z_step: float) -> SurfaceTable:
     z = mesh.vertices[:, 2][mesh.faces]
     contact = (z.max(axis=1) < z_step / 2) & (mesh.normals[:, 2] < 0)
     sloping = (mesh.flat < 0) & ~contact & (mesh.areas > 0)
-    table, slope = np.zeros((classes + 1, steps + 1)), np.zeros(steps + 1)
+    table, slope = np.zeros((steps + 1, classes + 1)), np.zeros(steps + 1)
     steepest, leaning = np.zeros(steps), np.zeros(steps)
     sides = Sides(
         z[sloping],
@@ -150,7 +150,7 @@ def surface_table(mesh: Facets, height: float, z_step: float) -> SurfaceTable:
         mesh.normals[sloping, 2],
     )
     _fill(sides, z_step, Filled(table, slope, steepest, leaning))
-    above = np.cumsum(np.cumsum(table[::-1], axis=0)[::-1], axis=1)
+    _sum_up(table)
     lying = (mesh.flat >= 0) & ~contact
     area = np.bincount(
         mesh.flat[lying], (mesh.areas * mesh.weights)[lying], minlength=len(mesh.flat_z)
@@ -160,8 +160,8 @@ def surface_table(mesh: Facets, height: float, z_step: float) -> SurfaceTable:
     return SurfaceTable(
         z_step,
         height,
-        above,
-        np.ascontiguousarray(above.T),
+        np.ascontiguousarray(table.T),
+        table,
         np.cumsum(slope),
         steepest,
         leaning,
@@ -226,7 +226,7 @@ def _fill(sides, q, filled):  # type: ignore[no-untyped-def]
         filled.steepest,
         filled.leaning,
     )
-    classes, steps = table.shape[0] - 1, len(steepest)
+    classes, steps = table.shape[1] - 1, len(steepest)
     for f in range(len(z)):
         i, j, k = 0, 1, 2
         if z[f, i] > z[f, j]:
@@ -256,10 +256,26 @@ def _fill(sides, q, filled):  # type: ignore[no-untyped-def]
             steep = abs(signed)
             area = areas[f] * share
             if steep > 1e-5:
-                table[min(int(steep * classes), classes - 1), n + 1] += area * weights[f]
+                table[n + 1, min(int(steep * classes), classes - 1)] += area * weights[f]
                 slope[n + 1] += area * weights[f] * steep
             if area > SLIVER:
                 if weights[f] > 0.0:
                     steepest[n] = max(steepest[n], steep)
                 if sides.normal_z[f] < 0.0 and signed < 0.0:
                     leaning[n] = max(leaning[n], steep)
+
+
+@numba.njit(cache=True, nogil=True)
+def _sum_up(table):  # type: ignore[no-untyped-def]
+    """Sum a table (N + 1, B + 1) up in place, from the steepest class on and from the bed up: with
+    thousands of z steps it is the largest of a plan.
+    """
+    steps, classes = table.shape
+    for n in range(steps):
+        steep = 0.0
+        for k in range(classes - 1, -1, -1):
+            steep += table[n, k]
+            table[n, k] = steep
+        if n > 0:
+            for k in range(classes):
+                table[n, k] += table[n - 1, k]

@@ -43,34 +43,38 @@ class Run:
         #: seconds by phase, of what was computed by the thread that made the run
         self.elapsed: defaultdict[str, float] = defaultdict(float)
         self._cancelled = cancelled
-        self._keys: dict[Stage[Any], str] = {}
+        #: what each stage is handed of the spec, and its own key; keys of what is known by itself
+        self._asked: dict[Stage[Any], tuple[PlanSpec, str]] = {}
+        self._known: dict[Stage[Any], str] = {}
         self._thread = threading.get_ident()
 
     def __call__(self, node: Input[T] | Stage[T]) -> T:
         """The result of a stage. Raises what the stage raises, and `Cancelled`."""
         if isinstance(node, Input):
             return node.value(self.request)
-        part = self._portion(node)
-        key = self._own_key(node, part)
+        part, key = self._asked_of(node)
         return self.cache.get(node.name, key, lambda: self._compute(node, part), node.kept)
 
     def key(self, node: Stage[Any]) -> str:
         """What tells the result of a stage from others, for whatever builds on it."""
-        if node not in self._keys:
-            if node.known_by is None:
-                self._keys[node] = self._own_key(node, self._portion(node))
-            else:
-                self._keys[node] = digest(node.name, node.known_by(self(node)))
-        return self._keys[node]
+        if node.known_by is None:
+            return self._asked_of(node)[1]
+        if node not in self._known:
+            self._known[node] = digest(node.name, node.known_by(self(node)))
+        return self._known[node]
 
     def check(self) -> None:
         """Raises `Cancelled` when the caller wants to stop."""
         if self._cancelled and self._cancelled():
             raise Cancelled
 
-    def _portion(self, node: Stage[Any]) -> PlanSpec:
-        spec = self.request.spec
-        return portion(spec, node.names(spec), node.local)
+    def _asked_of(self, node: Stage[Any]) -> tuple[PlanSpec, str]:
+        """What a stage is handed of the spec, and its own key. Stages are asked for many times."""
+        if node not in self._asked:
+            spec = self.request.spec
+            part = portion(spec, node.names(spec), node.local)
+            self._asked[node] = part, self._own_key(node, part)
+        return self._asked[node]
 
     def _own_key(self, node: Stage[Any], part: PlanSpec) -> str:
         upon: list[Any] = []

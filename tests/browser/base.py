@@ -140,7 +140,10 @@ class BrowserCase(Emptied, StaticLiveServerTestCase):
     def setUp(self):
         self.workshop = make_workshop()
         self.context = self._browser.new_context(
-            viewport={"width": 1280, "height": 800}, accept_downloads=True
+            viewport={"width": 1280, "height": 800},
+            # a quarter of the pixels of the stage, which is drawn without a graphics processor
+            device_scale_factor=0.5,
+            accept_downloads=True,
         )
         self.page = self.context.new_page()
         self.page.set_default_timeout(PATIENCE)

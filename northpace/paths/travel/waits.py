@@ -131,10 +131,11 @@ def _against(ways, cells, at, k, seen, pairs, count):  # type: ignore[no-untyped
     """
     points, rank, lane, edge, columns = ways.points, ways.rank, ways.lane, cells.edge, cells.columns
     begin, way, tail, tip = cells.at, cells.way, cells.tail, cells.tip
-    rows, widest, mine = (len(begin) - 1) // columns, 0.0, rank[k]
+    rows, widest, mine, left = (len(begin) - 1) // columns, 0.0, rank[k], 0
     for j in range(at, at + len(seen)):
         if rank[j] < mine:
             widest = max(widest, lane[j])
+            left += 1
     # edges are in the cells of places a quarter of a cell apart
     far = AGAINST * (widest + lane[k]) / 2 + edge / 8
     u = ways.last[k] - 1 if ways.closed[k] else ways.first[k]
@@ -165,7 +166,9 @@ def _against(ways, cells, at, k, seen, pairs, count):  # type: ignore[no-untyped
                         seen[j - at] = k
                         pairs = grown(pairs, count + 1)
                         pairs[count, 0], pairs[count, 1] = k - at, j - at
-                        count += 1
+                        count, left = count + 1, left - 1
+                        if left == 0:
+                            return pairs, count
         u = v
     return pairs, count
 

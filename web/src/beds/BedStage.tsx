@@ -6,7 +6,7 @@ import { Beads } from "../desk/stage/beads/Beads";
 import { BeadLegend } from "../desk/stage/beads/Inspector";
 import { answer as answerTo } from "../desk/stage/beads/questions";
 import { Camera } from "../desk/stage/Camera";
-import { SOFTWARE } from "../desk/stage/graphics";
+import { DENSITY, SOFTWARE } from "../desk/stage/graphics";
 import { moveAt, type Toolpath } from "../desk/state/toolpath";
 import type { Feature } from "../tokens";
 import { boxOf, type Ring } from "./geometry";
@@ -38,7 +38,7 @@ export function BedStage({
         flat
         frameloop="demand"
         gl={{ antialias: !SOFTWARE }}
-        dpr={SOFTWARE ? 1 : [1, 2]}
+        dpr={DENSITY}
         camera={{ fov: 32, up: [0, 0, 1], near: 1, far: 6000 }}
         aria-label="What is laid on the bed"
       >

@@ -6,7 +6,7 @@ import { Beads } from "../desk/stage/beads/Beads";
 import { answer as answerTo } from "../desk/stage/beads/questions";
 import { Bed, type BedShape } from "../desk/stage/Bed";
 import { Camera } from "../desk/stage/Camera";
-import { SOFTWARE } from "../desk/stage/graphics";
+import { DENSITY, SOFTWARE } from "../desk/stage/graphics";
 import { type Toolpath, useToolpath } from "../desk/state/toolpath";
 import { layerAtHeight } from "../desk/state/useCursor";
 import { type ComparedPlan, titleOf } from "./useCompared";
@@ -57,7 +57,7 @@ function Half({ plan, z, view }: { plan: ComparedPlan; z: number; view: Together
         flat
         frameloop="demand"
         gl={{ antialias: !SOFTWARE }}
-        dpr={SOFTWARE ? 1 : [1, 2]}
+        dpr={DENSITY}
         camera={{ fov: 32, up: [0, 0, 1], near: 1, far: 6000 }}
       >
         <Bed bed={bed} />

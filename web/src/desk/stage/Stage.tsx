@@ -15,7 +15,7 @@ import { Camera } from "./Camera";
 import { CursorFlag } from "./CursorFlag";
 import { FindingMarks, Pinned } from "./FindingMarks";
 import { GhostPath } from "./GhostPath";
-import { SOFTWARE } from "./graphics";
+import { DENSITY, SOFTWARE } from "./graphics";
 import { MarkDots } from "./MarkDots";
 import { Mending, MendingNotes, useMending } from "./mesh/Mending";
 import { MovingBodies } from "./mesh/MovingBodies";
@@ -86,7 +86,7 @@ export function Stage() {
         flat
         frameloop={still ? "never" : "demand"}
         gl={{ antialias: !SOFTWARE }}
-        dpr={SOFTWARE ? 1 : [1, 2]}
+        dpr={DENSITY}
         camera={{ fov: 32, up: [0, 0, 1], near: 1, far: 6000 }}
         role="img"
         aria-label="The part on the bed"

@@ -14,3 +14,9 @@ export const SOFTWARE = (() => {
   context.getExtension("WEBGL_lose_context")?.loseContext();
   return /swiftshader|llvmpipe|software|basic render/i.test(name);
 })();
+
+/**
+ * Pixels drawn for each pixel of the page. In software every one counts, and where the page is made
+ * smaller fewer are seen.
+ */
+export const DENSITY: [number, number] = SOFTWARE ? [0.5, 1] : [1, 2];
