@@ -14,9 +14,7 @@ from northpace.checks.finding import (
 )
 from northpace.motion.speeds import SPEEDS, safe_flow, speed_of
 from northpace.moves import FEATURES
-from northpace.paths.bead import area
-
-_area = numba.njit(area)
+from northpace.paths.bead import compiled_area
 
 
 @check(
@@ -70,6 +68,6 @@ def _largest(layer, feature, width, height, features):  # type: ignore[no-untype
     out = np.zeros(features)
     for m in range(len(layer)):
         if layer[m] > 0 and width[m] > 0:
-            section = _area(np.float64(width[m]), np.float64(height[m]))
+            section = compiled_area(np.float64(width[m]), np.float64(height[m]))
             out[feature[m]] = max(out[feature[m]], section)
     return out

@@ -20,13 +20,13 @@ from northpace.motion.speeds import (
     short_loops,
 )
 from northpace.moves import FEATURES, RETRACTION, TRAVEL
-from northpace.paths.bead import area
+from northpace.paths.bead import compiled_area
 from northpace.paths.travel.rows import Rows
 from northpace.spec import ByLayer, PlanSpec
 
 #: What is asked of features that no setting is about.
 NOTHING_ASKED = 100.0
-_area, _sayable = numba.njit(area), numba.njit(sayable)
+_sayable = numba.njit(sayable)
 
 
 class Asked(NamedTuple):
@@ -183,7 +183,9 @@ def _ask(rows, tables, limits, out):  # type: ignore[no-untyped-def]
             v = min(v, limits.short_loop)
         section, most, laid = 0.0, np.inf, rows.width[m] > 0
         if laid:
-            section = _area(np.float64(rows.width[m]), np.float64(rows.height[m])) * flow / 100.0
+            section = (
+                compiled_area(np.float64(rows.width[m]), np.float64(rows.height[m])) * flow / 100.0
+            )
             if section > 0.0:
                 most = tables.safe[n] / section
             if rows.layer[m] == 0:

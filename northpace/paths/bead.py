@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from typing import TypeVar
 
+import numba
 import numpy as np
 
 Number = TypeVar("Number", float, np.ndarray)
@@ -20,6 +21,10 @@ def area(width: Number, height: Number) -> Number:
     0.081416
     """
     return (width - height) * height + np.pi * height * height / 4.0
+
+
+#: The same for kernels.
+compiled_area = numba.njit(area)
 
 
 def spacing(width: Number, height: Number) -> Number:

@@ -15,7 +15,7 @@ import numpy as np
 
 from northpace.geometry.threads import THREADS, in_threads
 from northpace.moves import ROOF, SUPPORT
-from northpace.paths.bead import area
+from northpace.paths.bead import compiled_area
 from northpace.paths.beads import Beads, looked_at_again, lowest_reached
 from northpace.paths.painting import LEAST_RUN, Found, Grid, bodies, found_of, in_order
 from northpace.paths.travel.rows import Rows
@@ -26,7 +26,6 @@ CELL, MOST_CELLS = 0.2, 6_000_000
 MOST_KEPT, AT_ONCE = 1_000_000, 300_000
 #: Beads count as touching across this much height (mm).
 SLACK = 0.03
-_area = numba.njit(area)
 #: What is laid, in mm³, from which on a second thread is worth its own grid.
 WORTH = 4_000.0
 
@@ -126,7 +125,7 @@ def _measured(x, y, width, height, laid):  # type: ignore[no-untyped-def]
     widest = tallest = 0.0
     for k in range(len(laid)):
         m = laid[k]
-        volume[k] = np.hypot(x[m] - x[m - 1], y[m] - y[m - 1]) * _area(width[m], height[m])
+        volume[k] = np.hypot(x[m] - x[m - 1], y[m] - y[m - 1]) * compiled_area(width[m], height[m])
         low_x, high_x = min(low_x, x[m - 1], x[m]), max(high_x, x[m - 1], x[m])
         low_y, high_y = min(low_y, y[m - 1], y[m]), max(high_y, y[m - 1], y[m])
         widest = max(widest, np.float64(width[m]))
