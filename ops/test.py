@@ -26,8 +26,6 @@ from ops.steps import (
     say,
 )
 
-#: Groups of tests that run at a time: those of browser and service wait for half of theirs.
-AT_ONCE = 3
 TALLY = re.compile(r"^tests: (\d+) passed, (\d+) failed$", re.MULTILINE)
 
 
@@ -100,12 +98,12 @@ def _checks() -> tuple[int, int]:
 
 
 def _tests(only: list[str], env: dict[str, str]) -> tuple[int, int]:
-    """Django's runner over tests/, some groups at a time, each with a database of its own; its
+    """Django's runner over tests/, two groups at a time, each with a database of its own; its
     runner prints the tally.
     """
     begun = time.monotonic()
     groups = [only] if only else _groups()
-    with ThreadPoolExecutor(AT_ONCE) as pool:
+    with ThreadPoolExecutor(2) as pool:
         found = list(
             pool.map(
                 lambda k: _run(
@@ -120,17 +118,17 @@ def _tests(only: list[str], env: dict[str, str]) -> tuple[int, int]:
 
 def _groups() -> list[list[str]]:
     """The tests in parts that fill two processors evenly, the longest first: the browser's, those
-    that need no database, in parts, and between them the service's, which mostly wait.
+    that need no database, in parts, and the others in parts.
     """
     core, service = _files("core"), _files("service")
-    first = [["tests.browser"], [*core[1::2], "tests.standin"], service[::2], core[::2]]
+    first = [["tests.browser"], core[::2], [*core[1::2], "tests.standin"]]
     others = [
         f"tests.{folder.name}"
         for folder in sorted((ROOT / "tests").iterdir())
         if (folder / "__init__.py").exists()
         and folder.name not in ("browser", "core", "standin", "service", "beds", "ways")
     ]
-    return [*first, service[1::2], others, ["tests.beds", "tests.ways"]]
+    return [*first, others, service[::2], service[1::2], ["tests.beds", "tests.ways"]]
 
 
 def _files(folder: str) -> list[str]:
