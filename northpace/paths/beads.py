@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+import numba
 import numpy as np
 
 #: Where more than this share of the layers has to be looked at again, all are.
@@ -78,18 +79,26 @@ def by_layer(most: np.ufunc, values: np.ndarray, at: np.ndarray, none: float) ->
     return out
 
 
-def _differ(beads: Beads, before: Beads, at: np.ndarray, old_at: np.ndarray) -> np.ndarray:
+@numba.njit(cache=True, nogil=True)
+def _differ(beads, before, at, old_at):  # type: ignore[no-untyped-def]
     """(N,) in which layers beads differ; those of a layer begin at ``at`` (N + 1,), and did at
-    ``old_at``.
+    ``old_at``. A path is broken where the next bead is not the next row.
     """
-    other = np.diff(at) != np.diff(old_at)
-    here, there = (np.flatnonzero(~other[some.layer]) for some in (beads, before))
-    same = np.ones(len(here), bool)
-    for name in ("stand", "way", "top", "under", "half"):
-        equal = getattr(beads, name)[here] == getattr(before, name)[there]
-        same &= equal.all(axis=1) if equal.ndim > 1 else equal
-    # a path is broken where the next bead is not the next row
-    follows, followed = (np.diff(some.row, prepend=-1) == 1 for some in (beads, before))
-    same &= (follows[here] == followed[there]) | (here == at[beads.layer[here]])
-    other[beads.layer[here[~same]]] = True
-    return np.asarray(other)
+    count = len(at) - 1
+    out = np.zeros(count, np.bool_)
+    for n in range(count):
+        first, there = at[n], old_at[n]
+        out[n] = at[n + 1] - first != old_at[n + 1] - there
+        for i in range(0 if out[n] else at[n + 1] - first):
+            k, j = first + i, there + i
+            same = beads.stand[k] == before.stand[j] and beads.half[k] == before.half[j]
+            same &= beads.top[k] == before.top[j] and beads.under[k] == before.under[j]
+            for c in range(4):
+                same &= beads.way[k, c] == before.way[j, c]
+            if i > 0:
+                follows = beads.row[k] - beads.row[k - 1] == 1
+                same &= follows == (before.row[j] - before.row[j - 1] == 1)
+            if not same:
+                out[n] = True
+                break
+    return out
