@@ -14,9 +14,9 @@ from northpace.motion.derive import derived
 from northpace.motion.dial import DIALLED, ends
 from northpace.motion.from_limits import NEIGHBOURS, RUNS, SHOWN, reference_height, sections
 from northpace.motion.heat import heat_by_layer
-from northpace.motion.kinematics import Course, limits_of, peaks, run
+from northpace.motion.kinematics import Course, limits_of, peaks, pushed, run
 from northpace.motion.speeds import safe_flow, short_loops
-from northpace.motion.table import pace_rows
+from northpace.motion.table import ROWS, pace_rows
 from northpace.moves import FEATURES, INFILL, INNER, OUTER, TRAVEL
 from northpace.plan.pipeline import Pipeline
 from northpace.spec import Machine, PlanSpec, spec_from, with_settings
@@ -316,6 +316,36 @@ class Table(unittest.TestCase):
             ]
         )
         self.assertAlmostEqual(rows(found)["infill"]["seconds"], above, 6)
+
+    def test_every_row_is_what_its_moves_come_to(self):
+        found = plan(
+            "pace.short_loop=30", "footing.brim_reach=2", "material.max_flow=5", "pace.lift=0.4"
+        )
+        moves, spec = found.moves, found.facts.spec
+        push = pushed(spec.machine, moves.acceleration)
+        course = Course(moves.x, moves.y, moves.z, moves.filament, moves.speed, push)
+        reached, length = peaks(course, limits_of(spec.machine)), moves.lengths()
+        laid, rises = moves.width > 0, np.diff(moves.z, prepend=moves.z[0]) != 0
+        loops = short_loops(moves.feature, laid, moves.x, moves.y, 30.0)
+        told = {"outer wall": ~loops, "inner wall": ~loops, "short loops": loops}
+        told |= {"travel": ~rises, "z": rises}
+        every = np.ones(len(moves), bool)
+        for name, _, codes in ROWS:
+            mine = np.isin(moves.feature, codes) & (length > 0) & told.get(name, every)
+            if name == "first layer":
+                mine = laid & (moves.layer == 0) & (moves.feature != FEATURES.index("footing"))
+            elif name != "footing" and (mine & (moves.layer > 0)).any():
+                mine &= moves.layer > 0
+            row = rows(found).get(name)
+            self.assertEqual(bool(mine.any()), bool(row and row["reached"]), name)
+            if not mine.any():
+                continue
+            self.assertEqual(row["reached"], reached[mine].max(), name)
+            self.assertAlmostEqual(row["seconds"], moves.seconds[mine].sum(), 6, name)
+            section = (moves.flow / moves.speed)[mine]
+            if laid[mine].all():
+                mean = np.average(section, weights=length[mine])
+                self.assertAlmostEqual(row["section_mm2"], mean, 6, name)
 
     def test_quick_rows_say_what_the_settings_ask(self):
         found = {
