@@ -13,8 +13,8 @@ from functools import cache
 LONG = 0.2
 #: Arrays from this size (bytes) on are no part of what is kept: they go back at once. Without a
 #: word the library raises this to the largest array that was ever dropped. With 1 MB a plan of
-#: 170,000 moves asked for 40,000 pages anew, a twentieth of its time; with 8 MB it takes as few as
-#: without, and one of 3,000,000 hardly more room.
+#: 170,000 moves asked for 40,000 pages anew, a twentieth of its time; with 8 MB it asks for a third
+#: of that, and one of 3,000,000 takes hardly more room.
 LARGE = 8 << 20
 #: The number of that choice in the C library.
 _MMAP_THRESHOLD = -3
