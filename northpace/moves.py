@@ -7,7 +7,9 @@ back gives the same rows.
 
 from __future__ import annotations
 
+from collections import namedtuple
 from dataclasses import dataclass
+from typing import Any
 
 import numba
 import numpy as np
@@ -51,6 +53,8 @@ COLUMNS = {
     "filament": np.float64,
     "cause": np.int32,
 }
+#: The table as kernels take it.
+Columns: Any = namedtuple("Columns", list(COLUMNS))  # type: ignore[misc]
 
 
 @dataclass(frozen=True)
@@ -88,6 +92,10 @@ class Moves:
     @property
     def nbytes(self) -> int:
         return sum(getattr(self, name).nbytes for name in COLUMNS)
+
+    def columns(self) -> Any:
+        """The table as kernels take it."""
+        return Columns(*(getattr(self, name) for name in COLUMNS))
 
     def lengths(self) -> np.ndarray:
         """(M,) path length of each move in mm."""

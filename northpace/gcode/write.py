@@ -19,23 +19,6 @@ from northpace.moves import BRIDGE, FEATURES, Moves
 from northpace.spec import PlanSpec, digest, resolve_heat
 
 
-class Columns(NamedTuple):
-    """The columns of the move table that are written, for the kernel."""
-
-    #: (M,) number of the text each move comes after, the layer's for a plan, and its feature
-    mark: np.ndarray
-    feature: np.ndarray
-    #: (M,) where it ends, mm
-    x: np.ndarray
-    y: np.ndarray
-    z: np.ndarray
-    #: (M,) mm/s, mm/s²
-    speed: np.ndarray
-    acceleration: np.ndarray
-    #: (M,) mm of filament fed by the move
-    filament: np.ndarray
-
-
 class Text(NamedTuple):
     """Pieces of text end to end: their letters, and (N + 1,) where each begins."""
 
@@ -109,29 +92,26 @@ def assembled(
     texts = Texts(_joined(begun), _joined(features + ends), _joined(fans))
     machine = spec.machine
     mode = (machine.extrusion == "absolute", machine.acceleration_word == "M204 P T", decimals)
-    columns = Columns(
-        marks,
-        moves.feature,
-        moves.x,
-        moves.y,
-        moves.z,
-        moves.speed,
-        moves.acceleration,
-        moves.filament,
-    )
     values = _values(moves, spec, tops)
     file = BytesIO()
     file.write(_header(spec, facts, len(tops)).encode())
     file.write(_start(spec, values).encode())
-    # a line has at most 100 letters, and what stands before it 64
-    most = min(len(moves), AT_ONCE) * 164 + len(texts.marks.letters) + 1024
-    out, said = np.empty(most, np.uint8), Said()
+    out, said = np.empty(_most(texts, min(len(moves), AT_ONCE)), np.uint8), Said()
     for first in range(1, len(moves), AT_ONCE):
         last = min(first + AT_ONCE, len(moves))
-        used, said = _write(out, columns, texts, mode, first, last, said)
+        used, said = _write(out, moves.columns(), marks, texts, mode, first, last, said)
         file.write(out[:used].data)
     file.write(_end(spec, values).encode())
     return file.getvalue()
+
+
+def _most(texts: Texts, lines: int) -> int:
+    """Letters that so many lines take at most. A line has up to 100; before it a feature may end
+    and another begin, and so may a bridge; what marks say is said once, each with a bridge's fan.
+    """
+    feature, fan = (int(np.diff(text.at).max()) for text in (texts.features, texts.fans))
+    marks = len(texts.marks.letters) + (len(texts.marks.at) - 1) * fan
+    return lines * (100 + 2 * feature + 2 * fan) + marks
 
 
 def _header(spec: PlanSpec, facts: dict[str, Any], layers: int) -> str:
@@ -295,13 +275,14 @@ def _text(out, at, text, n):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True, nogil=True)
-def _write(out, moves, texts, mode, first, last, said):  # type: ignore[no-untyped-def]
-    """Write some moves as lines; returns how many letters they take, and what is said by then."""
-    mark, feature, x, y, z = moves.mark, moves.feature, moves.x, moves.y, moves.z
+def _write(out, moves, mark, texts, mode, first, last, said):  # type: ignore[no-untyped-def]
+    """Write some moves as lines, each after its ``mark`` (M,); returns how many letters they take,
+    and what is said by then.
+    """
+    feature, x, y, z = moves.feature, moves.x, moves.y, moves.z
     acceleration, filament = moves.acceleration, moves.filament
-    absolute, two_words, decimals = mode
-    at, now, kind, fed = 0, said.mark, said.feature, said.fed
-    pace, push, push_travel = said.speed, said.acceleration, said.travel
+    (absolute, two_words, decimals), at = mode, 0
+    now, kind, pace, push, push_travel, fed = said
     here = (len(texts.fans.at) - 1) // 2  # what starts bridges comes first, then what ends them
     features = (len(texts.features.at) - 1) // 2
     for k in range(first, last):

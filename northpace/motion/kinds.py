@@ -10,7 +10,7 @@ import numpy as np
 from northpace.motion.kinematics import Course, limits_of, peaks, pushed
 from northpace.motion.pace import Timed
 from northpace.motion.speeds import short_loops
-from northpace.moves import FEATURES, Moves
+from northpace.moves import FEATURES
 from northpace.spec import PlanSpec
 
 #: Kinds by feature, by layer (before the first, the first, above), whether they belong to a short
@@ -57,30 +57,9 @@ def kinds_of(spec: PlanSpec, timed: Timed) -> Kinds:
     loops = short_loops(moves.feature, moves.width > 0, moves.x, moves.y, spec.pace.short_loop)
     sums = np.zeros((9, *SHAPE))
     reached = peaks(course, limits_of(spec.machine))
-    _sum(_columns_of(moves), loops, reached, timed.slowed > UNHELD, sums)
+    _sum(moves.columns(), loops, reached, timed.slowed > UNHELD, sums)
     which = np.indices(SHAPE).reshape(4, -1)
     return Kinds(*which, *sums.reshape(9, -1))
-
-
-class _Columns(NamedTuple):
-    """Columns of the move table, for the kernel."""
-
-    #: (M,) layer and code of the feature
-    layer: np.ndarray
-    feature: np.ndarray
-    #: (M,) where it ends in mm
-    x: np.ndarray
-    y: np.ndarray
-    z: np.ndarray
-    #: (M,) of the bead in mm; mm/s and mm³/s asked for; seconds it takes
-    width: np.ndarray
-    speed: np.ndarray
-    flow: np.ndarray
-    seconds: np.ndarray
-
-
-def _columns_of(moves: Moves) -> _Columns:
-    return _Columns(*(getattr(moves, name) for name in _Columns._fields))
 
 
 @numba.njit(cache=True, nogil=True)
