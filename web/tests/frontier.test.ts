@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 
 import { hullOf } from "../src/desk/panels/tradeoff/frontier";
-import { alongLabel, freest, type Spot } from "../src/desk/panels/tradeoff/spots";
+import { alongLabel, freest, labelAt, type Spot } from "../src/desk/panels/tradeoff/spots";
 import { keysOf } from "../src/frame/shortcuts";
 
 const at = (time_s: number, um: number) => ({ time_s, um });
@@ -29,6 +29,14 @@ describe("the tag of the target", () => {
     expect(taken.some(([px, py]) => px > x && px < x + 100 && py > y && py < y + 36)).toBe(
       false,
     );
+  });
+});
+
+describe("the label of an even stack", () => {
+  it("keeps clear of the handle, and within the chart", () => {
+    expect(labelAt([100, 50], [300, 50], 400)).toEqual({ x: 106, left: false });
+    expect(labelAt([100, 50], [103, 52], 400)).toEqual({ x: 117, left: false });
+    expect(labelAt([325, 50], [325, 50], 400)).toEqual({ x: 308, left: true });
   });
 });
 

@@ -83,11 +83,8 @@ export function Chart({
     .map((p) => ({ p, at: spot(p) }))
     .filter(({ at: [px] }) => px < width - PAD.right);
   const drawn = frontier.points.map(spot);
-  const line = [
-    ...along(drawn),
-    ...along(evens.map((one) => one.at)),
-    ...around([x(target.seconds / 60), y(target.error)]),
-  ];
+  const handle: Spot = [x(target.seconds / 60), y(target.error)];
+  const line = [...along(drawn), ...along(evens.map((one) => one.at)), ...around(handle)];
   const named = kept.map((p) => {
     const at: Spot = [x(p.seconds / 60), y(p.error)];
     const room: Spot = [6.2 * p.label.length, 14];
@@ -95,7 +92,7 @@ export function Chart({
     return {
       p,
       at,
-      label: freest(at, room, [...within], [...line, ...labelsOf(evens, width)], 9),
+      label: freest(at, room, [...within], [...line, ...labelsOf(evens, handle, width)], 9),
     };
   });
   return (
@@ -108,7 +105,7 @@ export function Chart({
         aria-label={`Trade-off: print time against ${MEASURES[measure].long}`}
       >
         <Axes x={x} y={y} width={width} height={height} error={MEASURES[measure].long} />
-        <Evens shown={evens} width={width} error={error} />
+        <Evens shown={evens} handle={handle} width={width} error={error} />
         <FrontierLine
           whole={whole}
           points={drawn}
@@ -156,7 +153,7 @@ export function Chart({
           drawn={[
             ...along(drawn),
             ...evens.map((one) => one.at),
-            ...labelsOf(evens, width),
+            ...labelsOf(evens, handle, width),
             ...named.flatMap(({ label }) => alongLabel(label[0], label[1] + 7)),
             ...arrows.map((arrow): Spot => [x(arrow.to[0] / 60), y(arrow.to[1])]),
           ]}

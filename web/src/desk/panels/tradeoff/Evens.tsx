@@ -1,7 +1,7 @@
 import type { Frontier } from "../../../api/client";
 import { hours } from "../../../format";
 import { INK_3, SHEET } from "../../../tokens";
-import { alongLabel, pathOf, spaced, type Spot } from "./spots";
+import { alongLabel, labelAt, pathOf, spaced, type Spot } from "./spots";
 
 type Even = Frontier["even"][number];
 
@@ -12,26 +12,27 @@ export interface Shown {
 }
 
 const LABELLED = [0.28, 0.2, 0.16, 0.12, 0.1, 0.08, 0.4, 0.3, 0.24, 0.6];
-/** Room a label takes; where the chart has less on the right, it stands on the left. */
-const WIDE = 72;
-
 const labelled = (shown: Shown[]) =>
   spaced(shown.filter(({ p }) => LABELLED.includes(p.layer_height)));
 
 /** Places along the labels of even stacks. */
-export function labelsOf(shown: Shown[], width: number): Spot[] {
-  return labelled(shown).flatMap(({ at: [px, py] }) =>
-    alongLabel(px > width - WIDE ? px - 62 : px, py - 9),
-  );
+export function labelsOf(shown: Shown[], handle: Spot, width: number): Spot[] {
+  return labelled(shown).flatMap(({ at }) => {
+    const { x, left } = labelAt(at, handle, width);
+    return alongLabel(left ? x - 60 : x, at[1] - 9);
+  });
 }
 
 /** What even layers cost instead. */
 export function Evens({
   shown,
+  handle,
   width,
   error,
 }: {
   shown: Shown[];
+  /** Where the handle of the target lies. */
+  handle: Spot;
   width: number;
   /** The error that is measured, in µm. */
   error: (p: Even) => number;
@@ -53,21 +54,24 @@ export function Evens({
           </title>
         </circle>
       ))}
-      {labelled(shown).map(({ p, at: [px, py] }) => (
-        <text
-          key={p.layer_height}
-          x={px + (px > width - WIDE ? -6 : 6)}
-          y={py - 5}
-          fontSize="12"
-          fill={INK_3}
-          stroke={SHEET}
-          strokeWidth="3"
-          paintOrder="stroke"
-          textAnchor={px > width - WIDE ? "end" : "start"}
-        >
-          even {p.layer_height.toFixed(2)}
-        </text>
-      ))}
+      {labelled(shown).map(({ p, at }) => {
+        const { x, left } = labelAt(at, handle, width);
+        return (
+          <text
+            key={p.layer_height}
+            x={x}
+            y={at[1] - 5}
+            fontSize="12"
+            fill={INK_3}
+            stroke={SHEET}
+            strokeWidth="3"
+            paintOrder="stroke"
+            textAnchor={left ? "end" : "start"}
+          >
+            even {p.layer_height.toFixed(2)}
+          </text>
+        );
+      })}
     </>
   );
 }

@@ -72,6 +72,19 @@ export function pathOf(line: Spot[]): string {
     .join("");
 }
 
+/** Room a label takes; where the chart has less on the right, it stands on the left. */
+const WIDE = 66;
+/** How far a label begins from its place, and how far where the handle lies on that. */
+const ASIDE = 6;
+const BESIDE_HANDLE = 17;
+
+/** Where the label of a place begins, or ends where it stands on the left: clear of the handle. */
+export function labelAt([px, py]: Spot, [hx, hy]: Spot, width: number) {
+  const aside = Math.hypot(px - hx, py - hy) < BESIDE_HANDLE ? BESIDE_HANDLE : ASIDE;
+  const left = px > width - WIDE - aside;
+  return { x: px + (left ? -aside : aside), left };
+}
+
 /** Labels that keep their distance. */
 export function spaced<T extends { at: Spot }>(labels: T[]): T[] {
   const out: T[] = [];
