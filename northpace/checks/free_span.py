@@ -9,12 +9,16 @@ from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding, some
 from northpace.checks.holding import ask_for_support, infill, over_voids, support_change
 from northpace.checks.travelled import listed, segments_of
-from northpace.moves import INFILL, SOLID, TOP
+from northpace.moves import FOOTING, INFILL, ROOF, SOLID, SUPPORT, TOP
 
 #: What lies inside walls; a wall in the air is a bridge or leans out, which is said elsewhere.
 INSIDE = (SOLID, TOP, INFILL)
+#: What carries the part: it has to be held wherever it is.
+CARRIES = (SUPPORT, ROOF, FOOTING)
 #: Longest stretch (mm) an ordinary bead spans from hold to hold, and one that ends in the air.
 HELD, LOOSE = 15.0, 8.0
+#: The same of what carries the part.
+CARRIES_HELD, CARRIES_LOOSE = 35.0, 3.0
 
 
 @check(
@@ -34,6 +38,9 @@ def free_span(facts: Facts) -> list[Finding]:
     long = inside & found.held & (found.length > HELD)
     loose = inside & ~found.held & (found.length > LOOSE)
     loose[loose] = over_voids(facts, found.runs[loose])
+    carries = np.isin(rows.feature[found.runs], CARRIES)
+    long |= carries & found.held & (found.length > CARRIES_HELD)
+    loose |= carries & ~found.held & (found.length > CARRIES_LOOSE)
     bad = np.flatnonzero(loose | long)
     if len(bad) == 0:
         return []

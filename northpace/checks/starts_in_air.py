@@ -9,12 +9,18 @@ from northpace.checks.check import check
 from northpace.checks.facts import Facts
 from northpace.checks.finding import MOST_PLACES, Finding, some
 from northpace.checks.holding import ask_for_support, support_change
+from northpace.figures import Severity
 from northpace.outlines.sections import Outlines
 
 #: Less than this (mm³) is a speck.
 LEAST = 0.05
+#: What is lost with a piece, in mm³, from which on it spoils the part, and from which on it shows.
+SPOILS, SHOWS = 2.0, 0.3
+#: A clearance (mm) under which supports hold nearly everything, and leave scars.
+LOW_GAP = 0.1
 #: A bead belongs to an outline that is nearer than this (mm).
 NEAR = 0.5
+Change = dict[str, float | int | str | bool]
 
 
 @check(
@@ -22,16 +28,19 @@ NEAR = 0.5
     "rows",
     "resting",
     codes=("starts-in-air",),
-    reads=("supports.enabled", "supports.origin", "machine"),
+    reads=("supports.enabled", "supports.origin", "supports.gap_top", "machine"),
 )
 def starts_in_air(facts: Facts) -> list[Finding]:
     rows, found, tops = facts.rows, facts.resting, facts.outlines.tops
-    real = found.volume >= LEAST
+    real = found.hanging >= LEAST
     row, hanging = found.begins[real], found.hanging[real]
     if len(row) == 0:
         return []
-    order = np.argsort(rows.layer[row], kind="stable")
+    order = np.argsort(-hanging, kind="stable")
     row, hanging = row[order], hanging[order]
+    severity: Severity = (
+        "stop" if hanging[0] >= SPOILS else "look" if hanging[0] >= SHOWS else "note"
+    )
     x, y = facts.spec.machine.origin
     z = tops[rows.layer[row]]
     own = [
@@ -46,28 +55,44 @@ def starts_in_air(facts: Facts) -> list[Finding]:
             strict=False,
         )
     )
-    hold = ask_for_support(facts.spec)
-    helps = f"{hold}, stand the part differently, or change it"
-    if shapely.intersects(own[0], facts.outlines.areas[rows.layer[row[0]] - 1]):
-        helps = (
-            "What joins it to the part below is too thin for any bead: make it thicker, take a "
-            f"finer nozzle or bead, or {hold[0].lower()}{hold[1:]}"
-        )
+    thin = shapely.intersects(own[0], facts.outlines.areas[rows.layer[row[0]] - 1])
+    help, change = _helps(facts, bool(thin))
+    one = len(row) == 1
     return [
         Finding(
             "starts-in-air",
-            "stop",
-            f"{some(len(row), 'piece is', 'pieces are')} laid in mid-air, the first at "
-            f"{z[0]:.2f} mm: nothing that is laid holds "
-            f"{'it' if len(row) == 1 else 'them'}; {_volume(hanging.sum())} hangs on "
-            f"{'it' if len(row) == 1 else 'them'}.",
+            severity,
+            f"{some(len(row), 'piece is', 'pieces are')} laid in mid-air, "
+            + ("" if one else f"the lowest at {z.min():.2f} mm and the one that matters most ")
+            + f"at {z[0]:.2f} mm: nothing that is laid holds {'it' if one else 'them'}, and "
+            f"{_volume(hanging[0])} is laid on {'it' if one else 'that one'} alone"
+            + (f", {_volume(hanging.sum())} in all." if not one else "."),
             places[0][2],
             places[0],
-            f"{helps}.",
+            help,
             places,
-            support_change(facts.spec),
+            change,
         )
     ]
+
+
+def _helps(facts: Facts, thin: bool) -> tuple[str, Change]:
+    """What would hold the piece, which hangs on something that is too ``thin`` or on nothing."""
+    supports = facts.spec.supports
+    hold, change = ask_for_support(facts.spec), support_change(facts.spec)
+    if supports.enabled and supports.origin == "anywhere":
+        # supports look for every start, and found no room for this one
+        hold = "Another orientation or thinner layers give a support column room below it"
+        if supports.gap_top > LOW_GAP:
+            hold = f"A clearance below the part of {LOW_GAP:g} mm may give a support column room"
+            change = {"supports.gap_top": LOW_GAP}
+    if thin:
+        return (
+            "What joins it to the part below is too thin for any bead: make it thicker, take a "
+            f"finer nozzle or bead, or: {hold[0].lower()}{hold[1:]}.",
+            change,
+        )
+    return f"{hold}, or another orientation, or a change of the part.", change
 
 
 def _volume(cubic: float) -> str:

@@ -127,12 +127,28 @@ def _one(operation: Callable[..., Any], *values: Any) -> Any:
             return operation(*values, grid)
         except shapely.GEOSException:
             continue
+    # what overlays left with a hole outside its shell: drawn anew from its border
+    drawn = [_redrawn(value) if isinstance(value, shapely.Geometry) else value for value in values]
+    for grid in (None, *GRIDS):
+        try:
+            return operation(*drawn, grid)
+        except shapely.GEOSException:
+            continue
     shapes = [value for value in values if isinstance(value, shapely.Geometry)]
     x, y = shapely.get_coordinates(shapes)[:1].ravel().tolist() or (0.0, 0.0)
     raise InputError(
         f"an outline near x {x:.1f}, y {y:.1f} mm of the middle of the bed crosses itself so that "
         "it cannot be mended; mend or thin the mesh there, or choose another layer height"
     )
+
+
+def _redrawn(shape: shapely.Geometry) -> shapely.Geometry:
+    """Areas, drawn anew from their border; lines as they are."""
+    parts = shapely.get_parts(shape)
+    if (shapely.get_dimensions(parts) < 2).any():
+        return shape
+    whole = shapely.get_parts(shapely.buffer(parts, 0.0))
+    return shapely.multipolygons(whole[~shapely.is_empty(whole)])
 
 
 def _on(grid: float | None, area: Any) -> Any:

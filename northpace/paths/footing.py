@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -118,12 +119,9 @@ def loops_around(
     if count == 0:
         return PathTable.joined([]), 0
     tables = []
-    for layer in range(min(foot.skirt_height, len(heights))):
-        tall = float(heights[layer])
-        by = away + np.arange(count)[::-1] * spacing(width, height)
-        rings = rings_of(shapely.simplify(rounded(hull, by, 16), 0.01))
-        # beside a raft the loops of the first layer lie on the bed
-        z = np.nan if layer or lift == 0 else tall - lift
+    by = away + np.arange(count)[::-1] * spacing(width, height)
+    rings = rings_of(shapely.simplify(rounded(hull, by, 16), 0.01))
+    for layer, tall, z in _loop_layers(heights, foot, lift):
         tables.append(
             path_table(
                 rings.points,
@@ -132,12 +130,33 @@ def loops_around(
                 rank=np.arange(count),
                 feature=FOOTING,
                 closed=True,
-                width=width,
+                width=max(width, tall),
                 height=tall,
                 z=z,
             )
         )
     return PathTable.joined(tables), count
+
+
+def _loop_layers(
+    heights: np.ndarray, foot: Footing, lift: float
+) -> Iterator[tuple[int, float, float]]:
+    """Layer, height in mm and top in mm above the part's underside of every layer of loops, each of
+    which stands on the one before; a top that is that of its layer is no number.
+
+    Beside a raft they are as tall as its layers, and then as the part's; what a raft leaves open
+    below the part goes to the first of those.
+    """
+    left, below = foot.skirt_height, lift
+    if lift > 0:
+        tall = (lift - foot.raft_gap) / foot.raft_layers
+        for _ in range(min(left, foot.raft_layers)):
+            below -= tall
+            yield 0, tall, -below
+        left -= foot.raft_layers
+    for layer in range(min(left, len(heights))):
+        yield layer, float(heights[layer]) + below, np.nan
+        below = 0.0
 
 
 def _brim(ground: shapely.Geometry, height: float, foot: Footing) -> PathTable:

@@ -14,6 +14,9 @@ from northpace.paths.beads import Beads
 
 #: Stretches in the air shorter than this (mm) are the grain of corners.
 LEAST_RUN = 1.0
+#: Share that rests of a bead that first sinks by its own height, onto what lies a layer further
+#: down.
+SUNK = 1e-6
 
 
 class Grid(NamedTuple):
@@ -85,23 +88,53 @@ def _join(parent, a, b):  # type: ignore[no-untyped-def]
             parent[one] = two
 
 
-def bodies(found: Found, on_bed: np.ndarray) -> np.ndarray:
-    """(K,) a number for all beads that hold together, those that lie ``on_bed`` among them."""
-    parent = np.arange(len(found.piece), dtype=np.int32)
-    _hold(parent, found.piece, found.links, on_bed)
-    return parent
+@numba.njit(cache=True, nogil=True)
+def lost_with(found, layer, volume, on_bed, loose):  # type: ignore[no-untyped-def]
+    """(F,) volume in mm³ of what is laid on the pieces of some beads (F,) alone, up to where it
+    grows together with what stands on the beads ``on_bed``. ``layer`` and ``volume`` (K,) are those
+    of all beads, from the bed up.
+    """
+    count = len(layer)
+    # bodies by size, and never shortened: how they came together tells what hung on what
+    parent, size = np.arange(count, dtype=np.int32), np.ones(count, np.int32)
+    whole, stands, lost = volume.copy(), np.zeros(count, np.bool_), np.full(count, np.nan)
+    stands[on_bed] = True
+    links, at, i = found.links, 0, 0
+    while i < count:
+        j = i
+        while j < count and layer[j] == layer[i]:
+            _grow_together(parent, size, whole, stands, lost, j, found.piece[j])
+            j += 1
+        while at < len(links) and links[at, 0] < j:
+            _grow_together(parent, size, whole, stands, lost, links[at, 0], links[at, 1])
+            at += 1
+        i = j
+    out = np.empty(len(loose))
+    for n in range(len(loose)):
+        k = loose[n]
+        while np.isnan(lost[k]) and parent[k] != k:
+            k = parent[k]
+        out[n] = whole[k] if np.isnan(lost[k]) else lost[k]
+    return out
 
 
 @numba.njit(cache=True, nogil=True)
-def _hold(parent, piece, links, on_bed):  # type: ignore[no-untyped-def]
-    for k in range(len(parent)):
-        _join(parent, k, piece[k])
-    for k in range(len(links)):
-        _join(parent, links[k, 0], links[k, 1])
-    for k in range(1, len(on_bed)):
-        _join(parent, on_bed[0], on_bed[k])
-    for k in range(len(parent)):
-        parent[k] = _root(parent, k)
+def _grow_together(parent, size, whole, stands, lost, a, b):  # type: ignore[no-untyped-def]
+    while parent[a] != a:
+        a = parent[a]
+    while parent[b] != b:
+        b = parent[b]
+    if a == b:
+        return
+    if stands[a] != stands[b]:
+        hung = b if stands[a] else a
+        lost[hung] = whole[hung]
+    if size[a] < size[b]:
+        a, b = b, a
+    parent[b] = a
+    size[a] += size[b]
+    whole[a] += whole[b]
+    stands[a] |= stands[b]
 
 
 @numba.njit(cache=True, nogil=True)
@@ -198,6 +231,16 @@ def _look(beads, i, j, high, last, slack, out):  # type: ignore[no-untyped-def]
                     runs, used = _note(runs, used, middle, run, begun_held)
             run, begun_held, own, most = 0.0, True, 0.0, 0.0
         share[k] = hits / steps
+        if hits == 0:
+            known = _sunk(
+                way[k], half, under, beads.top[k] - under, mine, beads, high, last, slack[0]
+            )
+            if known != -1:
+                share[k] = SUNK
+            if known >= 0:
+                links = grown(links, linked + 1)
+                links[linked, 0], links[linked, 1] = k, _root(piece, known)
+                linked += 1
         ends = k + 1 == j or row[k + 1] != row[k] + 1
         if ends and run > 0.0:
             closed = np.hypot(bx - way[start, 0], by - way[start, 1]) < 0.02 and begun_held
@@ -210,6 +253,27 @@ def _look(beads, i, j, high, last, slack, out):  # type: ignore[no-untyped-def]
                 if closed:
                     runs[used - 1, 2] = 1.0
     return runs, used, links, linked
+
+
+@numba.njit(cache=True, nogil=True)
+def _sunk(way, half, under, tall, mine, beads, high, last, slack):  # type: ignore[no-untyped-def]
+    """The bead below that one rests on once it has sunk by no more than its own height: −2 for the
+    bed, −1 for none.
+    """
+    if under <= tall + slack:
+        return -2
+    ax, ay, bx, by = way
+    steps = max(int(np.ceil(np.hypot(bx - ax, by - ay))), 1)
+    for s in range(steps):
+        x, y = ax + (s + 0.5) / steps * (bx - ax), ay + (s + 0.5) / steps * (by - ay)
+        for cx in range(int(x - half), int(x + half) + 1):
+            for cy in range(int(y - half), int(y + half) + 1):
+                dx, dy = cx + 0.5 - x, cy + 0.5 - y
+                if dx * dx + dy * dy > half * half or high[cx, cy] < under - tall - slack:
+                    continue
+                if beads.stand[last[cx, cy]] == mine:
+                    return last[cx, cy]
+    return -1
 
 
 @numba.njit(cache=True, nogil=True)

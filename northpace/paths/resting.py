@@ -17,7 +17,7 @@ from northpace.geometry.threads import THREADS, in_threads
 from northpace.moves import ROOF, SUPPORT
 from northpace.paths.bead import compiled_area
 from northpace.paths.beads import Beads, looked_at_again, lowest_reached
-from northpace.paths.painting import LEAST_RUN, Found, Grid, bodies, found_of, in_order
+from northpace.paths.painting import LEAST_RUN, Found, Grid, found_of, in_order, lost_with
 from northpace.paths.travel.rows import Rows
 
 #: Cells of the grid in mm, and how many there are at most: what is larger gets larger cells.
@@ -34,8 +34,9 @@ WORTH = 4_000.0
 class Resting:
     """What rests on what."""
 
-    #: (F,) row, volume (mm³), and volume of all that hangs on it alone, of the pieces of a layer
-    #: that begin in mid-air
+    #: (F,) row, volume (mm³), and volume of all that is laid on it alone until it grows together
+    #: with what stands, of the pieces of a layer that begin in mid-air; not of those that only sink
+    #: by their own height onto what lies a layer further down
     begins: np.ndarray
     volume: np.ndarray
     hanging: np.ndarray
@@ -95,12 +96,14 @@ def resting(rows: Rows, gap_above: float, gap_below: float, before: Known | None
     hanging = sums
     if len(loose):
         on_bed = np.flatnonzero(rows.layer[laid] == 0)
-        hanging = _hanging(found, on_bed, loose, volume)
+        links = found.links[np.argsort(found.links[:, 0], kind="stable")]
+        by_bead = found._replace(links=links)
+        hanging = lost_with(by_bead, rows.layer[laid], volume, on_bed, loose)
     run = runs[:, 0].astype(np.int64)
     return Resting(
         laid[loose],
         sums,
-        np.where(np.isnan(hanging), sums, hanging),
+        np.maximum(hanging, sums),
         laid[run],
         # a bead rests from where its side reaches what holds it, half its width before its middle
         runs[:, 1] * grid.cell + rows.width[laid[run]] + grid.cell,
@@ -162,18 +165,6 @@ def _beads(rows: Rows, laid: np.ndarray, grid: Grid) -> Beads:
         top - rows.height[laid],
         rows.width[laid].astype(np.float64) / 2 / grid.cell,
     )
-
-
-def _hanging(found: Found, on_bed: np.ndarray, loose: np.ndarray, volume: np.ndarray) -> np.ndarray:
-    """(F,) volume in mm³ of all that hangs on the pieces of some beads (F,) alone; NaN where it
-    grows together with what stands, further up, on the beads ``on_bed``. ``volume`` (K,) is that of
-    every bead.
-    """
-    body = bodies(found, on_bed)
-    whole = np.bincount(body, volume, len(volume))
-    stands = np.zeros(len(volume), bool)
-    stands[body[on_bed]] = True
-    return np.where(stands[body[loose]], np.nan, whole[body[loose]])
 
 
 @numba.njit(cache=True, nogil=True)

@@ -285,7 +285,10 @@ class Travels(unittest.TestCase):
         laid = np.flatnonzero(moves.width > 0)
         one, two = laid[:-1], laid[1:]
         far = np.hypot(moves.x[two - 1] - moves.x[one], moves.y[two - 1] - moves.y[one])
-        over = stand[one] & stand[two] & (far > 8) & (moves.layer[one] == moves.layer[two])
+        # from the column on one side of the post to that on the other
+        side = moves.x > moves.x[laid].mean()
+        other = side[one] != side[two]
+        over = stand[one] & stand[two] & other & (far > 8) & (moves.layer[one] == moves.layer[two])
         self.assertGreater(int(over.sum()), 5)
         pulls = np.cumsum(moves.feature == FEATURES.index("retraction"))
         self.assertTrue((pulls[two[over]] - pulls[one[over]] >= 2).all())

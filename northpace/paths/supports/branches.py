@@ -23,10 +23,14 @@ from northpace.geometry.polygons import (
     united,
 )
 from northpace.outlines.sections import Outlines
+from northpace.paths.supports.columns import floor_under, resting_on
 from northpace.spec import Supports
 
 #: Radius (mm) of a branch at its tip and at most, and by how much it widens for each mm down.
 TIP, THICKEST, WIDER = 0.8, 3.0, 0.03
+#: By how much a branch widens at most from a layer to the next below it, and how near two branches
+#: are (mm) that go on as one.
+SWELLS, ONE = 0.1, 0.25
 #: A foot widens towards the bed over so many mm, by up to so many.
 FOOT_TALL, FOOT_WIDER = 1.5, 1.5
 #: Roofs that share less with a branch (mm²) are not carried by it.
@@ -54,8 +58,9 @@ def branches(
     themselves for the thickness of a roof, and branches below.
     """
     tops, heights = outlines.tops, outlines.heights
-    caps = _caps(demand, beside, tops, max(rules.roof, 2.5 * float(np.median(heights))))
-    course = _course(demand, caps, beside, outlines, rules)
+    tall = max(rules.roof, 2.5 * float(np.median(heights)))
+    caps = _caps(demand, beside, tops, tall)
+    course = _course(demand, caps, beside, outlines, rules, tall)
     keep = course.on_bed[course.branch] | (rules.origin == "anywhere")
     foot = np.maximum(FOOT_TALL - (tops - heights)[course.layer], 0.0) / FOOT_TALL * FOOT_WIDER
     cuts = rounded(
@@ -74,25 +79,17 @@ def branches(
     return union(collect(roofs, len(demand)), trunks)
 
 
-def standing(areas: np.ndarray, outlines: Outlines, gap: float) -> np.ndarray:
-    """What of areas (N,) stands on the bed, ``gap`` mm above the part, or on what does: a branch
-    that found no way between two walls ends in the air, and what grows on it with it.
+def grown_on(areas: np.ndarray, ground: np.ndarray, width: float) -> tuple[np.ndarray, np.ndarray]:
+    """What of areas (N,) stands on the bed, on the ``ground`` (N,) of its layer, or on what does: a
+    branch that found no way between two walls ends in the air, and what grows on it with it. And
+    what of the ground it stands on, (N,); ``width`` (mm) is that of the beads.
     """
-    tops, part = outlines.tops, outlines.areas
-    # the layer of the part that a stand in each layer may stand on
-    base = np.searchsorted(tops, tops - outlines.heights - gap + 1e-6, "right") - 1
-    base = np.minimum(base, np.arange(len(tops)) - 1).clip(0)
-    out = areas.copy()
+    out, floor = areas.copy(), np.full(len(areas), EMPTY, object)
     for k in range(1, len(out)):  # each layer needs the one below it
-        if shapely.is_empty(out[k]):
-            continue
-        pieces = shapely.get_parts(out[k])
-        ground = union(out[k - 1], part[base[k]])
-        stands = shapely.area(intersection(pieces, np.full(len(pieces), ground, object))) > LEAST
-        if not stands.all():
-            kept = Pieces(pieces[stands], np.zeros(int(stands.sum()), np.int64))
-            out[k] = collect(kept, 1)[0]
-    return out
+        if not shapely.is_empty(out[k]):
+            floor[k] = floor_under(out[k], ground[k], width)
+            out[k] = resting_on(out[k], union(out[k - 1], floor[k]))
+    return out, floor
 
 
 def _caps(demand: np.ndarray, beside: np.ndarray, tops: np.ndarray, tall: float) -> np.ndarray:
@@ -115,8 +112,9 @@ def _course(
     beside: np.ndarray,
     outlines: Outlines,
     rules: Supports,
+    tall: float,
 ) -> Course:
-    """The way of all branches down."""
+    """The way of all branches down, upright through the ``tall`` mm of their roofs."""
     asked = np.flatnonzero(~shapely.is_empty(demand))
     growing = _Growing(rules)
     top = int(asked.max()) if len(asked) else -1
@@ -125,7 +123,7 @@ def _course(
     closed = _closed(near, steps)
     for k in range(top, -1, -1):
         if not shapely.is_empty(demand[k]):
-            growing.begin(caps[k], closed[k])
+            growing.begin(caps[k], closed[k], float(outlines.tops[k]) - tall)
         if k < top:
             growing.gather(steps[k], float(outlines.tops[k]), float(outlines.heights[k]))
         growing.keep_clear(closed[k], beside[k], outlines.areas[k], steps[k])
@@ -154,18 +152,25 @@ class _Growing:
         self.apart = rules.branch_apart
         self.bed_only = rules.origin == "bed"
         self.lean = float(np.tan(np.radians(rules.branch_lean)))
-        self.at, self.radius = np.empty((0, 2)), np.empty(0)
+        #: middle in mm, radius in mm, and the radius it grows to
+        self.at, self.radius, self.meant = np.empty((0, 2)), np.empty(0), np.empty(0)
         self.number, self.free = np.empty(0, np.int64), np.empty(0, bool)
+        #: height in mm below which each leans
+        self.leans = np.empty(0)
         self.count = 0
         #: which branch each goes on in
         self.into = np.empty(0, np.int64)
         self.cuts: list[tuple[int, np.ndarray, np.ndarray, np.ndarray]] = []
 
-    def begin(self, area: shapely.Geometry, closed: shapely.Geometry) -> None:
-        """New tips over an area: on a grid where none is near, and one in every piece of it."""
+    def begin(self, area: shapely.Geometry, closed: shapely.Geometry, leans: float) -> None:
+        """New tips over an area: along its border, on a grid where none is near, and one in every
+        piece of it. They lean from a height (mm) on.
+        """
         if shapely.is_empty(area):
             return
+        rim = _scattered(_rim(area, self.apart), self.at, 0.6 * self.apart)
         grid = _scattered(_grid(area, self.apart), self.at, 0.6 * self.apart)
+        grid = np.concatenate([rim, _scattered(grid, rim, 0.3 * self.apart)])
         pieces = shapely.get_parts(area)
         known = shapely.multipoints(np.concatenate([self.at, grid]))
         bare = pieces[~shapely.intersects(pieces, known)]
@@ -175,21 +180,24 @@ class _Growing:
             kept, free = kept[free], free[free]
         self.at = np.concatenate([self.at, kept])
         self.radius = np.concatenate([self.radius, np.full(len(kept), TIP)])
+        self.meant = np.concatenate([self.meant, np.full(len(kept), TIP)])
         self.number = np.concatenate([self.number, self.count + np.arange(len(kept))])
         self.free = np.concatenate([self.free, free])
+        self.leans = np.concatenate([self.leans, np.full(len(kept), leans)])
         self.into = np.concatenate([self.into, self.count + np.arange(len(kept))])
         self.count += len(kept)
 
     def gather(self, step: float, z: float, height: float) -> None:
-        """One layer down: towards the nearest where they meet above the bed; those that touch
-        become one.
+        """One layer down: towards the nearest where they meet above the bed. Those that lie on each
+        other become one, so that no wall is further from the one below it than a branch leans.
         """
-        self.radius = np.minimum(self.radius + WIDER * height, THICKEST)
+        self.meant = np.minimum(self.meant + WIDER * height, THICKEST)
+        self.radius = np.minimum(self.radius + SWELLS, self.meant)
         if len(self.at) < 2:
             return
         away, other = cKDTree(self.at).query(self.at, 2)
         away, other = away[:, 1], other[:, 1]
-        meets = away / 2 < self.lean * z
+        meets = (away / 2 < self.lean * z) & (z < self.leans + 1e-6)
         pull = np.where(meets, np.minimum(step, away / 2), 0.0)
         self.at = self.at + (self.at[other] - self.at) * (pull / np.maximum(away, 1e-9))[:, None]
         mine = np.arange(len(self.at))
@@ -197,11 +205,13 @@ class _Growing:
         pair = (
             (other[other] == mine)
             & (mine < other)
-            & (now < 0.7 * (self.radius + self.radius[other]))
+            & (z < np.minimum(self.leans, self.leans[other]) + 1e-6)
+            & (now < ONE)
         )
         one, two = mine[pair], other[pair]
         self.at[one] = (self.at[one] + self.at[two]) / 2
-        self.radius[one] = np.minimum(np.hypot(self.radius[one], self.radius[two]), THICKEST)
+        self.radius[one] = np.maximum(self.radius[one], self.radius[two])
+        self.meant[one] = np.minimum(np.hypot(self.meant[one], self.meant[two]), THICKEST)
         self.free[one] &= self.free[two]
         self.into[self.number[two]] = self.number[one]
         self._drop(two)
@@ -244,6 +254,7 @@ class _Growing:
         keep[which] = False  # a mask or numbers
         self.at, self.radius = self.at[keep], self.radius[keep]
         self.number, self.free = self.number[keep], self.free[keep]
+        self.leans, self.meant = self.leans[keep], self.meant[keep]
 
     def note(self, layer: int) -> None:
         """Keep where branches are in a layer."""
@@ -289,6 +300,19 @@ def _grid(area: shapely.Geometry, apart: float) -> np.ndarray:
     y = np.arange(np.ceil(low_y / apart), np.floor(high_y / apart) + 1) * apart
     grid = np.stack(np.meshgrid(x, y), axis=-1).reshape(-1, 2)
     return grid[shapely.contains_xy(area, grid[:, 0], grid[:, 1])] if len(grid) else grid
+
+
+def _rim(area: shapely.Geometry, apart: float) -> np.ndarray:
+    """(P, 2) points along the border of an area, inside by a tip, no more than so many mm apart;
+    none where it is too narrow for that.
+    """
+    rings = shapely.get_parts(shapely.boundary(offset(np.array([area], object), -TIP)[0]))
+    spots = [
+        shapely.line_interpolate_point(ring, np.arange(count) / count, normalized=True)
+        for ring in rings
+        if (count := int(np.ceil(shapely.length(ring) / apart))) > 1
+    ]
+    return shapely.get_coordinates(np.concatenate(spots)) if spots else np.empty((0, 2))
 
 
 def _scattered(points: np.ndarray, taken: np.ndarray, apart: float) -> np.ndarray:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 import shapely
@@ -16,19 +17,32 @@ from northpace.geometry.polygons import (
     intersection,
     offset,
     only_areas,
-    rounded,
     union,
 )
 from northpace.geometry.stacks import stacked
 from northpace.outlines.sections import Outlines
 from northpace.part.place import Placed
 from northpace.paths.apart import Apart, equal
-from northpace.paths.supports.branches import branches, standing
+from northpace.paths.supports.branches import branches, grown_on
 from northpace.paths.supports.by_hand import asked_and_forbidden, painted
-from northpace.paths.supports.lay import lay_stands, spared
-from northpace.paths.supports.overhangs import SLOPE, Leaning
+from northpace.paths.supports.columns import (
+    Met,
+    columns,
+    ground,
+    kept_clear,
+    met,
+    opened,
+    standing,
+)
+from northpace.paths.supports.lay import lay_columns, spared
+from northpace.paths.supports.overhangs import Leaning
+from northpace.paths.supports.starts import not_held, starts
 from northpace.paths.table import PathTable
 from northpace.spec import Supports
+
+#: Distance (mm) from walls of columns that hold what would begin in mid-air without them, where
+#: there is no room for more.
+SQUEEZED = 0.1
 
 
 @dataclass(frozen=True)
@@ -100,39 +114,66 @@ def stands(
     ``seen`` are points (K, 3) on its seen faces and the area (K,) each stands for; ``ask`` and
     ``forbid`` (N,) areas in which regions want support or none.
     """
-    tops, heights = outlines.tops, outlines.heights
-    bottoms, count = tops - heights, len(tops)
-    want = np.full(count, EMPTY, object)
+    count = len(outlines.tops)
+    want, begins = np.full(count, EMPTY, object), starts(outlines, rules.width)
     if rules.by_angle:
         want = spared(leaning.worth(rules.least_area), outlines, rules)
+        want = union(want, begins)
     hand = painted(outlines, placed, rules)
     if hand is not None:
         want = difference(union(want, hand.ask), hand.forbid)
     want = asked_and_forbidden(want, outlines.areas, ask, forbid)
     asked = _asked(want, outlines, hand.ask if hand else None, ask)
-    # the layer a demand ends at: the last one that leaves the clearance below the part
-    ends_at = np.searchsorted(tops, bottoms - rules.gap_top + 1e-6, "right") - 1
-    demand = np.full(count, EMPTY, object)
-    grown = offset(want, rules.width)
-    for k in np.flatnonzero(~shapely.is_empty(want) & (ends_at >= 0)).tolist():
-        demand[ends_at[k]] = union(demand[ends_at[k]], grown[k])
-    clear = _beside(outlines, rules)
-    branching = rules.kind == "branching"
-    areas = branches(demand, clear, outlines, rules) if branching else _columns(demand, clear)
-    for back in range(1, count):
-        under = bottoms[back:] - tops[:-back] < rules.gap_bottom - 1e-6
-        if not under.any():
-            break
-        index = np.flatnonzero(under) + back
-        areas[index] = difference(areas[index], outlines.areas[index - back])
-    if rules.origin == "bed" and not branching:
-        _from_bed(areas)
-    areas = only_areas(offset(offset(only_areas(areas), -rules.width / 2), rules.width / 2))
+    grown = _grown(want, outlines, rules, rules.clearance, rules.kind == "branching")
+    # what begins in mid-air fails without a column: one may stand nearer to walls than others, and
+    # straight where no branch finds a way
+    left = not_held(intersection(begins, want), grown.ends.within(grown.areas))
+    if not shapely.is_empty(left).all():
+        squeezed = _grown(left, outlines, rules, min(rules.clearance, SQUEEZED), False)
+        grown = grown.joined(squeezed)
+    touched = grown.ends.touched(grown.areas, outlines, rules.width)
+    first = grown.ends._replace(areas=intersection(grown.ends.areas, begins[grown.ends.above]))
+    needed = first.touched(grown.areas, outlines, rules.width)
+    areas = _worth_it(grown.areas, touched, needed, rules.least_area)
+    grown = grown._replace(areas=areas)
+    return _described(grown, begins, asked, outlines, rules, seen)
+
+
+class _Grown(NamedTuple):
+    """Columns (N,) as areas, the ground (N,) they stand on, their roofs (N,) and what they hold."""
+
+    areas: np.ndarray
+    floor: np.ndarray
+    roofs: np.ndarray
+    ends: Met
+
+    def joined(self, other: _Grown) -> _Grown:
+        """Both."""
+        return _Grown(
+            union(self.areas, other.areas),
+            union(self.floor, other.floor),
+            union(self.roofs, other.roofs),
+            self.ends.joined(other.ends),
+        )
+
+
+def _grown(
+    want: np.ndarray, outlines: Outlines, rules: Supports, beside: float, branching: bool
+) -> _Grown:
+    """Columns or branches under demands (N,), so many mm beside walls."""
+    count = len(want)
+    clear = kept_clear(outlines, rules, beside)
+    ends = met(want, clear, outlines, rules)
+    demand = offset(ends.by_column_layer(count), rules.width)
     if branching:
-        areas = standing(areas, outlines, rules.gap_bottom)
-    areas = _worth_it(areas, outlines, ends_at, rules.least_area)
-    roofs = _roofs(demand, areas, tops, rules.roof)
-    return _described(areas, roofs, (want, asked), demand, ends_at, outlines, rules, seen)
+        areas = branches(demand, clear, outlines, rules)
+    else:
+        areas = columns(demand, clear, outlines)
+    areas = _off_the_part_below(areas, outlines, rules.gap_bottom)
+    areas = opened(only_areas(areas), rules.width)
+    under = ground(outlines, rules)
+    areas, floor = (grown_on if branching else standing)(areas, under, rules.width)
+    return _Grown(areas, floor, _roofs(demand, areas, outlines.tops, rules.roof), ends)
 
 
 def _asked(
@@ -146,32 +187,19 @@ def _asked(
     return out
 
 
-def _columns(demand: np.ndarray, beside: np.ndarray) -> np.ndarray:
-    """(N,) what has to stand in every layer under demands (N,), clear of ``beside`` (N,)."""
-    areas, running = np.full(len(demand), EMPTY, object), EMPTY
-    for k in range(len(demand) - 1, -1, -1):  # each layer needs the one above it
-        if not shapely.is_empty(demand[k]):
-            running = union(running, demand[k])
-        if shapely.is_empty(running):
-            continue
-        running = shapely.simplify(difference(running, beside[k]), 0.05)
-        areas[k] = running
-    return areas
-
-
-def _from_bed(areas: np.ndarray) -> None:
-    """Leave of areas (N,) only what stands on the bed."""
-    running = areas[0]
-    for k in range(1, len(areas)):
-        if shapely.is_empty(running):
-            running = EMPTY
-        else:
-            running = intersection(areas[k], rounded(running, 0.05))
-        areas[k] = running
+def _off_the_part_below(areas: np.ndarray, outlines: Outlines, gap: float) -> np.ndarray:
+    """Areas (N,) without what lies nearer than ``gap`` mm over the part."""
+    tops, bottoms, out = outlines.tops, outlines.tops - outlines.heights, areas.copy()
+    for back in range(1, len(tops)):
+        index = np.flatnonzero(bottoms[back:] - tops[:-back] < gap - 1e-6) + back
+        if not len(index):
+            break
+        out[index] = difference(out[index], outlines.areas[index - back])
+    return out
 
 
 def _roofs(demand: np.ndarray, areas: np.ndarray, tops: np.ndarray, tall: float) -> np.ndarray:
-    """(N,) the solid part of stands: what lies less than ``tall`` mm under a demand."""
+    """(N,) the solid part of columns: what lies less than ``tall`` mm under a demand."""
     if tall <= 0:
         return np.full(len(tops), EMPTY, object)
     roofs = demand.copy()
@@ -184,135 +212,75 @@ def _roofs(demand: np.ndarray, areas: np.ndarray, tops: np.ndarray, tall: float)
     return intersection(roofs, areas)
 
 
-def _beside(outlines: Outlines, rules: Supports) -> np.ndarray:
-    """(N,) where no support may lie: the part and the clearance beside its walls.
-
-    Under a slope the clearance beside would keep a stand from ever reaching it, since the part
-    moves sideways by less than that over the height of the clearance below it. There only the
-    height counts.
-    """
-    areas, tops = outlines.coarse, outlines.tops
-    beside = offset(areas, max(rules.clearance, 1e-3))
-    above = np.searchsorted(tops - outlines.heights, tops + rules.gap_top - 1e-6)
-    blocked = areas.copy()
-    for step in range(1, int((above - np.arange(len(areas))).max(initial=1))):
-        some = np.flatnonzero(np.arange(len(areas)) + step < above)
-        blocked[some] = union(blocked[some], areas[some + step])
-    beside = union(beside, blocked)
-    index = np.flatnonzero(above < len(areas))
-    blocked = blocked[index]
-    zone = difference(areas[above[index]], blocked)
-    some = np.flatnonzero(shapely.area(zone) > SLOPE)
-    index, blocked, zone = index[some], blocked[some], zone[some]
-    half = max(rules.clearance, rules.width) / 2
-    narrow = explode(difference(zone, offset(offset(zone, -half), half + 0.01)), SLOPE)
-    slopes = collect(narrow, len(index))
-    some = np.flatnonzero(~shapely.is_empty(slopes))
-    near = offset(slopes[some], rules.clearance + rules.width)
-    beside[index[some]] = union(difference(beside[index[some]], near), offset(blocked[some], 0.05))
-    return beside
-
-
-def _touched(areas: np.ndarray, outlines: Outlines, ends_at: np.ndarray) -> np.ndarray:
-    """(N,) where every layer of the part lies on supports, across the clearance: their tops below
-    it.
-    """
-    tops = areas.copy()
-    tops[:-1] = difference(areas[:-1], areas[1:])
-    out = np.full(len(areas), EMPTY, object)
-    index = np.flatnonzero(ends_at >= 0)
-    index = index[~shapely.is_empty(tops[ends_at[index]])]
-    out[index] = intersection(tops[ends_at[index]], outlines.areas[index])
-    return out
-
-
-def _contact(
-    pieces: Pieces, label: np.ndarray, number: int, touched: np.ndarray, ends_at: np.ndarray
-) -> np.ndarray:
-    """(T,) area in mm² on which every stand touches the part above."""
-    contact = np.zeros(number)
-    for k in np.flatnonzero(~shapely.is_empty(touched)):
-        mine = np.flatnonzero(pieces.owner == ends_at[k])
-        np.add.at(
-            contact,
-            label[mine],
-            shapely.area(intersection(pieces.polygons[mine], touched[k])),
-        )
-    return contact
+def _contact(pieces: Pieces, label: np.ndarray, number: int, touched: np.ndarray) -> np.ndarray:
+    """(T,) area in mm² of what lies in ``touched`` (N,) of every column."""
+    shared = shapely.area(intersection(pieces.polygons, touched[pieces.owner]))
+    return np.bincount(label, shared, number)
 
 
 def _worth_it(
-    areas: np.ndarray, outlines: Outlines, ends_at: np.ndarray, least: float
+    areas: np.ndarray, touched: np.ndarray, needed: np.ndarray, least: float
 ) -> np.ndarray:
-    """Areas (N,) without the columns that touch less than half of the least area (mm²): splinters
-    of larger ones.
+    """Areas (N,) without the columns that touch less than half of the least area (mm²), splinters
+    of larger ones; those that touch what would begin in mid-air without them are ``needed``.
     """
     pieces = explode(areas, 0.05)
     number, label = stacked(pieces.polygons, pieces.owner)
-    keep = (
-        _contact(pieces, label, number, _touched(areas, outlines, ends_at), ends_at)[label]
-        >= least / 2
-    )
+    worth = _contact(pieces, label, number, touched) >= least / 2
+    worth |= _contact(pieces, label, number, needed) > 1e-3
+    keep = worth[label]
     return collect(Pieces(pieces.polygons[keep], pieces.owner[keep]), len(areas))
 
 
 def _described(
-    areas: np.ndarray,
-    roofs: np.ndarray,
-    wanted: tuple[np.ndarray, np.ndarray],
-    demand: np.ndarray,
-    ends_at: np.ndarray,
+    grown: _Grown,
+    begins: np.ndarray,
+    asked: np.ndarray,
     outlines: Outlines,
     rules: Supports,
     seen: tuple[np.ndarray, np.ndarray] | None,
 ) -> Stands:
-    """``wanted`` are the demands (N,), and what of them is asked for by hand."""
-    want, asked = wanted
+    """Columns with what is known of each; ``begins`` (N,) is what begins in mid-air, ``asked`` (N,)
+    what of the demands is asked for by hand.
+    """
+    areas, ends = grown.areas, grown.ends.within(grown.areas)
+    roofs = intersection(grown.roofs, areas)
     tops, heights = outlines.tops, outlines.heights
     pieces = explode(areas, 0.05)
     layer = pieces.owner
     number, label = stacked(pieces.polygons, layer)
-    held = np.full(len(tops), EMPTY, object)
-    for k in np.flatnonzero(~shapely.is_empty(want) & (ends_at >= 0)):
-        held[k] = intersection(want[k], areas[ends_at[k]])
     low, high = np.full(number, np.inf), np.zeros(number)
-    contact = _contact(pieces, label, number, _touched(areas, outlines, ends_at), ends_at)
+    contact = _contact(pieces, label, number, ends.touched(areas, outlines, rules.width))
+    hand = ends._replace(areas=intersection(ends.areas, asked[ends.above]))
+    by_hand = _contact(pieces, label, number, hand.touched(areas, outlines, rules.width))
     np.minimum.at(low, label, (tops - heights)[layer])
     np.maximum.at(high, label, tops[layer])
     island, on_part, scars = np.zeros(number, bool), np.zeros(number, bool), np.zeros(number)
-    by_hand = np.zeros(number)
     spots = np.zeros((number, 3))
     if number:
         top_pieces = np.lexsort((layer, label))
         last = top_pieces[np.searchsorted(label[top_pieces], np.arange(number), "right") - 1]
         spots[:, :2] = shapely.get_coordinates(shapely.point_on_surface(pieces.polygons[last]))
         spots[:, 2] = tops[layer[last]]
-        # what is held: demands that end in a piece's layer
-        for k in np.flatnonzero(~shapely.is_empty(held)):
-            mine = np.flatnonzero(layer == ends_at[k])
-            part = shapely.area(intersection(pieces.polygons[mine], asked[k]))
-            np.add.at(by_hand, label[mine], part)
-            if k and shapely.is_empty(outlines.areas[k - 1]):
-                continue
-            loose = [
-                part
-                for part in shapely.get_parts(outlines.areas[k])
-                if k and not shapely.intersects(part, outlines.areas[k - 1])
-            ]
-            for part in loose:
-                island[label[mine[shapely.intersects(pieces.polygons[mine], part)]]] = True
+        for k, m, area in zip(ends.above, ends.below, ends.areas, strict=True):
+            mine = slice(*np.searchsorted(layer, (m, m + 1)).tolist())
+            if not shapely.is_empty(begins[k]) and shapely.intersects(begins[k], area):
+                touched = shapely.intersects(pieces.polygons[mine], intersection(begins[k], area))
+                island[label[mine][touched]] = True
             if seen is not None:
                 z = seen[0][:, 2]
                 here = np.flatnonzero((z >= tops[k] - heights[k] - 1e-6) & (z < tops[k]))
-                for m in mine:
-                    inside = shapely.contains_xy(
-                        pieces.polygons[m], seen[0][here, 0], seen[0][here, 1]
+                inside = shapely.contains_xy(area, seen[0][here, 0], seen[0][here, 1])
+                for n in range(mine.start, mine.stop):
+                    over = shapely.contains_xy(
+                        pieces.polygons[n], seen[0][here[inside], 0], seen[0][here[inside], 1]
                     )
-                    scars[label[m]] += seen[1][here][inside].sum()
+                    scars[label[n]] += seen[1][here[inside]][over].sum()
         foot = low[label] > 1e-6
         on_part[label[foot & ((tops - heights)[layer] <= low[label] + 1e-6)]] = True
-    paths = lay_stands(pieces, label, roofs, outlines, rules)
+    paths = lay_columns(pieces, label, roofs, grown.floor, outlines, rules)
     mostly = by_hand > 0.5 * np.maximum(contact, 1e-9)
+    held = ends.by_part_layer(len(tops))
     return Stands(
         areas, roofs, held, paths, spots, low, high, contact, island, on_part, scars, mostly
     )
