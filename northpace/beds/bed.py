@@ -34,18 +34,22 @@ class Bed:
     primed: bool
 
 
-def lay_bed(spec: BedSpec, plans: Mapping[str, BedPlan]) -> Bed:
-    """Lay a bed of plans by their name; raises `InputError` for what cannot be on one bed."""
+def lay_bed(spec: BedSpec, plans: Mapping[str, BedPlan], first_clash: bool = False) -> Bed:
+    """Lay a bed of plans by their name; raises `InputError` for what cannot be on one bed. Of what
+    stands against its order all is found, or the first only.
+    """
     own = plans_of(spec, plans)
     turned = [plan.turned(placing.turn) for plan, placing in zip(own, spec.placings, strict=True)]
     groups = groups_of(spec)
-    order = order_of(spec, turned, groups)
+    order = order_of(spec, turned, groups, first_clash)
     groups = [_round(spec.placings, groups[k]) for k in order.groups]
     stands = [
         moved(stand.standing.footprint, placing.at)
         for stand, placing in zip(turned, spec.placings, strict=True)
     ]
-    loops = shared_loops(own[groups[0][0]], stands) if spec.loops == "shared" else None
+    loops = None
+    if spec.loops == "shared":
+        loops = shared_loops(own[groups[0][0]], stands)
     laid = _quickest(spec, own, stands, groups, loops)
     return Bed(spec, laid, tuple(map(tuple, groups)), order.clashes, stands, loops is not None)
 
@@ -58,7 +62,12 @@ def groups_of(spec: BedSpec) -> list[list[int]]:
     return [out[number] for number in sorted(out)]
 
 
-def order_of(spec: BedSpec, turned: Sequence[Turned], groups: Sequence[Sequence[int]]) -> Order:
+def order_of(
+    spec: BedSpec,
+    turned: Sequence[Turned],
+    groups: Sequence[Sequence[int]],
+    first_clash: bool = False,
+) -> Order:
     """The order of the groups: the one asked for, or the one with the least travel."""
     at = np.array([placing.at for placing in spec.placings])
     if len(groups) == 1:
@@ -70,7 +79,7 @@ def order_of(spec: BedSpec, turned: Sequence[Turned], groups: Sequence[Sequence[
         asked += [g for g in found if g not in asked]
     if asked and len(asked) < len(groups):
         asked += [g for g in range(len(groups)) if g not in asked]
-    return find_order(Hits(turned, at), groups, asked)
+    return find_order(Hits(turned, at), groups, asked, first_clash)
 
 
 def _round(placings: Sequence[Placing], group: Sequence[int]) -> list[int]:

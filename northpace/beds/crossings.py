@@ -17,7 +17,7 @@ from northpace.beds.passes import Passes
 from northpace.beds.reach import swept
 from northpace.beds.spec import BedSpec
 from northpace.motion.speeds import rising_speed
-from northpace.part.plate import park, plate
+from northpace.part.plate import park, plate, standing_up
 
 #: How far the head stays above what is finished, and beside it (mm).
 ABOVE = 1.0
@@ -38,6 +38,7 @@ def crossings(
     waits = np.array(park(machine)) + origin
     crosses = np.flatnonzero(np.r_[False, order.placing[1:] != order.placing[:-1]])
     known: dict[tuple[int, int, int], float] = {}
+    places, everything = standing_up(machine), shapely.geometrycollections(list(stands))
     for k in crosses:
         before, after = int(order.placing[k - 1]), int(order.placing[k])
         group = int(order.group[k])
@@ -47,6 +48,8 @@ def crossings(
                 spec.pauses == "chosen" and spec.placings[before].pause
             )
         if max(before, after) >= len(stands):
+            # the loops around all and what comes next
+            over[k] = _over_places(shapely.convex_hull(everything), places)
             continue
         key = (before, after, group)
         done = np.unique(order.placing[order.group < group])
@@ -56,7 +59,8 @@ def crossings(
             if pause[k]:
                 way.append(shapely.Point(waits - origin))
             hull = shapely.convex_hull(shapely.geometrycollections(way))
-            known[key] = _above(hull, [(stands[q], plans[q].top) for q in done], parts)
+            above = _above(hull, [(stands[q], plans[q].top) for q in done], parts)
+            known[key] = float(np.fmax(above, _over_places(hull, places)))
         over[k] = known[key]
         # inside a group a way is made at every height; those around are for the change of groups
         if changes and not pause[k] and not np.isnan(over[k]):
@@ -83,6 +87,14 @@ def _above(
             if not need <= found and shapely.intersects(covered, area):
                 found = need
     return float(found)
+
+
+def _over_places(way: shapely.Geometry, places: list[tuple[str, shapely.Polygon, float]]) -> float:
+    """The least z in mm at which the tip passes over the places of the plate that stand up, while
+    it is anywhere on a way; NaN where there are none on it.
+    """
+    tall = [height for _, area, height in places if shapely.intersects(way, area)]
+    return max(tall) + ABOVE if tall else np.nan
 
 
 def _around(

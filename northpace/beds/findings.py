@@ -12,8 +12,8 @@ from northpace.beds.turns import Clash
 from northpace.beds.write import placing_names
 from northpace.checks.finding import Finding
 from northpace.figures import Severity
-from northpace.geometry.polygons import intersection
-from northpace.part.plate import keep_out, plate
+from northpace.geometry.polygons import intersection, rounded, within
+from northpace.part.plate import keep_out, plate, standing_up
 
 #: Room between placings of which a bead is surely laid into another one, in bores.
 LEAST_ROOM = 1.0
@@ -25,6 +25,7 @@ def bed_findings(bed: Bed) -> list[Finding]:
     """Everything found, what stops first."""
     found = [
         *_off_the_plate(bed),
+        *_across_places(bed),
         *_too_tall(bed),
         *_near(bed),
         *_in_the_way(bed),
@@ -90,6 +91,39 @@ def _off_the_plate(bed: Bed) -> Iterator[Finding]:
                     _at(bed, k),
                     "Move it off, or arrange the bed.",
                 )
+
+
+def _across_places(bed: Bed) -> Iterator[Finding]:
+    """Moves that lead through what stands up from the plate."""
+    machine, moves = bed.laid.plans[0].spec.machine, bed.laid.moves
+    for name, area, height in standing_up(machine):
+        # the way to the first bead is that of the start G-code
+        first = int(np.argmax(moves.width > 0))
+        low = np.flatnonzero(np.minimum(moves.z[1:], moves.z[:-1]) < height - 1e-6) + 1
+        low = low[low >= first]
+        ends = np.stack([moves.x, moves.y], axis=1) - machine.origin
+        lines = shapely.linestrings(np.stack([ends[low - 1], ends[low]], axis=1))
+        inside = rounded(area, -LEAST_OUT, 4)
+        shapely.prepare(inside)
+        hit = low[shapely.intersects(inside, lines)]
+        if len(hit):
+            x, y = ends[hit[0]].tolist()
+            length = float(shapely.length(_parts_in(ends, hit, inside)).sum())
+            yield Finding(
+                "keep-out",
+                "stop",
+                f"{length:.0f} mm of moves lead through a keep-out place: {name}, which stands "
+                f"{height:g} mm up; the first at {moves.z[hit[0]]:.2f} mm.",
+                float(moves.z[hit[0]]),
+                (round(x, 3), round(y, 3), float(moves.z[hit[0]])),
+                "Move what stands beside it, or give the place its true height.",
+            )
+
+
+def _parts_in(ends: np.ndarray, rows: np.ndarray, area: shapely.Geometry) -> np.ndarray:
+    """(K,) what of moves (K,) that end at ``ends`` (M, 2) in mm lies in an area."""
+    lines = shapely.linestrings(np.stack([ends[rows - 1], ends[rows]], axis=1))
+    return np.asarray(within(lines, area))
 
 
 def _outside(stand: shapely.Geometry, bed_area: shapely.Geometry) -> float:
@@ -202,9 +236,10 @@ def _unprimed(bed: Bed) -> Iterator[Finding]:
         yield Finding(
             "no-priming",
             "look",
-            "Priming loops around everything would reach beyond the bed; they are left out, and "
-            "the first bead primes the nozzle.",
-            help="Move the placings inwards, or give the loops less distance in the first plan.",
+            "Priming loops around everything would reach beyond the bed or into a keep-out place; "
+            "they are left out, and the first bead primes the nozzle.",
+            help="Move the placings inwards or away from the place, or give the loops less "
+            "distance in the first plan.",
         )
 
 

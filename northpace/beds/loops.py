@@ -12,7 +12,7 @@ from northpace.geometry.polygons import EMPTY, NO_PIECES, rounded, together
 from northpace.motion.heat import heat_by_layer
 from northpace.motion.pace import asked_of
 from northpace.outlines.sections import Outlines
-from northpace.part.plate import plate
+from northpace.part.plate import keep_out, plate
 from northpace.paths.footing import loops_around
 from northpace.paths.travel.land import land_of
 from northpace.paths.travel.lay import TravelRules, lay
@@ -23,13 +23,15 @@ NAME = "priming loops"
 
 
 def shared_loops(plan: BedPlan, stands: list[shapely.Geometry]) -> BedPlan | None:
-    """Loops around what stands on the bed, as ``plan``, the one laid first, asks for them; None
-    where it asks for none, or where they do not fit on the plate.
+    """Loops around what stands on the bed and beside its keep-out places, as ``plan``, the one laid
+    first, asks for them; None where it asks for none, or where they do not fit on the plate.
     """
     spec = plan.spec.model_copy(update={"footing": plan.loops, "surface": plan.spec.surface})
     heights = plan.heights[: max(1, plan.loops.skirt_height)]
     tops = np.cumsum(heights)
-    paths, count = loops_around(together(np.array(stands, object)), 0.0, heights, plan.loops)
+    ground = together(np.array(stands, object))
+    barred = together(np.array([area for _, area in keep_out(spec.machine)], object))
+    paths, count = loops_around(ground, 0.0, heights, plan.loops, barred=barred)
     if not count:
         return None
     hull = shapely.convex_hull(shapely.multipoints(paths.points))

@@ -18,7 +18,7 @@ import numpy as np
 import shapely
 
 from northpace.beds.head import HeadOutline
-from northpace.geometry.polygons import difference, rounded, together, union
+from northpace.geometry.polygons import difference, intersection, rounded, together, union
 
 #: Height of the slabs that plans are looked at in (mm).
 SLAB = 2.0
@@ -136,13 +136,7 @@ def swept(area: shapely.Geometry, corners: np.ndarray) -> shapely.Geometry:
     """What a convex outline (C, 2) covers while its origin is anywhere in an area: the outlines
     along every edge of it, and the area itself, put where a corner of the outline is.
     """
-    rings = shapely.get_rings(shapely.get_parts(area))
-    pieces = [moved(area, corners[0])]
-    for ring in rings:
-        points = shapely.get_coordinates(ring)
-        edges = np.stack([points[:-1], points[1:]], axis=1)
-        corner = (edges[:, :, None, :] + corners[None, None]).reshape(len(edges), -1, 2)
-        pieces += list(shapely.convex_hull(shapely.multipoints(corner)))
+    pieces = [moved(area, corners[0]), *_along_edges(area, corners)]
     return shapely.simplify(together(np.array(pieces, object)), DETAIL)
 
 
@@ -168,7 +162,7 @@ class Turned:
         by_layer: Callable[[], Turned] | None = None,
     ) -> None:
         """``by_layer`` gives the same by every layer instead of slabs; it takes a while."""
-        self.standing, self._head, self._by_layer = standing, head, by_layer
+        self.standing, self.head, self._by_layer = standing, head, by_layer
 
     @property
     def top(self) -> float:
@@ -186,7 +180,7 @@ class Turned:
         more, because what is finished only gets narrower.
         """
         out = []
-        for part in self._head:
+        for part in self.head:
             covered = shapely.Polygon()
             for tip in self.standing.tip:
                 thin = shapely.simplify(tip.area, 2 * DETAIL)
@@ -225,11 +219,57 @@ def turned(
 
 def hit(laid: Turned, finished: Turned, away: np.ndarray) -> str:
     """What of the head hits a finished placing that stands (2,) mm away from the one being laid;
-    "" for nothing. Slabs hold more than there is: where they meet, every layer is looked at.
+    "" for nothing. Slabs hold more than there is: where they meet, every layer is looked at, as far
+    as it lies where they meet.
     """
     if not may_hit(laid, finished, away):
         return ""
-    return may_hit(laid.exact, finished.exact, away)
+    tips, stands = laid.exact.standing.tip, finished.exact.standing
+    for part in laid.head:
+        low, high = part.corners.min(axis=0), part.corners.max(axis=0)
+        for tip in tips:
+            tall = stands.taller_than(tip.z + part.height)
+            if tall is None:
+                break
+            over = np.array(tip.area.bounds) + np.r_[low, high]
+            near = _within_box(moved(tall, away), over, 4 * DETAIL)
+            near = rounded(near, -DETAIL, 2)
+            if shapely.is_empty(near):
+                continue
+            area = _within_box(tip.area, np.array(near.bounds) - np.r_[high, low], DETAIL)
+            if not shapely.is_empty(area) and _sweeps_over(area, part.corners, near):
+                return part.name
+    return ""
+
+
+def _within_box(area: shapely.Geometry, box: np.ndarray, more: float) -> shapely.Geometry:
+    """What of an area lies in a box (4,), or so many mm beside it."""
+    low, high = box[:2] - more, box[2:] + more
+    bounds = np.array(area.bounds)
+    if (bounds[:2] >= low).all() and (bounds[2:] <= high).all():
+        return area
+    if (bounds[:2] > high).any() or (bounds[2:] < low).any():
+        return shapely.Polygon()
+    return intersection(area, shapely.box(*low, *high))
+
+
+def _sweeps_over(area: shapely.Geometry, corners: np.ndarray, other: shapely.Geometry) -> bool:
+    """Whether a convex outline (C, 2) meets another area while its origin is anywhere in one."""
+    if shapely.intersects(moved(area, corners[0]), other):
+        return True
+    shapely.prepare(other)
+    return bool(shapely.intersects(_along_edges(area, corners), other).any())
+
+
+def _along_edges(area: shapely.Geometry, corners: np.ndarray) -> np.ndarray:
+    """(E,) what a convex outline (C, 2) covers on its way along every edge of an area."""
+    found = []
+    for ring in shapely.get_rings(shapely.get_parts(area)):
+        points = shapely.get_coordinates(ring)
+        edges = np.stack([points[:-1], points[1:]], axis=1)
+        corner = (edges[:, :, None, :] + corners[None, None]).reshape(len(edges), -1, 2)
+        found.append(shapely.convex_hull(shapely.multipoints(corner)))
+    return np.concatenate(found)
 
 
 def may_hit(laid: Turned, finished: Turned, away: np.ndarray) -> str:

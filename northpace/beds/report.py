@@ -218,11 +218,12 @@ def _others(bed: Bed, planned: Planned) -> list[Breakdown]:
     spec, plans, out = bed.spec, planned.plans, []
     if planned.own is not None:
         apart = spec.model_copy(update={"heights": "own"})
-        out.append(breakdown(lay_bed(apart, planned.own)))
+        out.append(breakdown(lay_bed(apart, planned.own, first_clash=True)))
     for way in get_args(Way):
         same = way == "groups" and len({placing.group for placing in spec.placings}) < 2
         if way != spec.way and not same:
-            out.append(breakdown(lay_bed(spec.model_copy(update={"way": way}), plans)))
+            other = spec.model_copy(update={"way": way})
+            out.append(breakdown(lay_bed(other, plans, first_clash=True)))
     return [*out, _one_by_one(spec, planned.own or plans)]
 
 

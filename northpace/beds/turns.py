@@ -108,9 +108,15 @@ class Order:
     clashes: tuple[Clash, ...]
 
 
-def find_order(hits: Hits, groups: Sequence[Sequence[int]], asked: Sequence[int] = ()) -> Order:
+def find_order(
+    hits: Hits,
+    groups: Sequence[Sequence[int]],
+    asked: Sequence[int] = (),
+    first_clash: bool = False,
+) -> Order:
     """The order of groups of placings with the least travel in which nothing finished is hit; or
-    the one that is ``asked`` for. Clashes are what stands against it.
+    the one that is ``asked`` for. Clashes are what stands against it: all, or the first one found,
+    which is enough to say that there is no order.
     """
     count = len(groups)
     pairs, clashes = [], []
@@ -125,6 +131,8 @@ def find_order(hits: Hits, groups: Sequence[Sequence[int]], asked: Sequence[int]
                 pairs.append((two, one))
             if first and second:
                 clashes.append(Clash(hits, *_worst(hits, groups[one], groups[two])))
+                if first_clash and not asked:
+                    return Order(tuple(range(count)), tuple(clashes))
     if asked:
         place = {group: k for k, group in enumerate(asked)}
         against = [(one, two) for one, two in pairs if place[one] > place[two]]

@@ -35,6 +35,14 @@ def keep_out(machine: Machine) -> list[tuple[str, shapely.Polygon]]:
     return out
 
 
+def standing_up(machine: Machine) -> list[tuple[str, shapely.Polygon, float]]:
+    """Names, outlines and heights in mm of the places that moves have to keep out of: those that
+    are not flat.
+    """
+    named = zip(keep_out(machine), machine.keep_out, strict=True)
+    return [(name, area, place.height) for (name, area), place in named if place.height > 0]
+
+
 def park(machine: Machine) -> tuple[float, float]:
     """Where the head waits in a pause, from the middle of the bed."""
     low_x, _, _, high_y = plate(machine).bounds

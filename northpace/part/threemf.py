@@ -220,7 +220,7 @@ class _Build:
         model = self.models[root]
         every = [_Placing("", key, np.eye(4)) for key in model.objects]
         for item in model.items or every:
-            self._place(item.path or root, item.key, item.matrix, 0)
+            self._place(item.path or root, item.key, self._in_mm(item, root), 0)
         return self.bodies
 
     def _place(self, model: str, key: str | None, matrix: np.ndarray, depth: int) -> None:
@@ -242,7 +242,16 @@ class _Build:
         if found.meshed:
             self._add(found, str(key), UNITS[self.models[model].unit], matrix)
         for part in found.parts:
-            self._place(part.path or model, part.key, part.matrix @ matrix, depth + 1)
+            own = self._in_mm(part, model)
+            self._place(part.path or model, part.key, own @ matrix, depth + 1)
+
+    def _in_mm(self, placing: _Placing, model: str) -> np.ndarray:
+        """(4, 4) a transform with its shift in mm: it is written in the unit of the ``model`` it
+        stands in, as corners are.
+        """
+        matrix = placing.matrix.copy()
+        matrix[3, :3] *= UNITS[self.models[model].unit]
+        return matrix
 
     def _add(self, found: _Object, key: str, unit: float, matrix: np.ndarray) -> None:
         vertices = np.frombuffer(found.points, np.float64).reshape(-1, 3) * unit

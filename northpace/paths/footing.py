@@ -8,7 +8,15 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from northpace.geometry.polygons import difference, offset, rings_of, rounded, together, union
+from northpace.geometry.polygons import (
+    EMPTY,
+    difference,
+    offset,
+    rings_of,
+    rounded,
+    together,
+    union,
+)
 from northpace.geometry.scanline import fill_lines
 from northpace.moves import FOOTING
 from northpace.outlines.sections import Outlines
@@ -99,11 +107,17 @@ def lift_of(foot: Footing, machine: Machine) -> float:
 
 
 def loops_around(
-    ground: shapely.Geometry, out: float, heights: np.ndarray, foot: Footing, lift: float = 0.0
+    ground: shapely.Geometry,
+    out: float,
+    heights: np.ndarray,
+    foot: Footing,
+    lift: float = 0.0,
+    barred: shapely.Geometry = EMPTY,
 ) -> tuple[PathTable, int]:
     """Loops around the hull of what stands on the bed, outermost first; their beads end the priming
     distance, and ``out`` (mm), from it. ``heights`` (N,) are those of the layers in mm. Returns how
-    many there are, too.
+    many there are, too. They go around what is ``barred``; where that leaves no way between it and
+    what stands there, there are none.
     """
     height, width = float(heights[0]), foot.skirt_width
     hull = shapely.convex_hull(ground)
@@ -120,7 +134,12 @@ def loops_around(
         return PathTable.joined([]), 0
     tables = []
     by = away + np.arange(count)[::-1] * spacing(width, height)
-    rings = rings_of(shapely.simplify(rounded(hull, by, 16), 0.01))
+    around = shapely.simplify(rounded(hull, by, 16), 0.01)
+    if shapely.intersects(shapely.boundary(around), rounded(barred, width)).any():
+        around = _beside(around, barred, ground, width)
+        if shapely.is_empty(around).any():
+            return PathTable.joined([]), 0
+    rings = rings_of(around)
     for layer, tall, z in _loop_layers(heights, foot, lift):
         tables.append(
             path_table(
@@ -136,6 +155,21 @@ def loops_around(
             )
         )
     return PathTable.joined(tables), count
+
+
+def _beside(
+    around: np.ndarray, barred: shapely.Geometry, ground: shapely.Geometry, width: float
+) -> np.ndarray:
+    """What loops (L,) enclose, without what is barred; empty where the ``ground`` is not clear of a
+    loop then. The outer ones keep further off it, so that loops lie beside each other.
+    """
+    away = (1.0 + np.arange(len(around)))[::-1] * width
+    out = difference(around, rounded(np.full(len(around), barred, object), away))
+    near = rounded(ground, width)
+    for k, inside in enumerate(out):
+        whole = [part for part in shapely.get_parts(inside) if shapely.covers(part, near)]
+        out[k] = shapely.polygons(shapely.get_exterior_ring(whole[0])) if whole else EMPTY
+    return out
 
 
 def _loop_layers(

@@ -2,8 +2,10 @@
 is too near, beyond the edge or on a keep-out place.
 """
 
+import json
 import unittest
 
+import numpy as np
 import shapely
 
 from northpace.beds.arrange import arranged
@@ -18,6 +20,16 @@ from tests.beds.shapes import SPARSE, at, plan
 def filled_with(name, *pairs, **said):
     plans = {name: plan(name, *SPARSE, *pairs)}
     return lay_bed(filled(BedSpec(loops="own", **said), name, plans), plans)
+
+
+def through(bed, area, below):
+    """mm of moves below a height that lead through an area, after the first bead is begun."""
+    moves = bed.laid.moves
+    ends = np.stack([moves.x, moves.y], axis=1) - bed.laid.plans[0].spec.machine.origin
+    lines = shapely.linestrings(np.stack([ends[:-1], ends[1:]], axis=1))
+    low = np.minimum(moves.z[:-1], moves.z[1:]) < below
+    low &= np.arange(1, len(moves.x)) >= np.argmax(moves.width > 0)
+    return float(shapely.length(shapely.intersection(lines[low], area)).sum())
 
 
 class Known(unittest.TestCase):
@@ -52,6 +64,53 @@ class Known(unittest.TestCase):
         self.counts(bed, 28)
         worn = shapely.box(-30, -30, 30, 30)
         self.assertFalse(any(shapely.intersects(worn, stand) for stand in bed.stands))
+
+    def test_nothing_moves_through_a_clip(self):
+        # in the middle, where it lies among the pieces, and at their border, where loops would
+        # run; each with a loop around all of them
+        primed = []
+        for x, y in ((0, 0), (-42, 0), (-75, -60), (0, 62)):
+            place = json.dumps([{"name": "Clip", "size_x": 60, "size_y": 60, "x": x, "y": y}])
+            pairs = (*SPARSE, f"machine.keep_out={place}", "footing.skirt_loops=2")
+            plans = {"bar": plan("bar", *pairs)}
+            for way in ("together", "in-turn"):
+                spec = BedSpec(placings=(at("bar"),) * 8, loops="shared", way=way)
+                found, beside = arranged(spec, plans)
+                self.assertEqual(beside, [])
+                bed = lay_bed(found, plans)
+                # where a piece lies against the clip there is no room for a loop between them
+                codes = [finding.code for finding in bed_findings(bed)]
+                self.assertEqual(codes, [] if bed.primed else ["no-priming"], (x, y, way))
+                primed.append(bed.primed)
+                clip = shapely.box(x - 29.9, y - 29.9, x + 29.9, y + 29.9)
+                self.assertEqual(through(bed, clip, 4.9), 0.0, (x, y, way))
+        self.assertTrue(any(primed))
+
+    def test_loops_go_around_a_clip_at_their_border(self):
+        place = json.dumps([{"name": "Clip", "size_x": 20, "size_y": 20, "x": 0, "y": -30}])
+        plans = {
+            "ring": plan("ring", *SPARSE, f"machine.keep_out={place}", "footing.skirt_loops=2")
+        }
+        placings = tuple(at("ring", x, 0) for x in (-50, 50))
+        bed = lay_bed(BedSpec(placings=placings, loops="shared"), plans)
+        self.assertTrue(bed.primed)
+        low = lay_bed(
+            BedSpec(placings=tuple(at("ring", x, -14) for x in (-50, 50)), loops="shared"), plans
+        )
+        self.assertTrue(low.primed)
+        for each in (bed, low):
+            self.assertEqual(through(each, shapely.box(-9.9, -39.9, 9.9, -20.1), 4.9), 0.0)
+            self.assertEqual(bed_findings(each), [])
+
+    def test_what_leads_through_a_clip_stops(self):
+        # a flat place may be crossed; where it stands up, the ways of a plan itself are told
+        for height, codes in ((0, set()), (5, {"keep-out"})):
+            place = json.dumps([{"size_x": 4, "size_y": 4, "height": height}])
+            plans = {"ring": plan("ring", *SPARSE, f"machine.keep_out={place}")}
+            bed = lay_bed(BedSpec(placings=(at("ring"),), loops="own"), plans)
+            crossed = through(bed, shapely.box(-1.9, -1.9, 1.9, 1.9), 4.9) > 0
+            found = {finding.code for finding in bed_findings(bed)}
+            self.assertEqual(found, codes if crossed else set())
 
     def test_round_and_polygon_plates(self):
         self.counts(filled_with("disc", "machine.bed=round"), 26)

@@ -1,10 +1,13 @@
 """Reading mesh files: every format, units, and hostile input."""
 
+import ctypes
 import io
 import struct
 import unittest
 import zipfile
 
+import lib3mf
+import manifold3d as m3
 import numpy as np
 import trimesh
 
@@ -35,6 +38,34 @@ def mesh_xml(solid):
     points = "".join(f'<vertex x="{x}" y="{y}" z="{z}"/>' for x, y, z in vertices)
     triangles = "".join(f'<triangle v1="{a}" v2="{b}" v3="{c}"/>' for a, b, c in faces)
     return f"<mesh><vertices>{points}</vertices><triangles>{triangles}</triangles></mesh>"
+
+
+def written_by_lib3mf(unit, components, item):
+    """A file with a box of 1 × 2 × 3, placed by components one in the other and by an item, each a
+    transform (4, 3); and the corners (2, 3) of the box it fills, in its unit.
+    """
+    made = lib3mf.get_wrapper().CreateModel()
+    made.SetUnit(getattr(lib3mf.ModelUnit, unit))
+    mesh = m3.Manifold.cube((1.0, 2.0, 3.0)).to_mesh()
+    corners = np.asarray(mesh.vert_properties, np.float64)[:, :3]
+    found = made.AddMeshObject()
+    found.SetGeometry(
+        [lib3mf.Position(tuple(map(float, point))) for point in corners],
+        [lib3mf.Triangle(tuple(map(int, face))) for face in mesh.tri_verts],
+    )
+    for matrix in components:
+        outer = made.AddComponentsObject()
+        outer.AddComponent(found, transform(matrix))
+        found, corners = outer, np.c_[corners, np.ones(len(corners))] @ matrix
+    made.AddBuildItem(found, transform(item))
+    corners = np.c_[corners, np.ones(len(corners))] @ item
+    data = bytes(made.QueryWriter("3mf").WriteToBuffer())
+    return data, np.stack([corners.min(axis=0), corners.max(axis=0)])
+
+
+def transform(matrix):
+    rows = [(ctypes.c_float * 3)(*row) for row in matrix.tolist()]
+    return lib3mf.Transform((ctypes.c_float * 3 * 4)(*rows))
 
 
 def threemf(model, name="3D/3dmodel.model"):
@@ -109,6 +140,35 @@ class ThreeMf(unittest.TestCase):
         self.assertEqual(len(part.bodies), 2)
         self.assertAlmostEqual(part.volume, 3 * (8000 + 1000), 3)
         np.testing.assert_allclose(part.box, [[0, 0, 0], [110, 20, 60]], atol=1e-6)
+
+    def test_every_unit_and_transform_as_the_reference_library_writes_them(self):
+        units = {
+            "MicroMeter": 0.001,
+            "MilliMeter": 1,
+            "CentiMeter": 10,
+            "Inch": 25.4,
+            "Foot": 304.8,
+            "Meter": 1000,
+        }
+        plain = np.eye(4)[:, :3]
+        shift = np.r_[np.eye(3), [[3.0, -2.0, 1.5]]]
+        turned = np.array([[0.0, 1, 0], [-1, 0, 0], [0, 0, 1], [4, 5, 6]])
+        mirrored = np.array([[-1.0, 0, 0], [0, 1, 0], [0, 0, 1], [7, 0, 2]])
+        scaled = np.array([[2.0, 0, 0], [0, 3, 0], [0, 0, 0.5], [-3, 8, 1]])
+        every = (plain, shift, turned, mirrored, scaled)
+        for unit, factor in units.items():
+            for component in every:
+                for item in every:
+                    data, box = written_by_lib3mf(unit, (component, shift), item)
+                    part = load_part(data, "a.3mf")
+                    np.testing.assert_allclose(part.box, factor * box, rtol=1e-5, atol=1e-4)
+                    self.assertEqual(part.mended, ())
+
+    def test_bytes_behind_the_last_triangle_are_left(self):
+        data = stl(cube(10))
+        self.assertAlmostEqual(load_part(data + b"made by hand", "a.stl").volume, 1000, 3)
+        with self.assertRaisesRegex(InputError, "cut short"):
+            load_part(data[:-60], "a.stl")
 
     def test_a_mirrored_item_is_not_inside_out(self):
         data = threemf(

@@ -23,6 +23,15 @@ class KeepOut(Group):
     size_x: float = setting(20.0, "Width", help="Along x.", unit="mm", ge=0.1, le=5000)
     size_y: float = setting(20.0, "Depth", help="Along y.", unit="mm", ge=0.1, le=5000)
     shape: Literal["box", "round"] = setting("box", "Shape", help="A rectangle or an ellipse.")
+    height: float = setting(
+        5.0,
+        "Height",
+        help="How far it stands up from the bed; below that nothing moves across it. 0 for what "
+        "is flat, such as a worn spot.",
+        unit="mm",
+        ge=0,
+        le=500,
+    )
 
 
 class Plate(Group):
