@@ -8,6 +8,8 @@ import numpy as np
 import shapely
 
 from northpace.beds.bed import Bed
+from northpace.beds.bedplan import BedPlan
+from northpace.beds.planning import Planned
 from northpace.beds.turns import Clash
 from northpace.beds.write import placing_names
 from northpace.checks.finding import Finding
@@ -19,10 +21,14 @@ from northpace.part.plate import keep_out, plate, standing_up
 LEAST_ROOM = 1.0
 #: mm beyond the edge, and mm² on a keep-out place, that do not count.
 LEAST_OUT, NOTHING = 0.01, 0.01
+#: How much more than it was asked to a part may show with one stack for all.
+ROUGHER = 1.1
 
 
-def bed_findings(bed: Bed) -> list[Finding]:
-    """Everything found, what stops first."""
+def bed_findings(bed: Bed, planned: Planned | None = None) -> list[Finding]:
+    """Everything found, what stops first; ``planned`` says what the plans come to with heights of
+    their own.
+    """
     found = [
         *_off_the_plate(bed),
         *_across_places(bed),
@@ -31,6 +37,7 @@ def bed_findings(bed: Bed) -> list[Finding]:
         *_in_the_way(bed),
         *_spirals(bed),
         *_heat(bed),
+        *_rougher(bed, planned),
         *_unprimed(bed),
         *_above_the_machine(bed),
     ]
@@ -228,6 +235,41 @@ def _heat(bed: Bed) -> Iterator[Finding]:
                 "placing in every pass; heating takes longer than the way there.",
                 help="Give the plans the same temperature, or lay the bed in turn.",
             )
+
+
+def _rougher(bed: Bed, planned: Planned | None) -> Iterator[Finding]:
+    """Parts that show more with one stack for all than they were asked to, and than with heights of
+    their own.
+    """
+    if planned is None or planned.own is None:
+        return
+    for k, placing in enumerate(bed.spec.placings):
+        if any(one.plan == placing.plan for one in bed.spec.placings[:k]):
+            continue
+        own, now = planned.own[placing.plan], planned.plans[placing.plan]
+        surface = own.spec.surface
+        measure = "max" if surface.kind == "adaptive" else surface.measure
+        alone, here = (_shown(plan, measure) for plan in (own, now))
+        asked = surface.target_um if surface.has_target else 0.0
+        if here <= ROUGHER * max(alone, asked):
+            continue
+        word = {"mean": "mean step error", "p95": "P95", "max": "largest step error"}[measure]
+        yield Finding(
+            "rougher-together",
+            "look",
+            f"With one stack for all {own.name} comes to a {word} of {here:.0f} µm; with heights "
+            f"of its own it has {alone:.0f} µm"
+            + (f", and {asked:g} µm were asked for." if asked else "."),
+            0.0,
+            _at(bed, k),
+            "Lay the bed with heights of their own, or give the stack a lower surface target.",
+        )
+
+
+def _shown(plan: BedPlan, measure: str) -> float:
+    """Step error of a plan in µm, by a measure."""
+    surface = plan.report["surface"]
+    return {"mean": surface["mean_um"], "p95": surface["p95_um"], "max": surface["max_um"]}[measure]
 
 
 def _unprimed(bed: Bed) -> Iterator[Finding]:

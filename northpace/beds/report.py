@@ -55,7 +55,7 @@ def bed_report(bed: Bed, planned: Planned) -> BedReport:
         "pauses": _pauses(laid),
         "ways": [breakdown(bed), *_others(bed, planned)],
         "stack": _stack(planned, bed.spec) if planned.stack else None,
-        "findings": [finding.as_dict() for finding in bed_findings(bed)],
+        "findings": [finding.as_dict() for finding in bed_findings(bed, planned)],
     }
 
 

@@ -47,7 +47,8 @@ class Purse(NamedTuple):
 
 class Bounds(NamedTuple):
     """What a calmer stack may come to: seconds, and the error of a measure in mm, of which the
-    error gives way where time is capped; ``hard``: no error above so many mm anywhere.
+    error gives way where time is capped; ``hard``: no error above so many mm anywhere; ``rest``: a
+    target in mm that the layers above the first keep by themselves.
     """
 
     seconds: float
@@ -55,6 +56,7 @@ class Bounds(NamedTuple):
     error: float
     capped: bool = False
     hard: float | None = None
+    rest: float | None = None
 
 
 def calm_of(stack: np.ndarray) -> Calm:
@@ -72,7 +74,7 @@ def calmed(task: HeightTask, fit: Fit, bounds: Bounds) -> Fit:
     if bounds.measure == "max":
         purse = Purse(task.seconds, task.seconds, bounds.seconds - task.fixed, np.inf)
     else:
-        price, limit = second_cost(task, bounds.measure, bounds.error)
+        price, limit = second_cost(task, bounds.measure, bounds.rest or bounds.error)
         purse = Purse(task.seconds, price, bounds.seconds - task.fixed, limit)
     tried = _priced(task, rules, fit, purse, bounds)
     best = fit.stack
@@ -115,6 +117,10 @@ def _calmer(one: np.ndarray, other: np.ndarray) -> bool:
 
 
 def _within(task: HeightTask, stack: np.ndarray, bounds: Bounds) -> bool:
+    if bounds.rest is not None:
+        price, limit = second_cost(task, bounds.measure, bounds.rest)
+        if total(stack, task.rules.low, price) > limit + 1e-6:
+            return False
     return (
         task.time(stack) <= bounds.seconds + 1e-9
         and task.error(stack).of(bounds.measure) <= bounds.error + 1e-9

@@ -18,7 +18,15 @@ from northpace.heights.calm import ERROR, Bounds, Calm, calm_of, calmed
 from northpace.heights.conflict import explain
 from northpace.heights.decide import decide
 from northpace.heights.even import even_heights
-from northpace.heights.fit import Fit, HeightTask, adaptive, best_surface, least_time, prepared
+from northpace.heights.fit import (
+    Fit,
+    HeightTask,
+    adaptive,
+    best_surface,
+    first_alone,
+    least_time,
+    prepared,
+)
 from northpace.heights.rules import check_stack_settings, finest, rules_of, speaking
 from northpace.heights.solve import passes, solve
 from northpace.heights.stack import Stack
@@ -158,7 +166,7 @@ def pick(task: HeightTask, spec: PlanSpec) -> Picked:
     before = calm_of(found.stack)
     calm = found
     if surface.calm > 0:
-        calm = _no_slower(task, surface, calmed(task, found, _bounds(found, surface)))
+        calm = _no_slower(task, surface, calmed(task, found, _bounds(task, found, surface)))
     return Picked(calm.stack, calm.gap, calm.reached, calm.seconds - found.seconds, before)
 
 
@@ -197,19 +205,24 @@ def _fitted(task: HeightTask, spec: PlanSpec) -> Fit | None:
     return found
 
 
-def _bounds(found: Fit, surface: Surface) -> Bounds:
-    """What a calmer stack than the one found may come to. What was asked for stays kept."""
+def _bounds(task: HeightTask, found: Fit, surface: Surface) -> Bounds:
+    """What a calmer stack than the one found may come to. What was asked for stays kept, wherever
+    it is: what the first layer misses, or the finest, gives others no room.
+    """
     seconds, target = found.seconds * (1 + surface.calm / 100), surface.target_um / 1000
     if surface.kind == "adaptive":
         return Bounds(seconds, "max", max(target, found.error.max), hard=target)
     measure, error = surface.measure, found.error.of(surface.measure)
-    capped = surface.time_cap_min is not None
-    if capped:
-        seconds = max(min(seconds, (surface.time_cap_min or 0) * 60), found.seconds)
+    if surface.time_cap_min is not None:
+        seconds = max(min(seconds, surface.time_cap_min * 60), found.seconds)
+        if first_alone(task, measure, 0.95 * error):
+            # of what the first layer decides alone nothing is left to give
+            measure, error = "mean", found.error.mean
         most = error * (1 + ERROR)
-    else:
-        most = max(target, error) if found.reached else error
-    return Bounds(seconds, measure, most, capped, most if measure == "max" else None)
+        return Bounds(seconds, measure, most, True, most if measure == "max" else None)
+    most = max(target, error) if found.reached else error
+    rest = target if found.reached and first_alone(task, measure, target) else None
+    return Bounds(seconds, measure, most, False, target if measure == "max" else None, rest)
 
 
 def _no_slower(task: HeightTask, surface: Surface, calm: Fit) -> Fit:
@@ -222,7 +235,7 @@ def _no_slower(task: HeightTask, surface: Surface, calm: Fit) -> Fit:
     # calm only ever costs time
     if bounded is None or not bounded.reached or calm.seconds <= bounded.seconds:
         return calm
-    bounds = _bounds(bounded, surface.model_copy(update={"kind": "adaptive"}))
+    bounds = _bounds(task, bounded, surface.model_copy(update={"kind": "adaptive"}))
     other = calmed(task, bounded, bounds)
     return replace(other, gap=calm.gap) if other.seconds < calm.seconds else calm
 

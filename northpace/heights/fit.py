@@ -31,6 +31,8 @@ from northpace.heights.surface import SurfaceTable
 MOST_ROUNDS = 40
 #: Step errors (mm) that differ by less show alike.
 AS_GOOD = 0.0005
+#: The same where the first layer alone decides them, as a share.
+FIRST = 0.02
 #: How far the multiplier is moved to prefer one corner of the hull over the other, and how often
 #: the change is halved.
 NUDGE = 0.6
@@ -192,12 +194,26 @@ def _nearest(task: HeightTask, name: str, target: float) -> Fit:
     """
     smoothest = _fit(task, task.smoothest, reached=False)
     best = smoothest.error.of(name) + AS_GOOD
+    if first_alone(task, name, target):
+        best = _least_of_the_rest(task, name, target, best)
     if best <= target:
         return smoothest
     quicker = least_time(task, name, best, polish=False)
     if quicker is None or not quicker.reached or quicker.seconds >= smoothest.seconds:
         return smoothest
     return replace(quicker, reached=False)
+
+
+def _least_of_the_rest(task: HeightTask, name: str, low: float, high: float) -> float:
+    """What the layers above the first come to by themselves with the least mean error, in mm: a
+    target between ``low``, which they miss, and ``high``.
+    """
+    while high - low > AS_GOOD:
+        middle = 0.5 * (low + high)
+        cost, limit = second_cost(task, name, middle)
+        kept = total(task.smoothest, task.rules.low, cost) <= limit
+        low, high = (low, middle) if kept else (middle, high)
+    return high
 
 
 def best_surface(
@@ -250,7 +266,21 @@ def best_surface(
         if not polish:
             # what was too slow by corners alone may not be, with everything
             low = max(0.9 * low, 0.0)
-    return best
+    # of what the measure calls alike the one that shows less otherwise: time left is used for it
+    smooth = best_surface(task, "mean", cap)
+    return smooth if smooth is not None and shows_less(task, smooth, best, name) else best
+
+
+def shows_less(task: HeightTask, one: Fit, other: Fit, name: str) -> bool:
+    """Whether a stack is as good as another by a measure, and better by the next: mean, then
+    max.
+    """
+    best = other.error.of(name)
+    if one.error.of(name) > best + as_good(task, name, best):
+        return False
+    if abs(one.error.mean - other.error.mean) > AS_GOOD:
+        return one.error.mean < other.error.mean
+    return one.error.max < other.error.max - AS_GOOD
 
 
 def _between(
@@ -291,17 +321,49 @@ def _between(
 
 def second_cost(task: HeightTask, name: str, target: float) -> tuple[np.ndarray, float]:
     """The additive cost (N, m) that a target bounds, and what is left for the layers above the
-    first.
+    first; where the first misses the target alone, what the others may come to by themselves.
     """
     table = task.table
     first = np.array([min(task.rules.first, table.steps)])
+    whole = table.total
+    if first_alone(task, name, target):
+        whole -= _area_of_first(task)
     if name == "mean":
-        own = mean_cost(table, first)[0, 0]
-        return task.mean, target * table.total - own
-    own = area_above(table, first, target, flat_cells(table, first))[0, 0]
+        own = 0.0 if whole < table.total else mean_cost(table, first)[0, 0]
+        return task.mean, target * whole - own
+    own = 0.0 if whole < table.total else _first_above(task, target)
     return area_above(table, task.rules.heights, target, task.flats).astype(
         np.float32
-    ), TAIL * table.total - own
+    ), TAIL * whole - own
+
+
+def first_alone(task: HeightTask, name: str, target: float) -> bool:
+    """Whether the first layer, which no choice changes, misses a target by itself, so that the
+    target can only be that of the rest.
+    """
+    table = task.table
+    if name == "mean":
+        first = np.array([min(task.rules.first, table.steps)])
+        return bool(mean_cost(table, first)[0, 0] > target * table.total)
+    return name == "p95" and _first_above(task, target) > TAIL * table.total
+
+
+def as_good(task: HeightTask, name: str, error: float, exactly: float = AS_GOOD) -> float:
+    """How much more than an ``error`` (mm) of a measure is no worse: where it is that of the first
+    layer alone, it moves a little with the rest, which has no part in it.
+    """
+    return FIRST * error if first_alone(task, name, 0.95 * error) else exactly
+
+
+def _first_above(task: HeightTask, target: float) -> float:
+    """Area in mm² of the first layer whose error is above a target in mm."""
+    first = np.array([min(task.rules.first, task.table.steps)])
+    return float(area_above(task.table, first, target, flat_cells(task.table, first))[0, 0])
+
+
+def _area_of_first(task: HeightTask) -> float:
+    """Area in mm² of the surface of the first layer that is above nothing, so that steps show."""
+    return _first_above(task, 0.0)
 
 
 def _bounded(

@@ -172,6 +172,17 @@ def _broken(task: HeightTask, spec: PlanSpec, stack: np.ndarray) -> tuple[str, .
     return tuple(sorted(found))
 
 
+def kept_below_top(task: HeightTask, spec: PlanSpec, even: Point) -> bool:
+    """Whether an even stack keeps all rules but for its last layers, which differ to reach the
+    top.
+    """
+    if not even.breaks:
+        return True
+    each = even.stack[1] if len(even.stack) > 1 else even.stack[0]
+    regular = int(np.flatnonzero(even.stack == each)[-1]) + 1
+    return not _broken(task, spec, even.stack[: max(regular, 1)])
+
+
 def _point(task: HeightTask, stack: np.ndarray, breaks: tuple[str, ...] = ()) -> Point:
     error = task.error(stack)
     return Point(stack, task.time(stack), (error.mean, error.p95, error.max), (), breaks)

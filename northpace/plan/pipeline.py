@@ -268,10 +268,11 @@ class Pipeline:
         def tried(correction: Correction | None, given: np.ndarray | None) -> Tried[Computed]:
             made = compute(correction, given)
             known, _, figures = made
+            error = known.stack.error
             return Tried(
                 known.outlines.heights,
                 float(known.timed.moves.seconds.sum()),
-                known.stack.error.of(measure),
+                (error.of(measure), error.mean, error.max),
                 correction_of(figures, profile, spec),
                 made,
             )

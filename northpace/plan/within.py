@@ -15,8 +15,8 @@ import numpy as np
 
 from northpace.errors import InputError
 from northpace.estimate.rates import Correction
-from northpace.heights.fit import HeightTask
-from northpace.heights.frontier import Point, even_points
+from northpace.heights.fit import HeightTask, as_good
+from northpace.heights.frontier import Point, even_points, kept_below_top
 from northpace.heights.measure import MEASURES
 from northpace.spec import PlanSpec
 
@@ -26,9 +26,11 @@ ROUNDS, EVENS = 7, 8
 UNUSED = 0.003
 #: Even stacks that quick times put over the cap by less than this share are looked at exactly: at
 #: first, and once it is known how far quick times are off for such a stack.
-CLOSE, CLOSER = 0.06, 0.02
+CLOSE, CLOSER = 0.1, 0.08
 #: By which shares the cap is moved to come to another stack.
-STEPS = (0.0, 0.002, 0.005, 0.01, 0.02)
+STEPS = (0.0, 0.002, 0.005, 0.01, 0.02, 0.05)
+#: Figures of exact plans (mm, s) that differ by less are the same.
+EXACTLY = 1e-6
 R = TypeVar("R")
 
 
@@ -36,10 +38,11 @@ R = TypeVar("R")
 class Tried(Generic[R]):
     """An exact plan that was tried."""
 
-    #: (N,) heights in mm, seconds of the plan, its step error in mm
+    #: (N,) heights in mm, seconds of the plan, its step error in mm: by the measure asked for, then
+    #: mean and max
     heights: np.ndarray
     seconds: float
-    error: float
+    errors: tuple[float, float, float]
     #: quick times made those of this plan
     correction: Correction
     #: what the pipeline made of it
@@ -113,9 +116,8 @@ class Trials(Generic[R]):
             return self.known[_key(heights)]
         found = self.compute(correction, heights)
         self.known[_key(found.heights)] = found
-        better = self.best is None or (found.error, found.seconds) < (
-            self.best.error - 1e-9,
-            self.best.seconds,
+        better = self.best is None or self._shows_less(
+            (*found.errors, found.seconds), (*self.best.errors, self.best.seconds)
         )
         if found.seconds <= self.cap + 1e-6 and better:
             self.best = found
@@ -127,16 +129,21 @@ class Trials(Generic[R]):
         Where nothing keeps the cap yet, the quickest is tried rather than none.
         """
         task, off, close = self.task(correction), 1.0, CLOSE
-        waiting = [even for _, even in even_points(task, self.spec) if not even.breaks]
+        waiting = [
+            even
+            for _, even in even_points(task, self.spec)
+            if kept_below_top(task, self.spec, even)
+        ]
         for _ in range(EVENS):
-            most = np.inf if self.best is None else self.best.error - 1e-9
+            best = None if self.best is None else (*self.best.errors, np.inf)
             able = [
                 k
                 for k, even in enumerate(waiting)
-                if self._error(even) < most and off * even.seconds <= (1.0 + close) * self.cap
+                if (best is None or self._shows_less((*self._errors(even), 0.0), best))
+                and off * even.seconds <= (1.0 + close) * self.cap
             ]
             if able:
-                chosen = min(able, key=lambda k: (self._error(waiting[k]), k))
+                chosen = min(able, key=lambda k: (self._errors(waiting[k]), k))
             elif self.best is None and waiting:
                 chosen = min(range(len(waiting)), key=lambda k: waiting[k].seconds)
             else:
@@ -145,8 +152,17 @@ class Trials(Generic[R]):
             found = self._try(correction, even.stack * task.table.z_step)
             off, close = found.seconds / even.seconds, CLOSER
 
-    def _error(self, point: Point) -> float:
-        return point.errors[MEASURES.index(self.spec.surface.measure)]
+    def _errors(self, point: Point) -> tuple[float, float, float]:
+        asked = point.errors[MEASURES.index(self.spec.surface.measure)]
+        return asked, point.errors[MEASURES.index("mean")], point.errors[MEASURES.index("max")]
+
+    def _shows_less(self, one: tuple[float, ...], other: tuple[float, ...]) -> bool:
+        """Whether the first figure that differs is less: step errors (mm), then seconds."""
+        alike = as_good(self.task(None), self.spec.surface.measure, min(one[0], other[0]), EXACTLY)
+        for a, b, most in zip(one, other, (alike, EXACTLY, EXACTLY, EXACTLY), strict=True):
+            if abs(a - b) > most:
+                return a < b
+        return False
 
     def _refusal(self, fastest: Tried[R]) -> InputError:
         return InputError(

@@ -82,6 +82,17 @@ class OneStack(unittest.TestCase):
         self.assertEqual(would_be, report["stack"])
         self.assertIs(planned.plans, self.own)
 
+    def test_a_part_that_shows_more_than_it_was_asked_to_is_named(self):
+        # the walls of the others outweigh it, so that the measure over all hardly sees it
+        bed, planned = self.planned(heights="one", target_um=250)
+        found = bed_report(lay_bed(bed, planned.plans), planned)["findings"]
+        said = [f["message"] for f in found if f["code"] == "rougher-together"]
+        for key, plan in planned.plans.items():
+            now, own = (p.report["surface"]["p95_um"] for p in (plan, self.own[key]))
+            named = any(message.startswith(f"With one stack for all {key} ") for message in said)
+            self.assertEqual(named, now > 1.1 * max(own, 0), (key, now, own))
+        self.assertTrue(said)
+
     def test_a_target_of_its_own_is_kept(self):
         times = []
         for target in (40, 80, 160):
