@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from northpace.infill import PATTERNS
 from northpace.outlines.profile import DEPTHS, REACHES, WALL_DEPTHS, Profile
 from northpace.paths.bead import spacing, width_for
 from northpace.paths.walls.lanes import LEAST_FIT
@@ -14,8 +15,9 @@ from northpace.paths.walls.rings import NARROWEST
 from northpace.paths.walls.thin import narrowest
 from northpace.spec import Body, PlanSpec
 
-#: Lengths (n,) in mm laid of every feature, and bead widths in mm.
-Lengths = tuple[dict[str, np.ndarray], dict[str, float | np.ndarray]]
+#: By feature: lengths (n,) in mm that are laid, bead widths in mm, and straight runs in mm between
+#: two turns where they are not those of `rates.TYPICAL`.
+Lengths = tuple[dict[str, np.ndarray], dict[str, float | np.ndarray], dict[str, float | np.ndarray]]
 #: Lengths (n,) in mm of outer walls, inner walls and beads between them, width of those beads,
 #: depth of the walls, and the area inside them.
 Walls = tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray, np.ndarray, np.ndarray]
@@ -51,7 +53,7 @@ def laid_in(
     """Millimetres laid in each layer and the width of its beads, by feature; ``levels`` (N,) are
     the rows of the profile that layers of ``heights`` (N,) lie in, in mm.
     """
-    lengths, widths = _lengths(
+    lengths, widths, runs = _lengths(
         profile, spec, levels, heights, walls or _walls(profile, spec.body, levels, heights)
     )
     if spec.supports.by_angle:
@@ -59,7 +61,7 @@ def laid_in(
             _support(profile, spec, levels, heights),
             spec.supports.width,
         )
-    return lengths, widths
+    return lengths, widths, runs
 
 
 def _as_spiral(body: Body) -> Body:
@@ -132,7 +134,7 @@ def _walls(profile: Profile, whole: Body, at: np.ndarray, heights: np.ndarray) -
 def _lengths(
     profile: Profile, spec: PlanSpec, at: np.ndarray, heights: np.ndarray, walls: Walls
 ) -> Lengths:
-    """Length in mm laid of every feature in layers (n,), and the bead widths."""
+    """Length in mm laid of every feature in layers (n,), the bead widths and the straight runs."""
     body = _as_spiral(spec.body)
     outer, inner, gap, bead, depth, inside = walls
     solid = (
@@ -147,20 +149,58 @@ def _lengths(
         np.full(len(heights), body.infill_width),
         np.minimum(at_once * heights, 0.95 * body.infill_width),
     )
+    pattern = PATTERNS[body.infill_pattern]
+    density = min(body.infill_density, 100) / 100
+    sparse = inside - solid
+    if pattern.bears:
+        sparse = sparse * _borne(profile, float(np.mean(depth)))[at]
     lengths = {
         "outer-wall": outer,
         "inner-wall": inner,
         "gap": gap,
         "solid": solid / lane,
-        "infill": (inside - solid) * min(body.infill_density, 100) / 100 / thread,
+        "infill": sparse * density / thread,
     }
-    return lengths, {
+    runs: dict[str, float | np.ndarray] = {}
+    if density > 0 and (pattern.straight_from is None or density < pattern.straight_from):
+        pitches, more = pattern.straight
+        # no line is longer than the room is wide
+        room = np.sqrt(np.maximum(sparse / np.maximum(profile.islands[at], 1), 1.0))
+        runs["infill"] = 1 / (1 / (pitches * thread / at_once / density + more) + 1 / room)
+    widths: dict[str, float | np.ndarray] = {
         "outer-wall": body.outer_width,
         "inner-wall": body.inner_width,
         "gap": bead,
         "solid": body.solid_width,
         "infill": body.infill_width,
     }
+    return lengths, widths, runs
+
+
+def _borne(profile: Profile, depth: float) -> np.ndarray:
+    """(L,) share of the room inside walls of a ``depth`` in mm that is there at every level to bear
+    what lies above. Below a roof a hollow opens by as much all around as it goes down, in a room as
+    wide and as long as a rectangle of the same area and length around; a room that widens downwards
+    has roofs where it does.
+    """
+    low, part = _between(DEPTHS, np.array([depth]))
+    share = profile.depth_area[:, low] * (1 - part) + profile.depth_area[:, low + 1] * part
+    count = np.maximum(profile.islands, 1)
+    area, half = profile.area * share[:, 0] / count, profile.perimeter / count / 2
+    wide = (half - np.sqrt(np.maximum(half**2 - 4 * area, 0.0))) / 2
+    wide = np.where(half**2 > 4 * area, wide, np.sqrt(np.maximum(area, 0.0)))
+    reach, steps = np.zeros(len(area)), np.diff(profile.edges)
+    for k in range(len(area) - 2, -1, -1):  # some fifty levels, each of which needs the one above
+        same = min(1.0, area[k + 1] / area[k]) if area[k] > LEAST_ROOM else 0.0
+        reach[k] = (reach[k + 1] + steps[k]) * same
+    reach = np.maximum(reach, 1e-6)
+    inside = np.minimum(wide / 2, reach)
+    # a disc between two walls
+    hollow = 2 * (inside * np.sqrt(reach**2 - inside**2) + reach**2 * np.arcsin(inside / reach))
+    # corners go last
+    open_ = hollow / np.maximum(area, 1e-9)
+    left = np.where(open_ < 0.7, 1 - open_, 0.3 * np.clip((1.57 - open_) / 0.87, 0, 1) ** 2)
+    return np.asarray(np.where(area > LEAST_ROOM, left, 1.0))
 
 
 def _support(profile: Profile, spec: PlanSpec, at: np.ndarray, heights: np.ndarray) -> np.ndarray:
@@ -182,6 +222,8 @@ def _support(profile: Profile, spec: PlanSpec, at: np.ndarray, heights: np.ndarr
     return np.minimum(above, free)[at] * spec.supports.density / 100 / lane
 
 
+#: A room smaller than this (mm²) has no hollow.
+LEAST_ROOM = 4.0
 #: A share of the inside that is open counts from here on: less is the grain of the table.
 LEAST_OPEN = 0.004
 

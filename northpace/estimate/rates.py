@@ -100,6 +100,7 @@ def timed(
     spec: PlanSpec,
     lengths: dict[str, np.ndarray],
     widths: dict[str, Any],
+    runs: dict[str, Any],
     heights: np.ndarray,
     first: np.ndarray,
     correction: Correction | None,
@@ -127,7 +128,11 @@ def timed(
         )
         # on a typical run the head is braked to a stop and brought up to speed once: v/a longer
         # than cruising
-        seconds[name] = run * (1 / v + v / a / TYPICAL[name] / 2) * factor["seconds"].get(name, 1.0)
+        seconds[name] = (
+            run
+            * (1 / v + v / a / runs.get(name, TYPICAL[name]) / 2)
+            * factor["seconds"].get(name, 1.0)
+        )
         filament[name] = filament_length(run * section, spec.material.diameter) * factor[
             "filament"
         ].get(name, 1.0)

@@ -47,4 +47,4 @@ def loops(areas: np.ndarray) -> Chains:
     )
 
 
-CONCENTRIC = Pattern("concentric", "follows the outline, bends", concentric)
+CONCENTRIC = Pattern("concentric", "follows the outline, bends", concentric, straight=(0.0, 22.0))

@@ -31,4 +31,5 @@ CUBIC = Pattern(
     cubic,
     straight_from=0.45,
     directions=3.0,
+    straight=(0.0, 28.0),
 )

@@ -69,4 +69,10 @@ def gyroid(patches: Patches, angle: float, pitch: float, inset: float) -> list[C
     ]
 
 
-GYROID = Pattern("gyroid", "a wavy wall that holds in all directions", gyroid, straight_from=0.55)
+GYROID = Pattern(
+    "gyroid",
+    "a wavy wall that holds in all directions",
+    gyroid,
+    straight_from=0.55,
+    straight=(1.1, 0.2),
+)

@@ -55,5 +55,9 @@ def _place(x, y, out):  # type: ignore[no-untyped-def]
 
 
 HILBERT = Pattern(
-    "hilbert", "one line that fills the layer without crossing itself", hilbert, straight_from=0.7
+    "hilbert",
+    "one line that fills the layer without crossing itself",
+    hilbert,
+    straight_from=0.7,
+    straight=(1.1, 0.2),
 )

@@ -39,5 +39,9 @@ def honeycomb(patches: Patches, angle: float, pitch: float, inset: float) -> lis
 
 
 HONEYCOMB = Pattern(
-    "honeycomb", "cells of six sides that hold in all directions", honeycomb, straight_from=0.5
+    "honeycomb",
+    "cells of six sides that hold in all directions",
+    honeycomb,
+    straight_from=0.5,
+    straight=(1.1, 0.2),
 )

@@ -19,5 +19,10 @@ def triangles(patches: Patches, angle: float, pitch: float, inset: float) -> lis
 
 
 TRIANGLES = Pattern(
-    "triangles", "three ways in every layer", triangles, straight_from=0.45, directions=3.0
+    "triangles",
+    "three ways in every layer",
+    triangles,
+    straight_from=0.45,
+    directions=3.0,
+    straight=(0.0, 28.0),
 )

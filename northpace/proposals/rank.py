@@ -82,14 +82,23 @@ class Ranker:
     def _together(self, part: list[tuple[Option, ...]]) -> list[Ranked]:
         specs = [self._spec(chosen) for chosen in part]
         laid = [self._laid(spec) for spec in specs]
-        names = [name for name in TYPICAL if any(name in lengths for lengths, _ in laid)]
+        names = [name for name in TYPICAL if any(name in lengths for lengths, *_ in laid)]
         none, layers = np.zeros(len(self.heights)), len(self.heights)
-        lengths = {name: np.stack([one.get(name, none) for one, _ in laid]) for name in names}
+        lengths = {name: np.stack([one.get(name, none) for one, *_ in laid]) for name in names}
         widths = {
             name: np.stack(
                 [
                     np.broadcast_to(np.asarray(wide.get(name, 0.4), float), layers)
-                    for _, wide in laid
+                    for _, wide, _ in laid
+                ]
+            )
+            for name in names
+        }
+        straight = {
+            name: np.stack(
+                [
+                    np.broadcast_to(np.asarray(runs.get(name, TYPICAL[name]), float), layers)
+                    for *_, runs in laid
                 ]
             )
             for name in names
@@ -99,6 +108,7 @@ class Ranker:
             self.spec,
             lengths,
             widths,
+            straight,
             self.heights,
             self._first,
             self.correction,

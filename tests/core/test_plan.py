@@ -21,6 +21,7 @@ from northpace.errors import InputError
 from northpace.estimate.quick import _ratios, correction_of, quick
 from northpace.gcode import write
 from northpace.gcode.read import read_gcode
+from northpace.infill import PATTERNS
 from northpace.moves import FEATURES, RETRACTION, START, browser_bytes, from_arrow, to_arrow
 from northpace.plan.cache import StageCache
 from northpace.plan.pipeline import Cancelled, Pipeline
@@ -343,6 +344,22 @@ class QuickEstimate(unittest.TestCase):
                     factors,
                 ).figures(changed)["time_s"]["total"]
                 self.assertAlmostEqual(got / wanted, 1, delta=0.1, msg=f"{name} {pair}")
+
+    def test_another_infill_pattern_is_told_within_a_tenth(self):
+        for data in (sample_stl("gauge-body"), stl(cube(30)), sample_stl("mast-clamp")):
+            part = Source.of(data, "a.stl")
+            spec = with_settings(PlanSpec(), ["body.infill_pattern=gyroid"])
+            shape = PIPELINE.profile(part, spec)
+            known = correction_of(PIPELINE.plan(part, spec).report, shape, spec)
+            for name in PATTERNS:
+                other = with_settings(spec, [f"body.infill_pattern={name}"])
+                exact = PIPELINE.plan(part, other).report
+                found = quick(shape, other, np.array(exact["layers"]["heights_mm"]), known)
+                seconds, length = sum(found.seconds.values()), sum(found.filament.values())
+                self.assertAlmostEqual(seconds / exact["time_s"]["total"], 1, delta=0.1, msg=name)
+                self.assertAlmostEqual(
+                    length / exact["filament"]["length_mm"], 1, delta=0.05, msg=name
+                )
 
 
 class SpecRules(unittest.TestCase):
