@@ -10,11 +10,16 @@ from northpace.checks.facts import Facts
 from northpace.checks.finding import (
     Finding,
     feature_word,
+    minutes,
     some,
 )
 from northpace.motion.speeds import SPEEDS, safe_flow, speed_of
 from northpace.moves import FEATURES
 from northpace.paths.bead import compiled_area
+
+#: Holding speeds back is said from so many seconds and such a share of the plan on: a few beads
+#: that are wider than the rest for a moment have no consequence.
+LEAST_LOST, LEAST_SHARE = 5.0, 0.002
 
 
 @check(
@@ -40,6 +45,15 @@ def flow_limit(facts: Facts) -> list[Finding]:
     over = np.flatnonzero(asked > safe + 1e-6)
     if len(over) == 0:
         over = np.array([int(np.argmax(asked))])
+    speeds = np.array(
+        [speed_of(spec, code) if code in SPEEDS else 0.0 for code in range(len(FEATURES))]
+    )
+    most = safe / (spec.material.flow / 100)
+    lost = _seconds_lost(
+        moves.layer, moves.feature, moves.lengths(), moves.width, moves.height, speeds, most
+    )
+    if lost < max(LEAST_LOST, LEAST_SHARE * float(moves.seconds.sum())):
+        return []
     worst = int(over[np.argmax(asked[over])])
     names = ", ".join(
         f"{feature_word(int(k))} {asked[k]:.1f}" for k in over[np.argsort(-asked[over])]
@@ -53,7 +67,8 @@ def flow_limit(facts: Facts) -> list[Finding]:
             "note",
             f"Asked flow is above the safe {safe:.1f} mm³/s, at most by "
             f"{100 * (asked[worst] / safe - 1):.0f} %: {names} mm³/s. "
-            f"Speeds are held in {some(int(timed.flow_limited.sum()), 'layer', 'layers')}.",
+            f"Speeds are held in {some(int(timed.flow_limited.sum()), 'layer', 'layers')}, which "
+            f"takes {minutes(lost)} more.",
             z,
             help=f"{feature_word(worst).capitalize()} at {slower:g} mm/s or a narrower bead asks "
             "for no more; a wider nozzle melts more.",
@@ -71,3 +86,18 @@ def _largest(layer, feature, width, height, features):  # type: ignore[no-untype
             section = compiled_area(np.float64(width[m]), np.float64(height[m]))
             out[feature[m]] = max(out[feature[m]], section)
     return out
+
+
+@numba.njit(cache=True, nogil=True)
+def _seconds_lost(layer, feature, length, width, height, speed, most):  # type: ignore[no-untyped-def]
+    """Seconds that beads above the first layer take longer because no more than ``most`` mm³/s are
+    laid, for the speeds (F,) asked of features.
+    """
+    lost = 0.0
+    for m in range(len(layer)):
+        asked = speed[feature[m]]
+        if layer[m] > 0 and width[m] > 0 and asked > 0:
+            held = most / compiled_area(np.float64(width[m]), np.float64(height[m]))
+            if held < asked:
+                lost += length[m] * (1 / held - 1 / asked)
+    return lost

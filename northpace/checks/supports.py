@@ -29,10 +29,19 @@ def supports(facts: Facts) -> list[Finding]:
             f"{some(len(held.at), 'stand takes', 'stands take')} "
             f"{minutes(float(seconds.sum()))} and {'touches' if len(held.at) == 1 else 'touch'} "
             "the part on "
-            f"{held.contact.sum():.0f} mm².",
+            f"{held.contact.sum():.0f} mm²." + _nearer(int(held.squeezed.sum())),
             places[0][2],
             places[0],
             "Each is listed with why it is there; forbid one on the stage, or change the part.",
             places,
         )
     ]
+
+
+def _nearer(count: int) -> str:
+    if not count:
+        return ""
+    return (
+        f" {count:,} of them {'stands' if count == 1 else 'stand'} nearer to walls than the "
+        "clearance asked for, since nothing else holds what begins in mid-air there."
+    )

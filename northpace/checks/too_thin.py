@@ -3,11 +3,16 @@
 from __future__ import annotations
 
 import numpy as np
+import shapely
 
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding, at_places, some
 from northpace.checks.narrow import widest, worth_measuring
+from northpace.figures import Severity
+
+#: Share of the part, and mm³ in one place, from which on what is missing shows.
+SHOWS, LARGE = 0.0005, 0.5
 
 
 @check(
@@ -35,17 +40,22 @@ def too_thin(facts: Facts) -> list[Finding]:
     short = bool((width >= least).any()) and spec.body.thin_beads
     narrow = "thin or too short" if short else "thin"
     fit = "" if spec.body.thin_beads else " 'Fit thin parts' lays one bead in most of them."
+    volume = shapely.area(lost.polygons) * outlines.heights[layer]
+    whole = float((shapely.area(outlines.areas) * outlines.heights).sum())
+    share = float(volume.sum()) / max(whole, 1e-9)
+    severity: Severity = "look" if share >= SHOWS or volume.max() >= LARGE else "note"
     return [
         at_places(
             "too-thin",
-            "look",
+            severity,
             f"{some(len(big), 'place is', 'places are')} too {narrow} for any bead and will be "
-            f"missing: up to {_below(width.max(), least)} mm wide, and a bead needs {least:.2f}"
+            f"missing, {volume.sum():.2g} mm³ or {100 * share:.2g} % of the part: up to "
+            f"{_below(width.max(), least)} mm wide, and a bead needs {least:.2f}"
             f"{' and some way to run' if short else ''}. The first at "
             f"{tops[layer[big]].min():.2f} mm.",
             lost.polygons[big],
             tops[layer[big]],
-            None,
+            volume[big],
             "Narrower outer walls, a smaller nozzle, or a thicker part." + fit,
             {} if spec.body.thin_beads else {"body.thin_beads": True},
         )

@@ -26,6 +26,7 @@ from northpace.paths.apart import Apart, equal
 from northpace.paths.supports.branches import branches, grown_on
 from northpace.paths.supports.by_hand import asked_and_forbidden, painted
 from northpace.paths.supports.columns import (
+    LEAST,
     Met,
     columns,
     ground,
@@ -71,6 +72,8 @@ class Stands:
     seen: np.ndarray
     #: (T,) whether it is there because it was asked for by hand
     by_hand: np.ndarray
+    #: (T,) whether it stands nearer to walls than asked, to hold what would begin in mid-air
+    squeezed: np.ndarray
 
     @property
     def nbytes(self) -> int:
@@ -96,6 +99,7 @@ def no_stands(count: int) -> Stands:
         np.empty(0, bool),
         np.empty(0, bool),
         none,
+        np.empty(0, bool),
         np.empty(0, bool),
     )
 
@@ -128,15 +132,17 @@ def stands(
     # what begins in mid-air fails without a column: one may stand nearer to walls than others, and
     # straight where no branch finds a way
     left = not_held(intersection(begins, want), grown.ends.within(grown.areas))
+    near = np.full(count, EMPTY, object)
     if not shapely.is_empty(left).all():
         squeezed = _grown(left, outlines, rules, min(rules.clearance, SQUEEZED), False)
+        near = difference(squeezed.areas, grown.areas)
         grown = grown.joined(squeezed)
     touched = grown.ends.touched(grown.areas, outlines, rules.width)
     first = grown.ends._replace(areas=intersection(grown.ends.areas, begins[grown.ends.above]))
     needed = first.touched(grown.areas, outlines, rules.width)
     areas = _worth_it(grown.areas, touched, needed, rules.least_area)
     grown = grown._replace(areas=areas)
-    return _described(grown, begins, asked, outlines, rules, seen)
+    return _described(grown, near, begins, asked, outlines, rules, seen)
 
 
 class _Grown(NamedTuple):
@@ -234,13 +240,15 @@ def _worth_it(
 
 def _described(
     grown: _Grown,
+    near: np.ndarray,
     begins: np.ndarray,
     asked: np.ndarray,
     outlines: Outlines,
     rules: Supports,
     seen: tuple[np.ndarray, np.ndarray] | None,
 ) -> Stands:
-    """Columns with what is known of each; ``begins`` (N,) is what begins in mid-air, ``asked`` (N,)
+    """Columns with what is known of each; ``near`` (N,) is where they stand nearer to walls than
+    asked, ``begins`` (N,) is what begins in mid-air, ``asked`` (N,)
     what of the demands is asked for by hand.
     """
     areas, ends = grown.areas, grown.ends.within(grown.areas)
@@ -281,6 +289,19 @@ def _described(
     paths = lay_columns(pieces, label, roofs, grown.floor, outlines, rules)
     mostly = by_hand > 0.5 * np.maximum(contact, 1e-9)
     held = ends.by_part_layer(len(tops))
+    squeezed = _contact(pieces, label, number, near) > LEAST
     return Stands(
-        areas, roofs, held, paths, spots, low, high, contact, island, on_part, scars, mostly
+        areas,
+        roofs,
+        held,
+        paths,
+        spots,
+        low,
+        high,
+        contact,
+        island,
+        on_part,
+        scars,
+        mostly,
+        squeezed,
     )
