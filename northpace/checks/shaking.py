@@ -18,6 +18,8 @@ from northpace.geometry.scanline import grown
 #: So many short strokes in a row, each turning back, shake a machine from this frequency (strokes a
 #: second) on.
 STROKES, SHAKES, SHORT = 24, 12.0, 4.0
+#: Share of the print from which on it loosens what is screwed, and is heard.
+MUCH = 0.02
 
 
 @check(
@@ -46,10 +48,11 @@ def shaking(facts: Facts) -> list[Finding]:
         for k in where
     )
     worst = int(moves.feature[where[0]])
+    share = float(seconds[bad].sum() / max(moves.seconds.sum(), 1e-9))
     return [
         Finding(
             "shaking",
-            "look",
+            "look" if share >= MUCH else "note",
             f"{some(len(bad), 'place', 'places')} where short fast strokes shake the machine, up "
             f"to {rate[order[0]]:.0f} a second, {seconds[bad].sum():.0f} s in all, mostly "
             f"{feature_word(worst)}.",

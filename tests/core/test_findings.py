@@ -8,7 +8,9 @@ from dataclasses import replace
 import manifold3d as m3
 import numpy as np
 
+from northpace.checks.by_cause import NOTHING_BELOW, led_by_the_worst
 from northpace.checks.facts import Facts
+from northpace.checks.finding import Finding
 from northpace.checks.mended import mended
 from northpace.checks.rebuilt import rebuilt
 from northpace.part.notes import Mending
@@ -346,6 +348,28 @@ class Files(unittest.TestCase):
             [("rebuilt", "stop")],
         )
         self.assertEqual(rebuilt.run(Facts.only(part=part)), [])
+
+
+class OneCause(unittest.TestCase):
+    def test_what_goes_with_the_same_remedy_is_one_thing_to_decide(self):
+        # a board over a post: its underside is open, its lines hang, and a knob begins in the air
+        solid = box(50, 30, 3, (0, 0, 12)) + box(8, 8, 12) + box(6, 6, 4, (40, 20, 8))
+        plan = PIPELINE.plan(source(solid), PlanSpec())
+        beside = [f for f in plan.findings if f.code in NOTHING_BELOW]
+        self.assertGreater(len(beside), 1)
+        self.assertEqual([f.severity for f in beside].count("stop"), 1)
+        self.assertNotIn("look", [f.severity for f in beside])
+        # without the knob what was a note beside it leads
+        board = box(50, 30, 3, (0, 0, 12)) + box(8, 8, 12)
+        plan = PIPELINE.plan(source(board), PlanSpec())
+        beside = [f.severity for f in plan.findings if f.code in NOTHING_BELOW]
+        self.assertEqual(len([one for one in beside if one != "note"]), 1)
+
+    def test_what_has_another_remedy_stays(self):
+        one = Finding("overhang", "look", "", change={"supports.enabled": True})
+        two = Finding("long-bridge", "look", "", change={"body.infill_density": 20})
+        self.assertEqual(led_by_the_worst([one, two]), [one, two])
+        self.assertEqual(led_by_the_worst([]), [])
 
 
 class Measured(unittest.TestCase):
