@@ -16,8 +16,9 @@ from northpace.part.tree import crossings, distances, tree_of
 STEPS, FEWEST = 5, 40
 #: Shares of what is allowed that plain merging is tried with: it promises more than it keeps.
 SHARES = (1.0, 0.7, 0.5, 0.3, 0.15, 0.05)
-#: Points along the side of a triangle at which its distance is measured.
-ALONG = 4
+#: Points along the side of a triangle at which its distance is measured. With half as many, 120,000
+#: points at random found a part moved by 58 µm that was measured to have moved by 40.
+ALONG = 8
 #: One point of so many is measured first.
 SAMPLE = 40
 #: From so many triangles on they are small.
@@ -39,7 +40,8 @@ def thinned_out(part: Part, most: float) -> Part:
 
 
 def thinned(solid: m3.Manifold, most: float) -> tuple[m3.Manifold, float]:
-    """A body with fewer triangles, and how far its surface moved at most (mm), there and back.
+    """A body with fewer triangles, and how far its surface moved (mm), there and back, as measured
+    at corners and points within triangles: between them it may have moved a little further.
 
     Edges are merged by the least sum of squared distances from the planes around them (Garland &
     Heckbert, "Surface simplification using quadric error metrics", SIGGRAPH 1997), which knows no

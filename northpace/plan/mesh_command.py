@@ -47,7 +47,7 @@ def show(options: argparse.Namespace, source: Source, spec: PlanSpec) -> None:
     if thin:
         print(
             f"thinned {thin['triangles_before']:,} to {thin['triangles_after']:,} triangles, moved "
-            f"by {thin['moved_um']:.1f} µm at most; step error {thin['p95_before_um']:.1f} to "
+            f"by {thin['moved_um']:.1f} µm as measured; step error {thin['p95_before_um']:.1f} to "
             f"{thin['p95_after_um']:.1f} µm (95 %), outlines {thin['outlines_before_s']:.2f} to "
             f"{thin['outlines_after_s']:.2f} s"
         )

@@ -36,7 +36,7 @@ export function Thinning({ figures }: { figures: MeshFigures }) {
           <dt>triangles</dt>
           <dd>{count(thin.triangles_before)}</dd>
           <dd className="font-semibold">{count(thin.triangles_after)}</dd>
-          <dt>moved at most</dt>
+          <dt>moved, as measured</dt>
           <dd />
           <dd className="font-semibold">{thin.moved_um.toFixed(1)} µm</dd>
           <dt>step error of even layers, P95</dt>
