@@ -18,7 +18,7 @@ CARRIES = (SUPPORT, ROOF, FOOTING)
 #: Longest stretch (mm) an ordinary bead spans from hold to hold, and one that ends in the air.
 HELD, LOOSE = 15.0, 8.0
 #: The same of what carries the part.
-CARRIES_HELD, CARRIES_LOOSE = 35.0, 3.0
+CARRIES_HELD, CARRIES_LOOSE = 35.0, 5.0
 
 
 @check(
@@ -40,7 +40,8 @@ def free_span(facts: Facts) -> list[Finding]:
     loose[loose] = over_voids(facts, found.runs[loose])
     carries = np.isin(rows.feature[found.runs], CARRIES)
     long |= carries & found.held & (found.length > CARRIES_HELD)
-    loose |= carries & ~found.held & (found.length > CARRIES_LOOSE)
+    # a support that droops where it ends carries less there, and spoils nothing by itself
+    long |= carries & ~found.held & (found.length > CARRIES_LOOSE)
     bad = np.flatnonzero(loose | long)
     if len(bad) == 0:
         return []

@@ -242,13 +242,13 @@ def _look(beads, i, j, high, last, slack, out):  # type: ignore[no-untyped-def]
                 links[linked, 0], links[linked, 1] = k, _root(piece, known)
                 linked += 1
         ends = k + 1 == j or row[k + 1] != row[k] + 1
-        if ends and run > 0.0:
+        if ends and (run > 0.0 or first >= 0):
             closed = np.hypot(bx - way[start, 0], by - way[start, 1]) < 0.02 and begun_held
             if closed and first >= 0:
                 # a loop that begins in the air: both ends are one stretch
                 runs[first, 1] += run
                 runs[first, 2] = 1.0
-            else:
+            elif run > 0.0:
                 runs, used = _note(runs, used, middle, run, False)
                 if closed:
                     runs[used - 1, 2] = 1.0

@@ -21,7 +21,7 @@ from northpace.paths.table import PathTable
 #: Cells of the grid in mm, and how many there are at most: what is larger gets larger cells.
 CELL, MOST_CELLS = 0.1, 6_000_000
 #: How far to either side of its middle a loop is held, in halves of its width.
-LOOP = 1.0
+LOOP = 0.7
 #: Share of its length that a stretch in the air covers as the crow flies, to be called straight;
 #: loops, which close over what two of them below leave open, may bend.
 STRAIGHT, BENT = 0.85, 0.6
@@ -236,8 +236,10 @@ def _pieces(paths, p, spots, number, flags, most, points, used, rows, count):  #
             held |= flags[(begin + end) % number]
             end += 1
         if held and end - s > 1:
-            points = grown(points, used + end - s)
-            was, used = used, _corners(spots, number, begin + s, begin + end, points, used)
+            # what spans to where the loop was begun ends there
+            last = end + 1 if end == number and paths.closed[p] and s > 0 else end
+            points = grown(points, used + last - s)
+            was, used = used, _corners(spots, number, begin + s, begin + last, points, used)
             one, two = points[was], points[used - 1]
             if used - was > 2 or np.hypot(two[0] - one[0], two[1] - one[1]) > half:
                 rows = grown(rows, count + 1)

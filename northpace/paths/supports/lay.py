@@ -38,6 +38,9 @@ LEAST_SHARE = 0.6
 WIDEST = 1.4
 #: Beads of columns span at least this far (mm) from hold to hold.
 SPAN = 6.0
+#: What is left beside a roof belongs to it where it is narrower than so many beads: walls alone, on
+#: nothing but the edge of others.
+LEAST_BODY = 3.0
 #: What is smaller than this (mm²) gets no bead.
 SLIVER = 0.1
 #: Rank of supports among what has no island: after the footing.
@@ -103,7 +106,7 @@ def lay_columns(
     # a sliver beside a roof belongs to it, and one of a roof to what it ends in
     roof = opened(intersection(pieces.polygons, roofs[pieces.owner]), rules.width)
     body, has = pieces.polygons.copy(), ~shapely.is_empty(roof)
-    body[has] = opened(difference(body[has], roof[has]), rules.width)
+    body[has] = opened(difference(body[has], roof[has]), LEAST_BODY * rules.width)
     roof[has] = difference(pieces.polygons[has], body[has])
     lots = []
     for areas in (body, roof):
