@@ -104,6 +104,8 @@ def _across_places(bed: Bed) -> Iterator[Finding]:
     """Moves that lead through what stands up from the plate."""
     machine, moves = bed.laid.plans[0].spec.machine, bed.laid.moves
     for name, area, height in standing_up(machine):
+        if any(shapely.area(intersection(stand, area)) > NOTHING for stand in bed.stands):
+            continue  # that a piece stands on it is said already
         # the way to the first bead is that of the start G-code
         first = int(np.argmax(moves.width > 0))
         low = np.flatnonzero(np.minimum(moves.z[1:], moves.z[:-1]) < height - 1e-6) + 1
