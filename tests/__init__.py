@@ -1,5 +1,7 @@
-"""All tests. What they draw at random is drawn alike in every run, so that `./test` gives the same
-answer everywhere; with ``NORTHPACE_FRESH_SEEDS=1`` it is drawn anew.
+"""All tests.
+
+Random examples are the same in every run, so that `./test` gives the same answer everywhere. With
+``NORTHPACE_FRESH_SEEDS=1`` every run draws new ones.
 """
 
 import os

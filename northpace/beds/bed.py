@@ -35,8 +35,9 @@ class Bed:
 
 
 def lay_bed(spec: BedSpec, plans: Mapping[str, BedPlan], first_clash: bool = False) -> Bed:
-    """Lay a bed of plans by their name; raises `InputError` for what cannot be on one bed. Of what
-    stands against its order all is found, or the first only.
+    """Lay a bed of plans, given by their names. With ``first_clash`` the search for what stands
+    against the order ends at the first clash. Raises `InputError` for plans that cannot be on one
+    bed.
     """
     own = plans_of(spec, plans)
     turned = [plan.turned(placing.turn) for plan, placing in zip(own, spec.placings, strict=True)]
@@ -47,9 +48,7 @@ def lay_bed(spec: BedSpec, plans: Mapping[str, BedPlan], first_clash: bool = Fal
         moved(stand.standing.footprint, placing.at)
         for stand, placing in zip(turned, spec.placings, strict=True)
     ]
-    loops = None
-    if spec.loops == "shared":
-        loops = shared_loops(own[groups[0][0]], stands)
+    loops = shared_loops(own[groups[0][0]], stands) if spec.loops == "shared" else None
     laid = _quickest(spec, own, stands, groups, loops)
     return Bed(spec, laid, tuple(map(tuple, groups)), order.clashes, stands, loops is not None)
 

@@ -16,6 +16,7 @@ from northpace.beds.merge import DECIMALS, Crossings
 from northpace.beds.passes import Passes
 from northpace.beds.reach import swept
 from northpace.beds.spec import BedSpec
+from northpace.geometry.polygons import rounded, union
 from northpace.motion.speeds import rising_speed
 from northpace.part.plate import park, plate, standing_up
 
@@ -39,6 +40,9 @@ def crossings(
     crosses = np.flatnonzero(np.r_[False, order.placing[1:] != order.placing[:-1]])
     known: dict[tuple[int, int, int], float] = {}
     places, everything = standing_up(machine), shapely.geometrycollections(list(stands))
+    if places:
+        # where the start G-code leaves the head is not known, so the first way is over all of them
+        over[0] = max(height for _, _, height in places) + ABOVE
     for k in crosses:
         before, after = int(order.placing[k - 1]), int(order.placing[k])
         group = int(order.group[k])
@@ -48,7 +52,7 @@ def crossings(
                 spec.pauses == "chosen" and spec.placings[before].pause
             )
         if max(before, after) >= len(stands):
-            # the loops around all and what comes next
+            # between the loops around everything and a placing
             over[k] = _over_places(shapely.convex_hull(everything), places)
             continue
         key = (before, after, group)
@@ -90,8 +94,8 @@ def _above(
 
 
 def _over_places(way: shapely.Geometry, places: list[tuple[str, shapely.Polygon, float]]) -> float:
-    """The least z in mm at which the tip passes over the places of the plate that stand up, while
-    it is anywhere on a way; NaN where there are none on it.
+    """The least z in mm at which the tip passes over every place on its way that stands up from the
+    plate; NaN if there is none.
     """
     tall = [height for _, area, height in places if shapely.intersects(way, area)]
     return max(tall) + ABOVE if tall else np.nan
@@ -121,6 +125,9 @@ def _around(
         (plans[q].turned(spec.placings[q].turn), spec.placings[q].at) for q in done.tolist()
     ]
     closed = closed_to_tip(finished, head(before.machine), height, ABOVE)
+    for _, area, tall in standing_up(before.machine):
+        if tall > height - ABOVE:
+            closed = union(closed, rounded(area, ABOVE, 2))
     found = way_around(closed, start, goal, plate(before.machine))
     if found is None:
         return None

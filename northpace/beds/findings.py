@@ -21,12 +21,12 @@ from northpace.part.plate import keep_out, plate, standing_up
 LEAST_ROOM = 1.0
 #: mm beyond the edge, and mm² on a keep-out place, that do not count.
 LEAST_OUT, NOTHING = 0.01, 0.01
-#: How much more than it was asked to a part may show with one stack for all.
+#: With one stack for all, the step error of a part may be this many times what was asked for.
 ROUGHER = 1.1
 
 
 def bed_findings(bed: Bed, planned: Planned | None = None) -> list[Finding]:
-    """Everything found, what stops first; ``planned`` says what the plans come to with heights of
+    """All findings, the most severe first. ``planned`` tells what the plans come to with heights of
     their own.
     """
     found = [
@@ -101,38 +101,31 @@ def _off_the_plate(bed: Bed) -> Iterator[Finding]:
 
 
 def _across_places(bed: Bed) -> Iterator[Finding]:
-    """Moves that lead through what stands up from the plate."""
+    """Moves that lead through a place that stands up from the plate, such as a clip."""
     machine, moves = bed.laid.plans[0].spec.machine, bed.laid.moves
+    ends = np.stack([moves.x, moves.y], axis=1) - machine.origin
     for name, area, height in standing_up(machine):
         if any(shapely.area(intersection(stand, area)) > NOTHING for stand in bed.stands):
-            continue  # that a piece stands on it is said already
-        # the way to the first bead is that of the start G-code
-        first = int(np.argmax(moves.width > 0))
+            continue  # it is said already that something stands there
         low = np.flatnonzero(np.minimum(moves.z[1:], moves.z[:-1]) < height - 1e-6) + 1
-        low = low[low >= first]
-        ends = np.stack([moves.x, moves.y], axis=1) - machine.origin
         lines = shapely.linestrings(np.stack([ends[low - 1], ends[low]], axis=1))
         inside = rounded(area, -LEAST_OUT, 4)
         shapely.prepare(inside)
-        hit = low[shapely.intersects(inside, lines)]
-        if len(hit):
-            x, y = ends[hit[0]].tolist()
-            length = float(shapely.length(_parts_in(ends, hit, inside)).sum())
-            yield Finding(
-                "keep-out",
-                "stop",
-                f"{length:.0f} mm of moves lead through a keep-out place: {name}, which stands "
-                f"{height:g} mm up; the first at {moves.z[hit[0]]:.2f} mm.",
-                float(moves.z[hit[0]]),
-                (round(x, 3), round(y, 3), float(moves.z[hit[0]])),
-                "Move what stands beside it, or give the place its true height.",
-            )
-
-
-def _parts_in(ends: np.ndarray, rows: np.ndarray, area: shapely.Geometry) -> np.ndarray:
-    """(K,) what of moves (K,) that end at ``ends`` (M, 2) in mm lies in an area."""
-    lines = shapely.linestrings(np.stack([ends[rows - 1], ends[rows]], axis=1))
-    return np.asarray(within(lines, area))
+        through = np.flatnonzero(shapely.intersects(inside, lines))
+        if not len(through):
+            continue
+        row = low[through[0]]
+        (x, y), z = ends[row].tolist(), float(moves.z[row])
+        length = float(shapely.length(within(lines[through], inside)).sum())
+        yield Finding(
+            "keep-out",
+            "stop",
+            f"{length:.0f} mm of moves lead through a keep-out place: {name}, which stands "
+            f"{height:g} mm up; the first at {z:.2f} mm.",
+            z,
+            (round(x, 3), round(y, 3), z),
+            "Move what stands beside it, or give the place its true height.",
+        )
 
 
 def _outside(stand: shapely.Geometry, bed_area: shapely.Geometry) -> float:
@@ -240,8 +233,8 @@ def _heat(bed: Bed) -> Iterator[Finding]:
 
 
 def _rougher(bed: Bed, planned: Planned | None) -> Iterator[Finding]:
-    """Parts that show more with one stack for all than they were asked to, and than with heights of
-    their own.
+    """Parts whose step error with one stack for all is larger than with heights of their own, and
+    larger than was asked for.
     """
     if planned is None or planned.own is None:
         return
@@ -269,7 +262,7 @@ def _rougher(bed: Bed, planned: Planned | None) -> Iterator[Finding]:
 
 
 def _shown(plan: BedPlan, measure: str) -> float:
-    """Step error of a plan in µm, by a measure."""
+    """The step error of a plan in µm: its mean, P95 or max."""
     surface = plan.report["surface"]
     return {"mean": surface["mean_um"], "p95": surface["p95_um"], "max": surface["max_um"]}[measure]
 

@@ -23,8 +23,8 @@ NAME = "priming loops"
 
 
 def shared_loops(plan: BedPlan, stands: list[shapely.Geometry]) -> BedPlan | None:
-    """Loops around what stands on the bed and beside its keep-out places, as ``plan``, the one laid
-    first, asks for them; None where it asks for none, or where they do not fit on the plate.
+    """One run of loops around everything on the bed, clear of the keep-out places. ``plan``, the
+    one that is laid first, says how many. None if it asks for none, or if they do not fit.
     """
     spec = plan.spec.model_copy(update={"footing": plan.loops, "surface": plan.spec.surface})
     heights = plan.heights[: max(1, plan.loops.skirt_height)]

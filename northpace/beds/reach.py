@@ -218,9 +218,11 @@ def turned(
 
 
 def hit(laid: Turned, finished: Turned, away: np.ndarray) -> str:
-    """What of the head hits a finished placing that stands (2,) mm away from the one being laid;
-    "" for nothing. Slabs hold more than there is: where they meet, every layer is looked at, as far
-    as it lies where they meet.
+    """The name of the outline of the head that hits a finished placing, "" if none does. The
+    finished placing stands ``away`` (2,) mm from the one that is being laid.
+
+    Slabs are larger than the layers in them. If the head does not hit a slab it hits nothing.
+    Otherwise it is tested layer by layer, with the areas around the place where they could meet.
     """
     if not may_hit(laid, finished, away):
         return ""
@@ -243,7 +245,7 @@ def hit(laid: Turned, finished: Turned, away: np.ndarray) -> str:
 
 
 def _within_box(area: shapely.Geometry, box: np.ndarray, more: float) -> shapely.Geometry:
-    """What of an area lies in a box (4,), or so many mm beside it."""
+    """The part of an area within ``more`` mm of a box, given by its bounds (4,)."""
     low, high = box[:2] - more, box[2:] + more
     bounds = np.array(area.bounds)
     if (bounds[:2] >= low).all() and (bounds[2:] <= high).all():
@@ -254,7 +256,9 @@ def _within_box(area: shapely.Geometry, box: np.ndarray, more: float) -> shapely
 
 
 def _sweeps_over(area: shapely.Geometry, corners: np.ndarray, other: shapely.Geometry) -> bool:
-    """Whether a convex outline (C, 2) meets another area while its origin is anywhere in one."""
+    """Whether a convex outline (C, 2) meets the ``other`` area while its origin moves through an
+    ``area``.
+    """
     if shapely.intersects(moved(area, corners[0]), other):
         return True
     shapely.prepare(other)
@@ -262,7 +266,9 @@ def _sweeps_over(area: shapely.Geometry, corners: np.ndarray, other: shapely.Geo
 
 
 def _along_edges(area: shapely.Geometry, corners: np.ndarray) -> np.ndarray:
-    """(E,) what a convex outline (C, 2) covers on its way along every edge of an area."""
+    """(E,) what a convex outline (C, 2) covers while its origin moves along each edge of an
+    area.
+    """
     found = []
     for ring in shapely.get_rings(shapely.get_parts(area)):
         points = shapely.get_coordinates(ring)

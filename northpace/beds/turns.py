@@ -114,9 +114,9 @@ def find_order(
     asked: Sequence[int] = (),
     first_clash: bool = False,
 ) -> Order:
-    """The order of groups of placings with the least travel in which nothing finished is hit; or
-    the one that is ``asked`` for. Clashes are what stands against it: all, or the first one found,
-    which is enough to say that there is no order.
+    """The order of groups of placings with the least travel in which nothing finished is hit, or
+    the order that is ``asked`` for; and the clashes that stand against it. With ``first_clash`` the
+    search ends at the first pair that allows no order.
     """
     count = len(groups)
     pairs, clashes = [], []

@@ -1,4 +1,4 @@
-"""Findings that one cause brings, led by the one that matters most."""
+"""Findings that have one cause: the worst of them stays as it is, the others become notes."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from dataclasses import replace
 from northpace.checks.finding import Finding
 from northpace.figures import Severity
 
-#: What shows where nothing lies below, the worst first; all of it goes with what holds it.
+#: Codes of findings that are all caused by beads with nothing below them, the worst first.
 NOTHING_BELOW = (
     "starts-in-air",
     "free-span",
@@ -20,8 +20,9 @@ RANK: dict[Severity, int] = {"stop": 0, "look": 1, "note": 2}
 
 
 def led_by_the_worst(findings: list[Finding]) -> list[Finding]:
-    """The findings in their order. Of those that go when nothing but the same thing is done, what
-    matters less than the one that matters most is a note: a maker has one thing to decide.
+    """The findings, in the same order. If several are caused by beads with nothing below them and
+    have the same remedy, only the most severe keeps its severity and the others become notes, so
+    that a maker has one thing to decide.
     """
     lead: Finding | None = None
     for code in NOTHING_BELOW:
@@ -31,11 +32,11 @@ def led_by_the_worst(findings: list[Finding]) -> list[Finding]:
                 lead = finding
     if lead is None or lead.severity == "note":
         return findings
-    return [_beside(finding, lead) for finding in findings]
+    return [_next_to(lead, finding) for finding in findings]
 
 
-def _beside(finding: Finding, lead: Finding) -> Finding:
-    """A finding as it is, or as a note beside the one that leads."""
+def _next_to(lead: Finding, finding: Finding) -> Finding:
+    """A finding; as a note, if it has the cause and the remedy of the one that leads."""
     one_cause = finding.code in NOTHING_BELOW and finding is not lead
     same = finding.change == lead.change or finding.code == "tall-overhang"
     if one_cause and same and finding.severity == "look":

@@ -85,3 +85,8 @@ def minutes(seconds: float) -> str:
 def feature_word(code: int) -> str:
     """A feature as a sentence says it."""
     return FEATURES[code].replace("-", " ")
+
+
+def cubic_mm(volume: float) -> str:
+    """A volume in mm³ as a sentence says it, with two decimals below 1 mm³."""
+    return f"{volume:.2f} mm³" if volume < 1 else f"{volume:,.0f} mm³"

@@ -17,8 +17,8 @@ from northpace.motion.speeds import SPEEDS, safe_flow, speed_of
 from northpace.moves import FEATURES
 from northpace.paths.bead import compiled_area
 
-#: Holding speeds back is said from so many seconds and such a share of the plan on: a few beads
-#: that are wider than the rest for a moment have no consequence.
+#: It is said only if it costs at least so many seconds and this share of the time: a few beads that
+#: are wider than the others for a moment cost nothing.
 LEAST_LOST, LEAST_SHARE = 5.0, 0.002
 
 
@@ -49,7 +49,7 @@ def flow_limit(facts: Facts) -> list[Finding]:
         [speed_of(spec, code) if code in SPEEDS else 0.0 for code in range(len(FEATURES))]
     )
     most = safe / (spec.material.flow / 100)
-    lost = _seconds_lost(
+    lost = _lost(
         moves.layer, moves.feature, moves.lengths(), moves.width, moves.height, speeds, most
     )
     if lost < max(LEAST_LOST, LEAST_SHARE * float(moves.seconds.sum())):
@@ -89,9 +89,9 @@ def _largest(layer, feature, width, height, features):  # type: ignore[no-untype
 
 
 @numba.njit(cache=True, nogil=True)
-def _seconds_lost(layer, feature, length, width, height, speed, most):  # type: ignore[no-untyped-def]
-    """Seconds that beads above the first layer take longer because no more than ``most`` mm³/s are
-    laid, for the speeds (F,) asked of features.
+def _lost(layer, feature, length, width, height, speed, most):  # type: ignore[no-untyped-def]
+    """By how many seconds beads above the first layer take longer than at the ``speed`` (F,) asked
+    of their feature, because the nozzle lays at most ``most`` mm³/s.
     """
     lost = 0.0
     for m in range(len(layer)):

@@ -13,11 +13,11 @@ from northpace.moves import FOOTING, INFILL, ROOF, SOLID, SUPPORT, TOP
 
 #: What lies inside walls; a wall in the air is a bridge or leans out, which is said elsewhere.
 INSIDE = (SOLID, TOP, INFILL)
-#: What carries the part: it has to be held wherever it is.
+#: Beads that carry the part.
 CARRIES = (SUPPORT, ROOF, FOOTING)
 #: Longest stretch (mm) an ordinary bead spans from hold to hold, and one that ends in the air.
 HELD, LOOSE = 15.0, 8.0
-#: The same of what carries the part.
+#: The same for beads that carry the part.
 CARRIES_HELD, CARRIES_LOOSE = 35.0, 5.0
 
 
@@ -40,7 +40,7 @@ def free_span(facts: Facts) -> list[Finding]:
     loose[loose] = over_voids(facts, found.runs[loose])
     carries = np.isin(rows.feature[found.runs], CARRIES)
     long |= carries & found.held & (found.length > CARRIES_HELD)
-    # a support that droops where it ends carries less there, and spoils nothing by itself
+    # the drooping end of a support carries less, but spoils nothing
     long |= carries & ~found.held & (found.length > CARRIES_LOOSE)
     bad = np.flatnonzero(loose | long)
     if len(bad) == 0:

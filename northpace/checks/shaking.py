@@ -18,7 +18,7 @@ from northpace.geometry.scanline import grown
 #: So many short strokes in a row, each turning back, shake a machine from this frequency (strokes a
 #: second) on.
 STROKES, SHAKES, SHORT = 24, 12.0, 4.0
-#: Share of the print from which on it loosens what is screwed, and is heard.
+#: It matters if it goes on for at least this share of the print.
 MUCH = 0.02
 
 

@@ -7,16 +7,16 @@ import shapely
 
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
-from northpace.checks.finding import MOST_PLACES, Finding, some
+from northpace.checks.finding import MOST_PLACES, Finding, cubic_mm, some
 from northpace.checks.holding import ask_for_support, support_change
 from northpace.figures import Severity
 from northpace.outlines.sections import Outlines
 
 #: Less than this (mm³) is a speck.
 LEAST = 0.05
-#: What is lost with a piece, in mm³, from which on it spoils the part, and from which on it shows.
+#: If at least so many mm³ are lost with a piece it is a *stop*, or a *look*.
 SPOILS, SHOWS = 2.0, 0.3
-#: A clearance (mm) under which supports hold nearly everything, and leave scars.
+#: With so small a clearance (mm) supports hold nearly everything, and leave scars.
 LOW_GAP = 0.1
 #: A bead belongs to an outline that is nearer than this (mm).
 NEAR = 0.5
@@ -65,8 +65,8 @@ def starts_in_air(facts: Facts) -> list[Finding]:
             f"{some(len(row), 'piece is', 'pieces are')} laid in mid-air, "
             + ("" if one else f"the lowest at {z.min():.2f} mm and the one that matters most ")
             + f"at {z[0]:.2f} mm: nothing that is laid holds {'it' if one else 'them'}, and "
-            f"{_volume(hanging[0])} is laid on {'it' if one else 'that one'} alone"
-            + (f", {_volume(hanging.sum())} in all." if not one else "."),
+            f"{cubic_mm(hanging[0])} is laid on {'it' if one else 'that one'} alone"
+            + (f", {cubic_mm(hanging.sum())} in all." if not one else "."),
             places[0][2],
             places[0],
             help,
@@ -77,11 +77,13 @@ def starts_in_air(facts: Facts) -> list[Finding]:
 
 
 def _helps(facts: Facts, thin: bool) -> tuple[str, Change]:
-    """What would hold the piece, which hangs on something that is too ``thin`` or on nothing."""
+    """What would hold a piece that begins in mid-air, in words and as a change of settings. If it
+    is ``thin``, the piece hangs on a part that is too thin for a bead.
+    """
     supports = facts.spec.supports
     hold, change = ask_for_support(facts.spec), support_change(facts.spec)
     if supports.enabled and supports.origin == "anywhere":
-        # supports look for every start, and found no room for this one
+        # supports hold every start they find room for, so there was none for this one
         hold = "Another orientation or thinner layers give a support column room below it"
         if supports.gap_top > LOW_GAP:
             hold = f"A clearance below the part of {LOW_GAP:g} mm may give a support column room"
@@ -89,14 +91,10 @@ def _helps(facts: Facts, thin: bool) -> tuple[str, Change]:
     if thin:
         return (
             "What joins it to the part below is too thin for any bead: make it thicker, take a "
-            f"finer nozzle or bead, or: {hold[0].lower()}{hold[1:]}.",
+            f"finer nozzle or bead, or {hold[0].lower()}{hold[1:]}.",
             change,
         )
     return f"{hold}, or another orientation, or a change of the part.", change
-
-
-def _volume(cubic: float) -> str:
-    return f"{cubic:.2f} mm³" if cubic < 1 else f"{cubic:,.0f} mm³"
 
 
 def _outline_at(outlines: Outlines, layer: int, x: float, y: float) -> shapely.Geometry:

@@ -7,11 +7,11 @@ import shapely
 
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
-from northpace.checks.finding import Finding, at_places, some
+from northpace.checks.finding import Finding, at_places, cubic_mm, some
 from northpace.checks.narrow import widest, worth_measuring
 from northpace.figures import Severity
 
-#: Share of the part, and mm³ in one place, from which on what is missing shows.
+#: What is missing shows if it is at least this share of the part, or so many mm³ in one place.
 SHOWS, LARGE = 0.0005, 0.5
 
 
@@ -49,7 +49,7 @@ def too_thin(facts: Facts) -> list[Finding]:
             "too-thin",
             severity,
             f"{some(len(big), 'place is', 'places are')} too {narrow} for any bead and will be "
-            f"missing, {volume.sum():.2g} mm³ or {100 * share:.2g} % of the part: up to "
+            f"missing, {cubic_mm(volume.sum())} or {100 * share:.2g} % of the part: up to "
             f"{_below(width.max(), least)} mm wide, and a bead needs {least:.2f}"
             f"{' and some way to run' if short else ''}. The first at "
             f"{tops[layer[big]].min():.2f} mm.",

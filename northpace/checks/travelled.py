@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numba
 import numpy as np
 
 from northpace.checks.finding import MOST_PLACES
@@ -27,3 +28,28 @@ def listed(
         (round(float(x), 3), round(float(y), 3), round(float(k), 3))
         for (x, y), k in zip(middle, z[order], strict=True)
     )
+
+
+#: Moves go on straight if the cosine of the turn between them is at least this.
+GOES_ON = 0.999
+
+
+@numba.njit(cache=True, nogil=True)
+def straight_through(x, y, width, rows):  # type: ignore[no-untyped-def]
+    """(K,) length in mm of the straight line of beads that each of some rows (K,) lies in."""
+    out = np.zeros(len(rows))
+    for n in range(len(rows)):
+        row = rows[n]
+        dx, dy = x[row] - x[row - 1], y[row] - y[row - 1]
+        own = np.hypot(dx, dy)
+        out[n] = own
+        for step in (-1, 1):
+            k = row + step
+            while 0 < k < len(x) and width[k] > 0:
+                ex, ey = x[k] - x[k - 1], y[k] - y[k - 1]
+                far = np.hypot(ex, ey)
+                if dx * ex + dy * ey < GOES_ON * own * far:
+                    break
+                out[n] += far
+                k += step
+    return out

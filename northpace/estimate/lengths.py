@@ -164,7 +164,7 @@ def _lengths(
     runs: dict[str, float | np.ndarray] = {}
     if density > 0 and (pattern.straight_from is None or density < pattern.straight_from):
         pitches, more = pattern.straight
-        # no line is longer than the room is wide
+        # lines end at the walls, too
         room = np.sqrt(np.maximum(sparse / np.maximum(profile.islands[at], 1), 1.0))
         runs["infill"] = 1 / (1 / (pitches * thread / at_once / density + more) + 1 / room)
     widths: dict[str, float | np.ndarray] = {
@@ -178,10 +178,12 @@ def _lengths(
 
 
 def _borne(profile: Profile, depth: float) -> np.ndarray:
-    """(L,) share of the room inside walls of a ``depth`` in mm that is there at every level to bear
-    what lies above. Below a roof a hollow opens by as much all around as it goes down, in a room as
-    wide and as long as a rectangle of the same area and length around; a room that widens downwards
-    has roofs where it does.
+    """(L,) which share of the room inside the walls vault infill fills at every level.
+
+    ``depth`` is that of the walls in mm. Below a roof a hollow begins that becomes wider in all
+    directions by as much as one goes down, until it reaches the walls. The room is taken for a
+    rectangle of the same area and length around. Where a room is larger than the one above it, the
+    difference is a roof, and the hollow is smaller by that share.
     """
     low, part = _between(DEPTHS, np.array([depth]))
     share = profile.depth_area[:, low] * (1 - part) + profile.depth_area[:, low + 1] * part
@@ -195,9 +197,9 @@ def _borne(profile: Profile, depth: float) -> np.ndarray:
         reach[k] = (reach[k + 1] + steps[k]) * same
     reach = np.maximum(reach, 1e-6)
     inside = np.minimum(wide / 2, reach)
-    # a disc between two walls
+    # the hollow is a disc between two parallel walls
     hollow = 2 * (inside * np.sqrt(reach**2 - inside**2) + reach**2 * np.arcsin(inside / reach))
-    # corners go last
+    # the corners of the room are filled longest
     open_ = hollow / np.maximum(area, 1e-9)
     left = np.where(open_ < 0.7, 1 - open_, 0.3 * np.clip((1.57 - open_) / 0.87, 0, 1) ** 2)
     return np.asarray(np.where(area > LEAST_ROOM, left, 1.0))
@@ -222,7 +224,7 @@ def _support(profile: Profile, spec: PlanSpec, at: np.ndarray, heights: np.ndarr
     return np.minimum(above, free)[at] * spec.supports.density / 100 / lane
 
 
-#: A room smaller than this (mm²) has no hollow.
+#: In a room smaller than this (mm²) vault infill has no hollow.
 LEAST_ROOM = 4.0
 #: A share of the inside that is open counts from here on: less is the grain of the table.
 LEAST_OPEN = 0.004

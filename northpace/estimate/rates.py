@@ -128,11 +128,8 @@ def timed(
         )
         # on a typical run the head is braked to a stop and brought up to speed once: v/a longer
         # than cruising
-        seconds[name] = (
-            run
-            * (1 / v + v / a / runs.get(name, TYPICAL[name]) / 2)
-            * factor["seconds"].get(name, 1.0)
-        )
+        straight = runs.get(name, TYPICAL[name])
+        seconds[name] = run * (1 / v + v / a / straight / 2) * factor["seconds"].get(name, 1.0)
         filament[name] = filament_length(run * section, spec.material.diameter) * factor[
             "filament"
         ].get(name, 1.0)

@@ -127,15 +127,17 @@ def _one(operation: Callable[..., Any], *values: Any) -> Any:
             return operation(*values, grid)
         except shapely.GEOSException:
             continue
-    # what overlays left with a hole outside its shell: drawn anew from its border
-    drawn = [_redrawn(value) if isinstance(value, shapely.Geometry) else value for value in values]
-    for grid in (None, *GRIDS):
-        try:
-            return operation(*drawn, grid)
-        except shapely.GEOSException:
-            continue
     shapes = [value for value in values if isinstance(value, shapely.Geometry)]
-    x, y = shapely.get_coordinates(shapes)[:1].ravel().tolist() or (0.0, 0.0)
+    corners = shapely.get_coordinates(shapes)
+    if np.isfinite(corners).all():
+        # an overlay can leave a polygon whose hole lies outside its shell
+        drawn = [_redrawn(one) if isinstance(one, shapely.Geometry) else one for one in values]
+        for grid in (None, *GRIDS):
+            try:
+                return operation(*drawn, grid)
+            except shapely.GEOSException:
+                continue
+    x, y = corners[:1].ravel().tolist() or (0.0, 0.0)
     raise InputError(
         f"an outline near x {x:.1f}, y {y:.1f} mm of the middle of the bed crosses itself so that "
         "it cannot be mended; mend or thin the mesh there, or choose another layer height"
@@ -143,7 +145,7 @@ def _one(operation: Callable[..., Any], *values: Any) -> Any:
 
 
 def _redrawn(shape: shapely.Geometry) -> shapely.Geometry:
-    """Areas, drawn anew from their border; lines as they are."""
+    """A shape built anew from its border, if it is an area; lines are returned as they are."""
     parts = shapely.get_parts(shape)
     if (shapely.get_dimensions(parts) < 2).any():
         return shape

@@ -47,8 +47,8 @@ class Purse(NamedTuple):
 
 class Bounds(NamedTuple):
     """What a calmer stack may come to: seconds, and the error of a measure in mm, of which the
-    error gives way where time is capped; ``hard``: no error above so many mm anywhere; ``rest``: a
-    target in mm that the layers above the first keep by themselves.
+    error gives way where time is capped; ``hard``: no error above so many mm anywhere; ``rest``:
+    the target in mm of the layers above the first, where the first layer misses it alone.
     """
 
     seconds: float
@@ -80,7 +80,7 @@ def calmed(task: HeightTask, fit: Fit, bounds: Bounds) -> Fit:
     best = fit.stack
     for stack in tried:
         for one in (stack, _spliced(rules, best, stack, purse)):
-            if _calmer(one, best) and _within(task, one, bounds):
+            if _calmer(one, best) and _within(task, one, bounds, purse):
                 best = one
     return fit if best is fit.stack else _like(task, fit, best)
 
@@ -100,7 +100,7 @@ def _priced(
         for weight in weights:
             stack = solve(rules, purse.seconds, purse.price, weight, change=change * mean)
             tried.append((change, stack))
-            if _within(task, stack, bounds):
+            if _within(task, stack, bounds, purse):
                 return True
         return False
 
@@ -116,10 +116,11 @@ def _calmer(one: np.ndarray, other: np.ndarray) -> bool:
     return (a.turns, a.changes) < (b.turns, b.changes)
 
 
-def _within(task: HeightTask, stack: np.ndarray, bounds: Bounds) -> bool:
+def _within(task: HeightTask, stack: np.ndarray, bounds: Bounds, purse: Purse) -> bool:
     if bounds.rest is not None:
-        price, limit = second_cost(task, bounds.measure, bounds.rest)
-        if total(stack, task.rules.low, price) > limit + 1e-6:
+        # the price is that of the target, which the error as a whole says nothing about
+        spent = total(stack, task.rules.low, purse.price)
+        if spent > purse.limit + 1e-6:
             return False
     return (
         task.time(stack) <= bounds.seconds + 1e-9

@@ -206,8 +206,8 @@ def _fitted(task: HeightTask, spec: PlanSpec) -> Fit | None:
 
 
 def _bounds(task: HeightTask, found: Fit, surface: Surface) -> Bounds:
-    """What a calmer stack than the one found may come to. What was asked for stays kept, wherever
-    it is: what the first layer misses, or the finest, gives others no room.
+    """What a calmer stack than the one found may come to. Where the target is kept it stays kept,
+    also if the first layer, or the finest layer allowed, misses it elsewhere.
     """
     seconds, target = found.seconds * (1 + surface.calm / 100), surface.target_um / 1000
     if surface.kind == "adaptive":
@@ -216,7 +216,7 @@ def _bounds(task: HeightTask, found: Fit, surface: Surface) -> Bounds:
     if surface.time_cap_min is not None:
         seconds = max(min(seconds, surface.time_cap_min * 60), found.seconds)
         if first_alone(task, measure, 0.95 * error):
-            # of what the first layer decides alone nothing is left to give
+            # the first layer decides this measure alone, so the mean is what calm may change
             measure, error = "mean", found.error.mean
         most = error * (1 + ERROR)
         return Bounds(seconds, measure, most, True, most if measure == "max" else None)

@@ -31,8 +31,10 @@ from northpace.heights.surface import SurfaceTable
 MOST_ROUNDS = 40
 #: Step errors (mm) that differ by less show alike.
 AS_GOOD = 0.0005
-#: The same where the first layer alone decides them, as a share.
+#: The same where the first layer alone decides the measure, as a share of it.
 FIRST = 0.02
+#: Step errors of a stack in mm: by the measure that was asked for, the mean, and the max.
+Errors = tuple[float, float, float]
 #: How far the multiplier is moved to prefer one corner of the hull over the other, and how often
 #: the change is halved.
 NUDGE = 0.6
@@ -205,8 +207,8 @@ def _nearest(task: HeightTask, name: str, target: float) -> Fit:
 
 
 def _least_of_the_rest(task: HeightTask, name: str, low: float, high: float) -> float:
-    """What the layers above the first come to by themselves with the least mean error, in mm: a
-    target between ``low``, which they miss, and ``high``.
+    """The lowest target in mm that the smoothest stack keeps above its first layer. It lies between
+    ``low``, which is missed, and ``high``.
     """
     while high - low > AS_GOOD:
         middle = 0.5 * (low + high)
@@ -266,21 +268,29 @@ def best_surface(
         if not polish:
             # what was too slow by corners alone may not be, with everything
             low = max(0.9 * low, 0.0)
-    # of what the measure calls alike the one that shows less otherwise: time left is used for it
+    # stacks can be alike by this measure and differ in the mean: the time left is used for that
     smooth = best_surface(task, "mean", cap)
-    return smooth if smooth is not None and shows_less(task, smooth, best, name) else best
+    if smooth is None:
+        return best
+    one, other = ((fit.error.of(name), fit.error.mean, fit.error.max) for fit in (smooth, best))
+    return smooth if compared(task, name, one, other) < 0 else best
 
 
-def shows_less(task: HeightTask, one: Fit, other: Fit, name: str) -> bool:
-    """Whether a stack is as good as another by a measure, and better by the next: mean, then
-    max.
+def compared(
+    task: HeightTask, name: str, one: Errors, other: Errors, exactly: float = AS_GOOD
+) -> int:
+    """−1 if the first of two stacks has less step error, 1 if it has more, 0 if they are alike.
+
+    The measure ``name`` decides; if it is alike for both then the mean does, and then the max.
+    Errors are alike if they differ by no more than ``exactly`` mm. A measure that the first layer
+    alone decides is alike for all stacks: the rest of the surface only moves it a little.
     """
-    best = other.error.of(name)
-    if one.error.of(name) > best + as_good(task, name, best):
-        return False
-    if abs(one.error.mean - other.error.mean) > AS_GOOD:
-        return one.error.mean < other.error.mean
-    return one.error.max < other.error.max - AS_GOOD
+    least = min(one[0], other[0])
+    alike = FIRST * least if first_alone(task, name, 0.95 * least) else exactly
+    for a, b, most in zip(one, other, (alike, exactly, exactly), strict=True):
+        if abs(a - b) > most:
+            return -1 if a < b else 1
+    return 0
 
 
 def _between(
@@ -320,50 +330,43 @@ def _between(
 
 
 def second_cost(task: HeightTask, name: str, target: float) -> tuple[np.ndarray, float]:
-    """The additive cost (N, m) that a target bounds, and what is left for the layers above the
-    first; where the first misses the target alone, what the others may come to by themselves.
+    """The cost (N, m) of every layer towards a target in mm, and how much of it all layers above
+    the first may come to.
+
+    If the first layer misses the target alone, the target is that of the rest of the surface.
     """
     table = task.table
-    first = np.array([min(task.rules.first, table.steps)])
-    whole = table.total
-    if first_alone(task, name, target):
-        whole -= _area_of_first(task)
+    alone = first_alone(task, name, target)
+    surface = table.total - (_first_above(task, 0.0) if alone else 0.0)
     if name == "mean":
-        own = 0.0 if whole < table.total else mean_cost(table, first)[0, 0]
-        return task.mean, target * whole - own
-    own = 0.0 if whole < table.total else _first_above(task, target)
-    return area_above(table, task.rules.heights, target, task.flats).astype(
-        np.float32
-    ), TAIL * whole - own
+        return task.mean, target * surface - (0.0 if alone else _first_cost(task))
+    cost = area_above(table, task.rules.heights, target, task.flats).astype(np.float32)
+    return cost, TAIL * surface - (0.0 if alone else _first_above(task, target))
 
 
 def first_alone(task: HeightTask, name: str, target: float) -> bool:
-    """Whether the first layer, which no choice changes, misses a target by itself, so that the
-    target can only be that of the rest.
+    """Whether the first layer misses a target in mm alone, whatever the other layers are. No choice
+    of heights changes the first layer.
     """
-    table = task.table
     if name == "mean":
-        first = np.array([min(task.rules.first, table.steps)])
-        return bool(mean_cost(table, first)[0, 0] > target * table.total)
-    return name == "p95" and _first_above(task, target) > TAIL * table.total
+        return _first_cost(task) > target * task.table.total
+    return name == "p95" and _first_above(task, target) > TAIL * task.table.total
 
 
-def as_good(task: HeightTask, name: str, error: float, exactly: float = AS_GOOD) -> float:
-    """How much more than an ``error`` (mm) of a measure is no worse: where it is that of the first
-    layer alone, it moves a little with the rest, which has no part in it.
-    """
-    return FIRST * error if first_alone(task, name, 0.95 * error) else exactly
+def _first_cost(task: HeightTask) -> float:
+    """Area times step error of the first layer in mm³."""
+    return float(mean_cost(task.table, _first_height(task))[0, 0])
 
 
 def _first_above(task: HeightTask, target: float) -> float:
-    """Area in mm² of the first layer whose error is above a target in mm."""
-    first = np.array([min(task.rules.first, task.table.steps)])
+    """Area in mm² of the first layer whose step error is above a target in mm."""
+    first = _first_height(task)
     return float(area_above(task.table, first, target, flat_cells(task.table, first))[0, 0])
 
 
-def _area_of_first(task: HeightTask) -> float:
-    """Area in mm² of the surface of the first layer that is above nothing, so that steps show."""
-    return _first_above(task, 0.0)
+def _first_height(task: HeightTask) -> np.ndarray:
+    """(1,) the height of the first layer in z steps."""
+    return np.array([min(task.rules.first, task.table.steps)])
 
 
 def _bounded(

@@ -173,8 +173,8 @@ def _broken(task: HeightTask, spec: PlanSpec, stack: np.ndarray) -> tuple[str, .
 
 
 def kept_below_top(task: HeightTask, spec: PlanSpec, even: Point) -> bool:
-    """Whether an even stack keeps all rules but for its last layers, which differ to reach the
-    top.
+    """Whether an even stack keeps all rules below its last layers, which differ from the others so
+    that the stack reaches the top.
     """
     if not even.breaks:
         return True

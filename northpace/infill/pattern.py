@@ -36,6 +36,6 @@ class Pattern:
     directions: float = 1.0
     #: what of the room inside it fills, where that is not all of it
     bears: Bears | None = None
-    #: how far the head goes straight before it has to slow down for a turn, as so many pitches of
-    #: plain lines and so many mm; measured on cubes and on the sample parts at 10 to 40 %
+    #: how far the head goes straight before it slows down for a turn: this many times the pitch of
+    #: plain lines, plus so many mm; measured on cubes and on the sample parts at 10 to 40 %
     straight: tuple[float, float] = (0.0, 18.0)

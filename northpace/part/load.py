@@ -85,7 +85,7 @@ def _is_binary_stl(data: bytes) -> bool:
 def _read_binary_stl(data: bytes) -> list[Body]:
     count = int.from_bytes(data[80:84], "little")
     present = (len(data) - 84) // 50
-    # bytes behind the last triangle are somebody's own; what is declared is whole
+    # some programs write bytes of their own behind the last triangle, which does no harm
     if count > present:
         raise InputError(
             f"the file declares {count:,} triangles but holds bytes for {present:,}; it is "

@@ -36,8 +36,8 @@ def keep_out(machine: Machine) -> list[tuple[str, shapely.Polygon]]:
 
 
 def standing_up(machine: Machine) -> list[tuple[str, shapely.Polygon, float]]:
-    """Names, outlines and heights in mm of the places that moves have to keep out of: those that
-    are not flat.
+    """Names, outlines and heights in mm of the keep-out places that are not flat. No move may cross
+    them below their height.
     """
     named = zip(keep_out(machine), machine.keep_out, strict=True)
     return [(name, area, place.height) for (name, area), place in named if place.height > 0]

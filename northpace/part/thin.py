@@ -16,8 +16,8 @@ from northpace.part.tree import crossings, distances, tree_of
 STEPS, FEWEST = 5, 40
 #: Shares of what is allowed that plain merging is tried with: it promises more than it keeps.
 SHARES = (1.0, 0.7, 0.5, 0.3, 0.15, 0.05)
-#: Points along the side of a triangle at which its distance is measured. With half as many, 120,000
-#: points at random found a part moved by 58 µm that was measured to have moved by 40.
+#: Points along the side of a triangle at which its distance is measured. With half as many, a part
+#: was said to have moved by 40 µm of which 120,000 points at random had moved by up to 58.
 ALONG = 8
 #: One point of so many is measured first.
 SAMPLE = 40

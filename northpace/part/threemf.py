@@ -246,8 +246,8 @@ class _Build:
             self._place(part.path or model, part.key, own @ matrix, depth + 1)
 
     def _in_mm(self, placing: _Placing, model: str) -> np.ndarray:
-        """(4, 4) a transform with its shift in mm: it is written in the unit of the ``model`` it
-        stands in, as corners are.
+        """(4, 4) a transform with its shift in mm. The file gives it in the unit of the ``model``
+        that the transform stands in.
         """
         matrix = placing.matrix.copy()
         matrix[3, :3] *= UNITS[self.models[model].unit]

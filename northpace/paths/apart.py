@@ -99,7 +99,7 @@ class Apart:
             same &= (one.cause[a] == two.cause[b]) | (one.island[a] >= 0)
         rows = np.flatnonzero(same)
         here, there = (
-            _points_of(table.starts, index[rows]) for table, index in ((one, a), (two, b))
+            points_of(table.starts, index[rows]) for table, index in ((one, a), (two, b))
         )
         of = np.repeat(rows, sizes[0][rows])
         for name in _POINTS:
@@ -140,7 +140,7 @@ def _alike(one: np.ndarray, two: np.ndarray) -> np.ndarray:
     return np.asarray(same if same.all() else same | ((one != one) & (two != two)))
 
 
-def _points_of(starts: np.ndarray, paths: np.ndarray) -> np.ndarray:
+def points_of(starts: np.ndarray, paths: np.ndarray) -> np.ndarray:
     """Rows of the points of some paths (P,), path by path."""
     size = np.diff(starts)[paths]
     return np.arange(size.sum()) + np.repeat(starts[paths] - np.cumsum(size) + size, size)
@@ -148,7 +148,7 @@ def _points_of(starts: np.ndarray, paths: np.ndarray) -> np.ndarray:
 
 def some_paths(table: PathTable, paths: np.ndarray) -> PathTable:
     """Some paths of a table by their numbers (P,)."""
-    points = _points_of(table.starts, paths)
+    points = points_of(table.starts, paths)
     columns: dict[str, Any] = {
         name: value[points if name in _POINTS else paths]
         for name, value in table.__dict__.items()

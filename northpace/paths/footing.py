@@ -114,10 +114,12 @@ def loops_around(
     lift: float = 0.0,
     barred: shapely.Geometry = EMPTY,
 ) -> tuple[PathTable, int]:
-    """Loops around the hull of what stands on the bed, outermost first; their beads end the priming
-    distance, and ``out`` (mm), from it. ``heights`` (N,) are those of the layers in mm. Returns how
-    many there are, too. They go around what is ``barred``; where that leaves no way between it and
-    what stands there, there are none.
+    """Lay loops around the hull of what stands on the bed, and say how many there are. The
+    outermost is laid first.
+
+    The innermost bead lies ``out`` mm and the priming distance off the hull. ``heights`` (N,) are
+    those of the layers in mm. Loops keep out of what is ``barred``; if they have no room between it
+    and what stands on the bed there are none.
     """
     height, width = float(heights[0]), foot.skirt_width
     hull = shapely.convex_hull(ground)
@@ -136,7 +138,7 @@ def loops_around(
     by = away + np.arange(count)[::-1] * spacing(width, height)
     around = shapely.simplify(rounded(hull, by, 16), 0.01)
     if shapely.intersects(shapely.boundary(around), rounded(barred, width)).any():
-        around = _beside(around, barred, ground, width)
+        around = _past_the_barred(around, barred, ground, width)
         if shapely.is_empty(around).any():
             return PathTable.joined([]), 0
     rings = rings_of(around)
@@ -149,6 +151,7 @@ def loops_around(
                 rank=np.arange(count),
                 feature=FOOTING,
                 closed=True,
+                # a bead is never narrower than it is tall
                 width=max(width, tall),
                 height=tall,
                 z=z,
@@ -157,11 +160,11 @@ def loops_around(
     return PathTable.joined(tables), count
 
 
-def _beside(
+def _past_the_barred(
     around: np.ndarray, barred: shapely.Geometry, ground: shapely.Geometry, width: float
 ) -> np.ndarray:
-    """What loops (L,) enclose, without what is barred; empty where the ``ground`` is not clear of a
-    loop then. The outer ones keep further off it, so that loops lie beside each other.
+    """The areas (L,) that loops enclose, with what is barred taken off, so that the loops lead past
+    it side by side. An area is empty if its loop would then touch what stands on the ground.
     """
     away = (1.0 + np.arange(len(around)))[::-1] * width
     out = difference(around, rounded(np.full(len(around), barred, object), away))
@@ -175,11 +178,11 @@ def _beside(
 def _loop_layers(
     heights: np.ndarray, foot: Footing, lift: float
 ) -> Iterator[tuple[int, float, float]]:
-    """Layer, height in mm and top in mm above the part's underside of every layer of loops, each of
-    which stands on the one before; a top that is that of its layer is no number.
+    """For every layer of loops: the layer of the plan that it is laid with, its height in mm, and
+    its top in mm above the underside of the part, or NaN where that is the top of the plan's layer.
 
-    Beside a raft they are as tall as its layers, and then as the part's; what a raft leaves open
-    below the part goes to the first of those.
+    Each layer stands on the one before it. Beside a raft they are as tall as the raft's layers, and
+    above it as tall as the part's. The first of those fills the gap between raft and part, too.
     """
     left, below = foot.skirt_height, lift
     if lift > 0:

@@ -14,8 +14,8 @@ from northpace.paths.beads import Beads
 
 #: Stretches in the air shorter than this (mm) are the grain of corners.
 LEAST_RUN = 1.0
-#: Share that rests of a bead that first sinks by its own height, onto what lies a layer further
-#: down.
+#: Share noted for a bead that nothing touches from below, but that comes to lie on another bead, or
+#: on the bed, once it has sunk by no more than its own height: more than nothing, so it is held.
 SUNK = 1e-6
 
 
@@ -90,12 +90,14 @@ def _join(parent, a, b):  # type: ignore[no-untyped-def]
 
 @numba.njit(cache=True, nogil=True)
 def lost_with(found, layer, volume, on_bed, loose):  # type: ignore[no-untyped-def]
-    """(F,) volume in mm³ of what is laid on the pieces of some beads (F,) alone, up to where it
-    grows together with what stands on the beads ``on_bed``. ``layer`` and ``volume`` (K,) are those
-    of all beads, from the bed up.
+    """(F,) the volume in mm³ that is lost if the piece of a bead in ``loose`` (F,) falls off.
+
+    That is everything laid on this piece alone, up to the layer in which it grows together with
+    something that stands on the beads ``on_bed``. ``layer`` and ``volume`` (K,) are those of all
+    beads, from the bed up.
     """
     count = len(layer)
-    # bodies by size, and never shortened: how they came together tells what hung on what
+    # a forest of bodies; its paths are never shortened, because they tell what grew onto what first
     parent, size = np.arange(count, dtype=np.int32), np.ones(count, np.int32)
     whole, stands, lost = volume.copy(), np.zeros(count, np.bool_), np.full(count, np.nan)
     stands[on_bed] = True
@@ -120,6 +122,9 @@ def lost_with(found, layer, volume, on_bed, loose):  # type: ignore[no-untyped-d
 
 @numba.njit(cache=True, nogil=True)
 def _grow_together(parent, size, whole, stands, lost, a, b):  # type: ignore[no-untyped-def]
+    """Make one body of the bodies of two beads. If only one of them stands, note how much of the
+    other hung in the air until now.
+    """
     while parent[a] != a:
         a = parent[a]
     while parent[b] != b:
@@ -232,9 +237,8 @@ def _look(beads, i, j, high, last, slack, out):  # type: ignore[no-untyped-def]
             run, begun_held, own, most = 0.0, True, 0.0, 0.0
         share[k] = hits / steps
         if hits == 0:
-            known = _sunk(
-                way[k], half, under, beads.top[k] - under, mine, beads, high, last, slack[0]
-            )
+            least_high = under - (beads.top[k] - under) - slack[0]
+            known = _sunk(way[k], half, least_high, mine, beads, high, last)
             if known != -1:
                 share[k] = SUNK
             if known >= 0:
@@ -256,11 +260,11 @@ def _look(beads, i, j, high, last, slack, out):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True, nogil=True)
-def _sunk(way, half, under, tall, mine, beads, high, last, slack):  # type: ignore[no-untyped-def]
-    """The bead below that one rests on once it has sunk by no more than its own height: −2 for the
-    bed, −1 for none.
+def _sunk(way, half, least_high, mine, beads, high, last):  # type: ignore[no-untyped-def]
+    """The number of the bead that this one comes to lie on if it sinks by its own height, which is
+    down to ``least_high`` mm; −2 if that is the bed, −1 if there is none.
     """
-    if under <= tall + slack:
+    if least_high <= 0.0:
         return -2
     ax, ay, bx, by = way
     steps = max(int(np.ceil(np.hypot(bx - ax, by - ay))), 1)
@@ -269,7 +273,7 @@ def _sunk(way, half, under, tall, mine, beads, high, last, slack):  # type: igno
         for cx in range(int(x - half), int(x + half) + 1):
             for cy in range(int(y - half), int(y + half) + 1):
                 dx, dy = cx + 0.5 - x, cy + 0.5 - y
-                if dx * dx + dy * dy > half * half or high[cx, cy] < under - tall - slack:
+                if dx * dx + dy * dy > half * half or high[cx, cy] < least_high:
                     continue
                 if beads.stand[last[cx, cy]] == mine:
                     return last[cx, cy]

@@ -34,9 +34,9 @@ WORTH = 4_000.0
 class Resting:
     """What rests on what."""
 
-    #: (F,) row, volume (mm³), and volume of all that is laid on it alone until it grows together
-    #: with what stands, of the pieces of a layer that begin in mid-air; not of those that only sink
-    #: by their own height onto what lies a layer further down
+    #: (F,) of every piece of a layer that begins in mid-air: its row, its volume (mm³), and the
+    #: volume that is lost if it falls off. A piece that comes to lie on something once it has sunk
+    #: by its own height is none of them.
     begins: np.ndarray
     volume: np.ndarray
     hanging: np.ndarray

@@ -15,7 +15,7 @@ import numpy as np
 
 from northpace.errors import InputError
 from northpace.estimate.rates import Correction
-from northpace.heights.fit import HeightTask, as_good
+from northpace.heights.fit import Errors, HeightTask, compared
 from northpace.heights.frontier import Point, even_points, kept_below_top
 from northpace.heights.measure import MEASURES
 from northpace.spec import PlanSpec
@@ -42,7 +42,7 @@ class Tried(Generic[R]):
     #: mean and max
     heights: np.ndarray
     seconds: float
-    errors: tuple[float, float, float]
+    errors: Errors
     #: quick times made those of this plan
     correction: Correction
     #: what the pipeline made of it
@@ -116,9 +116,7 @@ class Trials(Generic[R]):
             return self.known[_key(heights)]
         found = self.compute(correction, heights)
         self.known[_key(found.heights)] = found
-        better = self.best is None or self._shows_less(
-            (*found.errors, found.seconds), (*self.best.errors, self.best.seconds)
-        )
+        better = self._better(found.errors, found.seconds, self.best)
         if found.seconds <= self.cap + 1e-6 and better:
             self.best = found
         return found
@@ -135,11 +133,10 @@ class Trials(Generic[R]):
             if kept_below_top(task, self.spec, even)
         ]
         for _ in range(EVENS):
-            best = None if self.best is None else (*self.best.errors, np.inf)
             able = [
                 k
                 for k, even in enumerate(waiting)
-                if (best is None or self._shows_less((*self._errors(even), 0.0), best))
+                if self._better(self._errors(even), np.inf, self.best)
                 and off * even.seconds <= (1.0 + close) * self.cap
             ]
             if able:
@@ -152,17 +149,17 @@ class Trials(Generic[R]):
             found = self._try(correction, even.stack * task.table.z_step)
             off, close = found.seconds / even.seconds, CLOSER
 
-    def _errors(self, point: Point) -> tuple[float, float, float]:
+    def _errors(self, point: Point) -> Errors:
         asked = point.errors[MEASURES.index(self.spec.surface.measure)]
         return asked, point.errors[MEASURES.index("mean")], point.errors[MEASURES.index("max")]
 
-    def _shows_less(self, one: tuple[float, ...], other: tuple[float, ...]) -> bool:
-        """Whether the first figure that differs is less: step errors (mm), then seconds."""
-        alike = as_good(self.task(None), self.spec.surface.measure, min(one[0], other[0]), EXACTLY)
-        for a, b, most in zip(one, other, (alike, EXACTLY, EXACTLY, EXACTLY), strict=True):
-            if abs(a - b) > most:
-                return a < b
-        return False
+    def _better(self, one: Errors, seconds: float, best: Tried[R] | None) -> bool:
+        """Whether a plan shows less than the best so far, or as much in less time."""
+        if best is None:
+            return True
+        measure = self.spec.surface.measure
+        sign = compared(self.task(best.correction), measure, one, best.errors, EXACTLY)
+        return sign < 0 or (sign == 0 and seconds < best.seconds - EXACTLY)
 
     def _refusal(self, fastest: Tried[R]) -> InputError:
         return InputError(

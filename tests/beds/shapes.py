@@ -24,6 +24,9 @@ SOLIDS = {
     ),
     "hat": lambda: m3.Manifold.cylinder(6.8, 12, 12, 48) + m3.Manifold.cylinder(20, 2, 2, 24),
     "bar": lambda: m3.Manifold.cube((30, 6, 12)),
+    "posts": lambda: (
+        m3.Manifold.cube((6, 6, 6)) + m3.Manifold.cube((6, 6, 6)).translate((30, 0, 0))
+    ),
     "knob": knob,
 }
 #: Few beads, so that many beds are laid in a moment.

@@ -23,12 +23,11 @@ def filled_with(name, *pairs, **said):
 
 
 def through(bed, area, below):
-    """mm of moves below a height that lead through an area, after the first bead is begun."""
+    """mm of all moves below a height (mm) that lead through an area."""
     moves = bed.laid.moves
     ends = np.stack([moves.x, moves.y], axis=1) - bed.laid.plans[0].spec.machine.origin
     lines = shapely.linestrings(np.stack([ends[:-1], ends[1:]], axis=1))
     low = np.minimum(moves.z[:-1], moves.z[1:]) < below
-    low &= np.arange(1, len(moves.x)) >= np.argmax(moves.width > 0)
     return float(shapely.length(shapely.intersection(lines[low], area)).sum())
 
 
@@ -102,15 +101,22 @@ class Known(unittest.TestCase):
             self.assertEqual(through(each, shapely.box(-9.9, -39.9, 9.9, -20.1), 4.9), 0.0)
             self.assertEqual(bed_findings(each), [])
 
-    def test_what_leads_through_a_clip_stops(self):
-        # a flat place may be crossed; where it stands up, the ways of a plan itself are told
-        for height, codes in ((0, set()), (5, {"keep-out"})):
-            place = json.dumps([{"size_x": 4, "size_y": 4, "height": height}])
-            plans = {"ring": plan("ring", *SPARSE, f"machine.keep_out={place}")}
-            bed = lay_bed(BedSpec(placings=(at("ring"),), loops="own"), plans)
-            crossed = through(bed, shapely.box(-1.9, -1.9, 1.9, 1.9), 4.9) > 0
-            found = {finding.code for finding in bed_findings(bed)}
-            self.assertEqual(found, codes if crossed else set())
+    def test_the_first_way_is_over_clips(self):
+        # between the corner where the head begins and the piece
+        place = json.dumps([{"size_x": 90, "size_y": 90, "x": -55, "y": -55}])
+        plans = {"ring": plan("ring", *SPARSE, f"machine.keep_out={place}")}
+        bed = lay_bed(BedSpec(placings=(at("ring", 60, 60),), loops="own"), plans)
+        self.assertEqual(through(bed, shapely.box(-99, -99, -11, -11), 4.9), 0.0)
+        self.assertEqual(bed_findings(bed), [])
+
+    def test_a_plan_that_leads_through_a_clip_stops(self):
+        # ways between the two posts of one plan lead straight across it, which is no harm if flat
+        for height, codes in ((0, []), (5, ["keep-out"])):
+            place = json.dumps([{"size_x": 6, "size_y": 6, "height": height}])
+            plans = {"posts": plan("posts", *SPARSE, f"machine.keep_out={place}")}
+            bed = lay_bed(BedSpec(placings=(at("posts"),), loops="own"), plans)
+            self.assertGreater(through(bed, shapely.box(-2.9, -2.9, 2.9, 2.9), 4.9), 20.0)
+            self.assertEqual([finding.code for finding in bed_findings(bed)], codes)
 
     def test_round_and_polygon_plates(self):
         self.counts(filled_with("disc", "machine.bed=round"), 26)

@@ -87,11 +87,12 @@ class OneStack(unittest.TestCase):
         bed, planned = self.planned(heights="one", target_um=250)
         found = bed_report(lay_bed(bed, planned.plans), planned)["findings"]
         said = [f["message"] for f in found if f["code"] == "rougher-together"]
-        for key, plan in planned.plans.items():
-            now, own = (p.report["surface"]["p95_um"] for p in (plan, self.own[key]))
-            named = any(message.startswith(f"With one stack for all {key} ") for message in said)
-            self.assertEqual(named, now > 1.1 * max(own, 0), (key, now, own))
-        self.assertTrue(said)
+        # the block has walls alone, which show no steps
+        self.assertEqual([message.split()[5] for message in said], ["knob", "ball"])
+        self.assertIn("90 µm were asked for", said[0])
+        bed, planned = self.planned()
+        found = bed_report(lay_bed(bed, planned.plans), planned)["findings"]
+        self.assertEqual(found, [])
 
     def test_a_target_of_its_own_is_kept(self):
         times = []

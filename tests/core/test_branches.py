@@ -66,9 +66,11 @@ class Branches(unittest.TestCase):
             PlanSpec(), [*BRANCHING, "supports.origin=bed", "supports.branch_lean=10"]
         )
         plan = PIPELINE.plan(source(OVER_FOOT), spec)
-        said = {finding.code: finding.message for finding in plan.findings}
-        # the middle hangs from what is held around it
-        self.assertIn("bridge lines cross more than 15 mm", said["long-bridge"])
+        said = {finding.code: finding for finding in plan.findings}
+        # the middle hangs from what is held around it, and its lines are no longer than that
+        self.assertRegex(said["long-bridge"].message, r"bridge lines cross .* the longest 4\d mm")
+        self.assertIn("not on the bed only", said["long-bridge"].help)
+        self.assertEqual(said["long-bridge"].change, {"supports.origin": "anywhere"})
 
     def test_a_plan_with_them_would_print(self):
         for solid in (BOARD, OVER_FOOT):

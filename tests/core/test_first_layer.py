@@ -1,5 +1,5 @@
-"""Targets that the first layer misses alone, measures that many stacks share, and time caps: the
-rest of the surface still gets what was asked for, and what time is left is used.
+"""Targets and time caps of parts whose first layer misses the target alone: the rest of the surface
+still gets what was asked for, and the time that is left is used.
 """
 
 import unittest

@@ -1,5 +1,5 @@
-"""Supports stand: their beads rest on the bed, on the part or on each other, keep their clearance,
-and hold whatever would begin in mid-air.
+"""Every bead of a support rests on something, supports keep their clearance from the part, and
+whatever would begin in mid-air is held.
 """
 
 import unittest
@@ -40,8 +40,8 @@ def findings(solid, *pairs):
 
 class EveryBeadIsHeld(unittest.TestCase):
     def in_the_air(self, solid, *pairs):
-        """Stretches of supports and skirts (mm) that hang, those held at both ends and others, and
-        how many of their pieces begin on nothing.
+        """Lengths in mm of beads of supports and skirts that hang: of those held at both ends, and
+        of the others. And how many pieces of them begin on nothing.
         """
         laid = lay_out(solid, *pairs)
         found = resting(laid.rows, laid.spec.supports.gap_top, laid.spec.supports.gap_bottom)

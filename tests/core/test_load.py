@@ -41,8 +41,9 @@ def mesh_xml(solid):
 
 
 def written_by_lib3mf(unit, components, item):
-    """A file with a box of 1 × 2 × 3, placed by components one in the other and by an item, each a
-    transform (4, 3); and the corners (2, 3) of the box it fills, in its unit.
+    """A 3MF file with a box of 1 × 2 × 3, and the two corners (2, 3) between which it then lies, in
+    the file's unit. The box is placed by nested components, the innermost first, and by a build
+    item; each is a transform (4, 3).
     """
     made = lib3mf.get_wrapper().CreateModel()
     made.SetUnit(getattr(lib3mf.ModelUnit, unit))

@@ -23,20 +23,16 @@ from northpace.geometry.polygons import (
     united,
 )
 from northpace.outlines.sections import Outlines
-from northpace.paths.supports.columns import floor_under, resting_on
+from northpace.paths.supports.columns import GRAIN, LEAST_SHARED, floor_under, resting_on
 from northpace.spec import Supports
 
 #: Radius (mm) of a branch at its tip and at most, and by how much it widens for each mm down.
 TIP, THICKEST, WIDER = 0.8, 3.0, 0.03
-#: By how much a branch widens at most from a layer to the next below it, and how near two branches
-#: are (mm) that go on as one.
-SWELLS, ONE = 0.1, 0.25
+#: A branch widens by at most so many mm from a layer to the next one down. Two branches become one
+#: where their middles are closer than so many mm.
+SWELLS, MEET = 0.1, 0.25
 #: A foot widens towards the bed over so many mm, by up to so many.
 FOOT_TALL, FOOT_WIDER = 1.5, 1.5
-#: Roofs that share less with a branch (mm²) are not carried by it.
-LEAST = 0.05
-#: Grain (mm) to which the outlines branches keep clear of are simplified.
-GRAIN = 0.05
 
 
 class Course(NamedTuple):
@@ -74,15 +70,19 @@ def branches(
     carried = united(Pieces(near, course.layer[keep]), len(demand))
     trunks = difference(trunks, beside)
     roofs = explode(intersection(caps, carried))
-    held = shapely.area(intersection(roofs.polygons, trunks[roofs.owner])) > LEAST
+    held = shapely.area(intersection(roofs.polygons, trunks[roofs.owner])) > LEAST_SHARED
     roofs = Pieces(roofs.polygons[held], roofs.owner[held])
     return union(collect(roofs, len(demand)), trunks)
 
 
-def grown_on(areas: np.ndarray, ground: np.ndarray, width: float) -> tuple[np.ndarray, np.ndarray]:
-    """What of areas (N,) stands on the bed, on the ``ground`` (N,) of its layer, or on what does: a
-    branch that found no way between two walls ends in the air, and what grows on it with it. And
-    what of the ground it stands on, (N,); ``width`` (mm) is that of the beads.
+def branches_standing(
+    areas: np.ndarray, ground: np.ndarray, width: float
+) -> tuple[np.ndarray, np.ndarray]:
+    """Keep of branches (N,) only what stands on the bed, on the part or on the layer below: a
+    branch that found no way between two walls ends in the air, and so does what grows on it.
+
+    ``ground`` (N,) is the part on which a branch may begin, ``width`` that of the beads in mm.
+    Returns the branches (N,), and the ground (N,) they stand on.
     """
     out, floor = areas.copy(), np.full(len(areas), EMPTY, object)
     for k in range(1, len(out)):  # each layer needs the one below it
@@ -114,7 +114,9 @@ def _course(
     rules: Supports,
     tall: float,
 ) -> Course:
-    """The way of all branches down, upright through the ``tall`` mm of their roofs."""
+    """Follow all branches down. They stay upright within the top ``tall`` mm, the thickness of
+    their roofs, and lean below that.
+    """
     asked = np.flatnonzero(~shapely.is_empty(demand))
     growing = _Growing(rules)
     top = int(asked.max()) if len(asked) else -1
@@ -152,10 +154,10 @@ class _Growing:
         self.apart = rules.branch_apart
         self.bed_only = rules.origin == "bed"
         self.lean = float(np.tan(np.radians(rules.branch_lean)))
-        #: middle in mm, radius in mm, and the radius it grows to
+        #: middle and radius in mm, and the radius in mm that it grows to
         self.at, self.radius, self.meant = np.empty((0, 2)), np.empty(0), np.empty(0)
         self.number, self.free = np.empty(0, np.int64), np.empty(0, bool)
-        #: height in mm below which each leans
+        #: each leans below this height in mm
         self.leans = np.empty(0)
         self.count = 0
         #: which branch each goes on in
@@ -163,8 +165,8 @@ class _Growing:
         self.cuts: list[tuple[int, np.ndarray, np.ndarray, np.ndarray]] = []
 
     def begin(self, area: shapely.Geometry, closed: shapely.Geometry, leans: float) -> None:
-        """New tips over an area: along its border, on a grid where none is near, and one in every
-        piece of it. They lean from a height (mm) on.
+        """Begin new tips below an area: along its border, on a grid where no other tip is near, and
+        at least one in every piece. They stay upright down to the height ``leans`` (mm).
         """
         if shapely.is_empty(area):
             return
@@ -188,8 +190,9 @@ class _Growing:
         self.count += len(kept)
 
     def gather(self, step: float, z: float, height: float) -> None:
-        """One layer down: towards the nearest where they meet above the bed. Those that lie on each
-        other become one, so that no wall is further from the one below it than a branch leans.
+        """Go one layer down: every branch moves towards its nearest neighbour, if the two can meet
+        above the bed. They become one only where their middles meet. If they were joined sooner
+        the wall would jump, and a jump leaves the wall above it with nothing to stand on.
         """
         self.meant = np.minimum(self.meant + WIDER * height, THICKEST)
         self.radius = np.minimum(self.radius + SWELLS, self.meant)
@@ -206,7 +209,7 @@ class _Growing:
             (other[other] == mine)
             & (mine < other)
             & (z < np.minimum(self.leans, self.leans[other]) + 1e-6)
-            & (now < ONE)
+            & (now < MEET)
         )
         one, two = mine[pair], other[pair]
         self.at[one] = (self.at[one] + self.at[two]) / 2
@@ -303,8 +306,8 @@ def _grid(area: shapely.Geometry, apart: float) -> np.ndarray:
 
 
 def _rim(area: shapely.Geometry, apart: float) -> np.ndarray:
-    """(P, 2) points along the border of an area, inside by a tip, no more than so many mm apart;
-    none where it is too narrow for that.
+    """(P, 2) points along the border of an area, at most ``apart`` mm from each other and inside by
+    the radius of a tip. There are none where the area is too narrow for that.
     """
     rings = shapely.get_parts(shapely.boundary(offset(np.array([area], object), -TIP)[0]))
     spots = [

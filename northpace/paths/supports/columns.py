@@ -1,4 +1,6 @@
-"""Where support columns stand: from what they have to hold down to what they stand on."""
+"""Support columns as areas, layer by layer: where they end below the part, how they go down, and
+what they can stand on.
+"""
 
 from __future__ import annotations
 
@@ -21,57 +23,62 @@ from northpace.outlines.sections import Outlines
 from northpace.paths.bead import spacing
 from northpace.spec import Supports
 
-#: Grain (mm) to which columns are simplified on their way down.
+#: Outlines of supports are simplified to this (mm): far finer than a bead.
 GRAIN = 0.05
-#: A piece that shares less than this (mm²) with what lies below does not stand on it.
-LEAST = 0.05
-#: Share of a bead's width from which on a part that is narrower than a bead is laid at all.
+#: A piece stands on what is below it if the two share at least this much area (mm²).
+LEAST_SHARED = 0.05
+#: A part narrower than this share of a bead's width gets no bead.
 LAID = 0.6
-#: By which share of its width a bead may lie beside the one it stands on.
-CORBEL = 0.45
+#: A bead may overhang the one below it by this share of its width.
+OVERHANG = 0.45
 
 
-class Met(NamedTuple):
-    """Demands, and the layers in which columns end under them."""
+class ColumnEnds(NamedTuple):
+    """Areas of the part that columns hold, and the layers in which the columns end below them."""
 
-    #: (R,) layer of the part that is held, and layer of the column that ends below it
-    above: np.ndarray
-    below: np.ndarray
-    #: (R,) area that is held there
+    #: (R,) layer of the part that is held, and the column's last layer below it
+    part_layer: np.ndarray
+    column_layer: np.ndarray
+    #: (R,) area of the part that is held there
     areas: np.ndarray
 
-    def joined(self, other: Met) -> Met:
-        """Those of both."""
-        return Met(*(np.concatenate(both) for both in zip(self, other, strict=True)))
+    def joined(self, other: ColumnEnds) -> ColumnEnds:
+        """These and the others."""
+        return ColumnEnds(*(np.concatenate(both) for both in zip(self, other, strict=True)))
 
-    def within(self, columns: np.ndarray) -> Met:
-        """What of the demands columns (N,) really hold."""
-        areas = intersection(self.areas, columns[self.below])
+    def within(self, columns: np.ndarray) -> ColumnEnds:
+        """What remains of the areas where columns (N,) really are."""
+        areas = intersection(self.areas, columns[self.column_layer])
         kept = shapely.area(areas) > 1e-4
-        return Met(self.above[kept], self.below[kept], areas[kept])
+        return ColumnEnds(self.part_layer[kept], self.column_layer[kept], areas[kept])
 
     def by_column_layer(self, count: int) -> np.ndarray:
-        """(N,) the areas by the layer of the column."""
-        return united(Pieces(self.areas, self.below), count)
+        """(N,) the held areas, united by the layer of the column."""
+        return united(Pieces(self.areas, self.column_layer), count)
 
     def by_part_layer(self, count: int) -> np.ndarray:
-        """(N,) the areas by the layer of the part."""
-        return united(Pieces(self.areas, self.above), count)
+        """(N,) the held areas, united by the layer of the part."""
+        return united(Pieces(self.areas, self.part_layer), count)
 
-    def touched(self, areas: np.ndarray, outlines: Outlines, width: float) -> np.ndarray:
-        """(N,) where the tops of columns ``areas`` (N,) lie under the part, no further than a bead
-        of a ``width`` (mm) around what they hold; by the layer of the column.
+    def around(self, outlines: Outlines, width: float) -> np.ndarray:
+        """(R,) the held areas and what of the part lies within a bead's ``width`` (mm) of them: a
+        column is that much wider than what it has to hold, and touches the part there too.
         """
-        around = intersection(offset(self.areas, width), outlines.areas[self.above])
-        under = united(Pieces(around, self.below), len(areas))
-        tops = areas.copy()
-        tops[:-1] = difference(areas[:-1], areas[1:])
-        return intersection(under, tops)
+        return intersection(offset(self.areas, width), outlines.areas[self.part_layer])
+
+    def touched(self, columns: np.ndarray, outlines: Outlines, width: float) -> np.ndarray:
+        """(N,) where the tops of columns (N,) touch the part, by the layer of the column."""
+        below_the_part = united(
+            Pieces(self.around(outlines, width), self.column_layer), len(columns)
+        )
+        tops = columns.copy()
+        tops[:-1] = difference(columns[:-1], columns[1:])
+        return intersection(below_the_part, tops)
 
 
 def kept_clear(outlines: Outlines, rules: Supports, beside: float) -> np.ndarray:
-    """(N,) where no support may lie: the part, so many mm beside its walls, and what lies less than
-    the clearance of its underside below it.
+    """(N,) where no support may be laid: the part itself, everything within ``beside`` mm of its
+    walls, and everything closer to its underside than the clearance below the part.
     """
     areas, tops = outlines.coarse, outlines.tops
     # the rounded side of a bead reaches a little beyond the area it fills
@@ -85,12 +92,15 @@ def kept_clear(outlines: Outlines, rules: Supports, beside: float) -> np.ndarray
     return union(near, blocked)
 
 
-def met(want: np.ndarray, clear: np.ndarray, outlines: Outlines, rules: Supports) -> Met:
-    """Where columns can end under demands (N,), keeping out of ``clear`` (N,).
+def column_ends(
+    want: np.ndarray, clear: np.ndarray, outlines: Outlines, rules: Supports
+) -> ColumnEnds:
+    """Find the layer in which a column can end below every area that has to be held.
 
-    Under a slope the clearance beside the part keeps a column from coming as near as the clearance
-    below allows. There it ends further down, at the first height where both are kept, as long as
-    that is no further below than it is beside.
+    ``want`` (N,) are the areas of the part that have to be held, ``clear`` (N,) is where no support
+    may be laid. Below a slope a column that keeps the clearance beside the part cannot come as
+    close as the clearance below the part allows. It then ends further down, in the first layer
+    where both clearances are kept. An area is left out if that layer is too far down to help.
     """
     tops, bottoms = outlines.tops, outlines.tops - outlines.heights
     ends_at = np.searchsorted(tops, bottoms - rules.gap_top + 1e-6, "right") - 1
@@ -110,17 +120,18 @@ def met(want: np.ndarray, clear: np.ndarray, outlines: Outlines, rules: Supports
         index = index[shapely.area(left[index]) > 1e-3]
     if not found:
         none = np.empty(0, np.int64)
-        return Met(none, none, np.empty(0, object))
+        return ColumnEnds(none, none, np.empty(0, object))
     above, below, areas = (np.concatenate(column) for column in zip(*found, strict=True))
     kept = shapely.area(areas) > 1e-3
-    return Met(above[kept], below[kept], areas[kept])
+    return ColumnEnds(above[kept], below[kept], areas[kept])
 
 
-def columns(demand: np.ndarray, clear: np.ndarray, outlines: Outlines) -> np.ndarray:
-    """(N,) what has to stand in every layer under demands (N,), kept out of ``clear`` (N,).
+def columns_below(demand: np.ndarray, clear: np.ndarray, outlines: Outlines) -> np.ndarray:
+    """(N,) the columns that go straight down from every demand (N,) until they meet the part or the
+    bed.
 
-    What passes a wall too closely is left out there, and goes on below it; what meets the part ends
-    on it.
+    Where a column would pass too close to a wall (``clear``, (N,)) it is left out in that layer and
+    goes on below it.
     """
     part = outlines.coarse
     areas, running = np.full(len(demand), EMPTY, object), EMPTY
@@ -135,7 +146,9 @@ def columns(demand: np.ndarray, clear: np.ndarray, outlines: Outlines) -> np.nda
 
 
 def ground(outlines: Outlines, rules: Supports) -> np.ndarray:
-    """(N,) where a column may begin in every layer: on what lies under it at its clearance."""
+    """(N,) the part below every layer at the clearance above the part, on which a column may begin;
+    nothing where columns may stand on the bed only.
+    """
     out = np.full(len(outlines.tops), EMPTY, object)
     if rules.origin == "bed":
         return out
@@ -146,19 +159,23 @@ def ground(outlines: Outlines, rules: Supports) -> np.ndarray:
     return out
 
 
-def standing(areas: np.ndarray, ground: np.ndarray, width: float) -> tuple[np.ndarray, np.ndarray]:
-    """What of columns (N,) has something to stand on: ``ground`` (N,) of their layer, or the layer
-    below, beyond which a bead reaches by no more than `CORBEL` of its ``width`` (mm). And what
-    of the ground it stands on, (N,).
+def standing(
+    columns: np.ndarray, ground: np.ndarray, width: float
+) -> tuple[np.ndarray, np.ndarray]:
+    """Keep of columns (N,) only what stands on the bed, on the part or on the layer below.
+
+    Each layer may be wider than the one below it by the share `OVERHANG` of a bead's ``width``
+    (mm). ``ground`` (N,) is the part on which a column may begin. Returns the columns (N,), and
+    the ground (N,) they stand on.
     """
-    out, floor = areas.copy(), np.full(len(areas), EMPTY, object)
-    reach = CORBEL * width
+    out, floor = columns.copy(), np.full(len(columns), EMPTY, object)
+    reach = OVERHANG * width
     for k in range(1, len(out)):  # each layer needs the one below it
-        if shapely.is_empty(out[k]) or out[k] is out[k - 1]:
+        if shapely.is_empty(out[k]):
             continue
         under = out[k - 1]
         free = difference(out[k], under)
-        if shapely.is_empty(free) or shapely.area(free) < 1e-3:
+        if shapely.area(free) < 1e-3:
             continue
         floor[k] = floor_under(out[k], ground[k], width)
         under = union(under, floor[k]) if not shapely.is_empty(floor[k]) else under
@@ -173,8 +190,8 @@ def standing(areas: np.ndarray, ground: np.ndarray, width: float) -> tuple[np.nd
 
 
 def floor_under(area: shapely.Geometry, ground: shapely.Geometry, width: float) -> shapely.Geometry:
-    """What of the ground under an area is wide enough (mm) to be laid, so that something stands on
-    it.
+    """The ground below an area, without what is too narrow for a bead of a ``width`` (mm): that is
+    not laid, so nothing can stand on it.
     """
     if shapely.is_empty(ground):
         return EMPTY
@@ -183,18 +200,18 @@ def floor_under(area: shapely.Geometry, ground: shapely.Geometry, width: float) 
 
 
 def opened(areas: np.ndarray, width: float) -> np.ndarray:
-    """Areas (N,) without what is narrower than a bead of a ``width`` (mm)."""
-    # where short edges went, corners that come back would stand out
+    """The areas (N,), without everything that is narrower than ``width`` mm."""
+    # growing back can put a sharp corner where a short edge was, outside of the area
     return intersection(areas, offset(offset(areas, -width / 2), width / 2))
 
 
 def resting_on(area: shapely.Geometry, under: shapely.Geometry) -> shapely.Geometry:
-    """The pieces of an area that share more than a speck with what lies ``under`` them."""
+    """The pieces of an area that overlap what lies ``under`` them by at least `LEAST_SHARED`."""
     if shapely.is_empty(area):
         return area
     pieces = shapely.get_parts(area)
     shared = shapely.area(intersection(pieces, np.full(len(pieces), under, object)))
-    stands = shared > LEAST
+    stands = shared > LEAST_SHARED
     if stands.all():
         return area
     return collect(Pieces(pieces[stands], np.zeros(int(stands.sum()), np.int64)), 1)[0]

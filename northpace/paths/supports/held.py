@@ -1,9 +1,10 @@
-"""Support beads from hold to hold: none begins, ends or runs on in the air.
+"""Cut support beads where nothing holds them.
 
-The beads of a layer are painted onto a grid that remembers the last layer painted in each cell. A
-bead is held where the cell under its middle was painted in the layer below, or is ground; a loop,
-whose leaning side is held by the rest of it, where a cell nearby was. What is not held is cut off,
-unless it spans straight from one hold to the next.
+The beads of each layer are painted onto a grid whose cells remember the last layer that was
+painted there. A bead is held at a spot if the cell there was painted in the layer below, or if the
+spot lies on the part. What is not held is cut away, except for straight spans from one hold to the
+next. A branch leans, so the wall around it may lie further beside the wall below it than a line
+may.
 """
 
 from __future__ import annotations
@@ -16,38 +17,42 @@ import numpy as np
 import shapely
 
 from northpace.geometry.scanline import fill_lines, grown
+from northpace.paths.apart import points_of
 from northpace.paths.table import PathTable
 
-#: Cells of the grid in mm, and how many there are at most: what is larger gets larger cells.
+#: Size of a cell in mm, and the largest number of cells. Where more would be needed the cells are
+#: larger.
 CELL, MOST_CELLS = 0.1, 6_000_000
-#: How far to either side of its middle a loop is held, in halves of its width.
+#: A loop is held by what lies this far beside its middle, as a share of half its width.
 LOOP = 0.7
-#: Share of its length that a stretch in the air covers as the crow flies, to be called straight;
-#: loops, which close over what two of them below leave open, may bend.
+#: A span is straight if its ends are at least this share of its length apart; spans of lines, and
+#: spans of loops, which bend around the corners they cross.
 STRAIGHT, BENT = 0.85, 0.6
 
 
 class _Paths(NamedTuple):
-    """Paths for the kernel, in cells: as in `PathTable`."""
+    """Paths as the kernel takes them, measured in cells."""
 
+    #: (K, 2) points, (P + 1,) the first point of every path
     points: np.ndarray
     starts: np.ndarray
+    #: (P,) layer, whether it is a loop, and half the width of its bead
     layer: np.ndarray
     closed: np.ndarray
     half: np.ndarray
 
 
 def from_hold_to_hold(paths: PathTable, ground: np.ndarray, most: float) -> PathTable:
-    """The paths, layer by layer from the bed, without what nothing holds.
+    """Cut away what nothing holds of support paths, from the bed up.
 
     Parameters
     ----------
     paths
-        Beads of supports alone.
+        The beads of all supports.
     ground
-        (N,) areas in every layer where its beads lie on the part.
+        (N,) the areas of every layer in which supports stand on the part.
     most
-        Longest span in mm from one hold to the next.
+        The longest span in mm from one hold to the next.
     """
     if len(paths) == 0:
         return paths
@@ -67,8 +72,8 @@ def from_hold_to_hold(paths: PathTable, ground: np.ndarray, most: float) -> Path
 
 
 def _floor(ground: np.ndarray, cell: float, low: np.ndarray) -> _Paths:
-    """The ground (N,) of all layers as lines that leave no cell between them out; ``low`` (2,) is
-    the corner of the first cell in mm.
+    """The ground (N,) of every layer as lines one cell apart, so that painting them paints every
+    cell of it. ``low`` (2,) is the corner of the grid in mm.
     """
     pieces, layer = shapely.get_parts(ground, return_index=True)
     count = len(pieces)
@@ -87,10 +92,12 @@ def _some(
     whole: np.ndarray,
     order: np.ndarray,
 ) -> PathTable:
-    """Paths with ``points`` of their own (K, 2), each cut from the path it comes from."""
-    size = np.diff(starts)[order]
-    of = source[order]
-    index = np.repeat(starts[order] - np.r_[0, np.cumsum(size)[:-1]], size) + np.arange(size.sum())
+    """A table of cut paths in some ``order`` (Q,), with ``points`` (K, 2) in mm. Every other column
+    is that of the path (``source``, (Q,)) a piece was cut from; ``whole`` (Q,) is whether nothing
+    was cut.
+    """
+    size, of = np.diff(starts)[order], source[order]
+    index = points_of(starts, order)
     columns = {
         name: getattr(paths, name)[of]
         for name in ("layer", "island", "rank", "feature", "height", "z", "fixed", "cause")
@@ -108,11 +115,15 @@ def _some(
 
 @numba.njit(cache=True, nogil=True)
 def _cut(paths, order, floor, cells, most):  # type: ignore[no-untyped-def]
-    """Points (K, 2), starts (Q + 1,), the path each was cut from (Q,) and whether it is whole."""
+    """Cut the paths, taken in ``order`` (P,), which is from the bed up.
+
+    Returns the points (K, 2) of what remains, the first point (Q + 1,) of every piece, the path
+    (Q,) it was cut from, and whether it is the whole path (Q,).
+    """
     mark = np.full(cells, -1, np.int32)
     points, used = np.empty((len(paths.points) + 1024, 2)), 0
-    rows, count = np.empty((len(order) + 1024, 3), np.int64), 0  # start, path, whole
-    flags, spots = np.empty(1024, np.bool_), np.empty((1024, 3))
+    rows, count = np.empty((len(order) + 1024, 3), np.int64), 0  # first point, path, whole
+    spots = np.empty((1024, 3))
     i, on_floor = 0, 0
     while i < len(order):
         layer = paths.layer[order[i]]
@@ -121,46 +132,34 @@ def _cut(paths, order, floor, cells, most):  # type: ignore[no-untyped-def]
             j += 1
         while on_floor < len(floor.layer) and floor.layer[on_floor] <= layer:
             if floor.layer[on_floor] == layer:
-                _paint(floor, on_floor, mark, layer)
+                a, b = floor.starts[on_floor], floor.starts[on_floor + 1]
+                _paint_bead(floor.points, a, b, False, floor.half[on_floor], mark, layer)
             on_floor += 1
         first = count
         for n in range(i, j):
             p = order[n]
-            a, b = paths.starts[p], paths.starts[p + 1]
-            number = _samples(paths, p, spots)
+            number = _spots(paths, p, spots)
             if number > len(spots):
                 spots = np.empty((2 * number, 3))
-                flags = np.empty(2 * number, np.bool_)
-                number = _samples(paths, p, spots)
-            if len(flags) < len(spots):
-                flags = np.empty(len(spots), np.bool_)
-            good = layer == 0
-            if not good:
-                near = LOOP * paths.half[p] if paths.closed[p] else 0.0
-                good = _flagged(spots, number, near, mark, layer, flags)
-            if good:
-                points = grown(points, used + b - a)
-                rows = grown(rows, count + 1)
+                _spots(paths, p, spots)
+            flags = _held(spots, number, paths, p, mark, layer)
+            begin, keep = _kept(spots, number, flags, paths.half[p], paths.closed[p], most)
+            if begin >= 0 and keep.all():
+                a, b = paths.starts[p], paths.starts[p + 1]
+                points, rows = grown(points, used + b - a), grown(rows, count + 1)
                 rows[count, 0], rows[count, 1], rows[count, 2] = used, p, 1
-                count += 1
                 points[used : used + b - a] = paths.points[a:b]
-                used += b - a
-                continue
-            points, used, rows, count = _pieces(
-                paths, p, spots, number, flags, most, points, used, rows, count
-            )
-        # what is laid holds the layer above
+                used, count = used + b - a, count + 1
+            elif begin >= 0:
+                path = (p, paths.closed[p], paths.half[p])
+                looked = (spots, flags, keep, begin, number)
+                points, used, rows, count = _pieces(path, looked, points, used, rows, count)
+        # what was laid holds the layer above
         for n in range(first, count):
             end = rows[n + 1, 0] if n + 1 < count else used
-            _paint_points(
-                points,
-                rows[n, 0],
-                end,
-                rows[n, 2] == 1 and paths.closed[rows[n, 1]],
-                paths.half[rows[n, 1]],
-                mark,
-                layer + 1,
-            )
+            p, whole = rows[n, 1], rows[n, 2] == 1
+            loop = whole and paths.closed[p]
+            _paint_bead(points, rows[n, 0], end, loop, paths.half[p], mark, layer + 1)
         i = j
     starts = np.empty(count + 1, np.int64)
     starts[:count] = rows[:count, 0]
@@ -169,9 +168,9 @@ def _cut(paths, order, floor, cells, most):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True, nogil=True)
-def _samples(paths, p, spots):  # type: ignore[no-untyped-def]
-    """Spots (S, 3) along a path, x, y and segment, at most a cell apart; how many there are, of
-    which those are written that there is room for.
+def _spots(paths, p, spots):  # type: ignore[no-untyped-def]
+    """Write spots along a path, at most a cell apart, into ``spots`` (S, 3): x, y and the number of
+    the segment. Returns how many spots the path has, which may be more than there is room for.
     """
     a, b = paths.starts[p], paths.starts[p + 1]
     number = 0
@@ -193,14 +192,13 @@ def _samples(paths, p, spots):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True, nogil=True)
-def _flagged(spots, number, near, mark, layer, flags):  # type: ignore[no-untyped-def]
-    """Say of every spot whether something in a layer below is as ``near`` (cells); and whether that
-    is so of all.
-    """
-    every = True
+def _held(spots, number, paths, p, mark, layer):  # type: ignore[no-untyped-def]
+    """(S,) whether each spot of a path is held by the layer below it."""
+    near = LOOP * paths.half[p] if paths.closed[p] else 0.0
+    flags = np.empty(number, np.bool_)
     for s in range(number):
         x, y = spots[s, 0], spots[s, 1]
-        held = mark[int(x), int(y)] >= layer
+        held = layer == 0 or mark[int(x), int(y)] >= layer
         if not held:
             for cx in range(int(x - near), int(x + near) + 1):
                 for cy in range(int(y - near), int(y + near) + 1):
@@ -208,24 +206,19 @@ def _flagged(spots, number, near, mark, layer, flags):  # type: ignore[no-untype
                         dx, dy = cx + 0.5 - x, cy + 0.5 - y
                         held |= dx * dx + dy * dy <= near * near
         flags[s] = held
-        every &= held
-    return every
+    return flags
 
 
 @numba.njit(cache=True, nogil=True)
-def _pieces(paths, p, spots, number, flags, most, points, used, rows, count):  # type: ignore[no-untyped-def]
-    """Add what is left of a path that is not held everywhere."""
-    half = paths.half[p]
-    begin, keep = _kept(spots, number, flags, half, paths.closed[p], most)
-    if begin < 0:
-        return points, used, rows, count
-    if keep.all():
-        a, b = paths.starts[p], paths.starts[p + 1]
-        points = grown(points, used + b - a)
-        rows = grown(rows, count + 1)
-        rows[count, 0], rows[count, 1], rows[count, 2] = used, p, 1
-        points[used : used + b - a] = paths.points[a:b]
-        return points, used + b - a, rows, count + 1
+def _pieces(path, looked, points, used, rows, count):  # type: ignore[no-untyped-def]
+    """Add the pieces of a path that are kept and held somewhere.
+
+    ``path`` is its number, whether it is a loop, and half its width. ``looked`` is what is known
+    of its spots: the spots, which are held, which are kept, the one they are counted from, and how
+    many there are.
+    """
+    p, loop, half = path
+    spots, flags, keep, begin, number = looked
     s = 0
     while s < number:
         if not keep[s]:
@@ -236,8 +229,8 @@ def _pieces(paths, p, spots, number, flags, most, points, used, rows, count):  #
             held |= flags[(begin + end) % number]
             end += 1
         if held and end - s > 1:
-            # what spans to where the loop was begun ends there
-            last = end + 1 if end == number and paths.closed[p] and s > 0 else end
+            # a span at the end of a loop goes on to the hold that the loop was begun at
+            last = end + 1 if end == number and loop and s > 0 else end
             points = grown(points, used + last - s)
             was, used = used, _corners(spots, number, begin + s, begin + last, points, used)
             one, two = points[was], points[used - 1]
@@ -253,12 +246,15 @@ def _pieces(paths, p, spots, number, flags, most, points, used, rows, count):  #
 
 @numba.njit(cache=True, nogil=True)
 def _kept(spots, number, flags, half, loop, most):  # type: ignore[no-untyped-def]
-    """The spot a path is looked at from, −1 where it is held nowhere, and which spots are kept,
-    counted from there.
+    """Decide which spots of a path are kept. Returns the spot from which the path is looked at, −1
+    if it is held nowhere, and whether each spot is kept (S,), counted from that one.
     """
     begin, keep = 0, np.zeros(number, np.bool_)
+    if flags[:number].all():
+        keep[:] = True
+        return begin, keep
     if loop:
-        # a loop is looked at from where a hold begins
+        # a loop is looked at from the first spot of a hold
         begin = -1
         for s in range(number):
             if flags[s] and not flags[s - 1 if s else number - 1]:
@@ -288,7 +284,7 @@ def _kept(spots, number, flags, half, loop, most):  # type: ignore[no-untyped-de
                 keep[s:end] = True
                 s = end
                 continue
-        # free ends reach no further than half a bead beyond their hold
+        # an end that hangs free may reach half a bead beyond its hold
         if s > 0:
             _reach(spots, keep, begin, s, end, number, half, True)
         if closes and end < number:
@@ -299,7 +295,9 @@ def _kept(spots, number, flags, half, loop, most):  # type: ignore[no-untyped-de
 
 @numba.njit(cache=True, nogil=True)
 def _corners(spots, number, first, end, points, used):  # type: ignore[no-untyped-def]
-    """Write the ends and the corners of a stretch of spots; how many points there are now."""
+    """Append the two ends and the corners of a run of spots to ``points`` (K, 2), of which ``used``
+    are taken. Returns how many are taken then.
+    """
     was = used
     for n in range(first, end):
         at = n % number
@@ -317,7 +315,9 @@ def _corners(spots, number, first, end, points, used):  # type: ignore[no-untype
 
 @numba.njit(cache=True, nogil=True)
 def _reach(spots, keep, begin, s, end, number, half, onward):  # type: ignore[no-untyped-def]
-    """Keep of a stretch in the air what lies within half a bead of the hold before or after it."""
+    """Keep the spots of an unheld run that lie within half a bead of the hold before it, or of the
+    one after it if not ``onward``.
+    """
     far, n = 0.0, s if onward else end - 1
     while s <= n < end:
         one = (begin + (n - 1 if onward else n + 1)) % number
@@ -330,21 +330,8 @@ def _reach(spots, keep, begin, s, end, number, half, onward):  # type: ignore[no
 
 
 @numba.njit(cache=True, nogil=True)
-def _paint(paths, p, mark, value):  # type: ignore[no-untyped-def]
-    _paint_points(
-        paths.points,
-        paths.starts[p],
-        paths.starts[p + 1],
-        paths.closed[p],
-        paths.half[p],
-        mark,
-        value,
-    )
-
-
-@numba.njit(cache=True, nogil=True)
-def _paint_points(points, a, b, closed, half, mark, value):  # type: ignore[no-untyped-def]
-    """Mark the cells that a bead covers."""
+def _paint_bead(points, a, b, closed, half, mark, value):  # type: ignore[no-untyped-def]
+    """Write ``value`` into the cells that the bead along points a to b covers."""
     width, depth = mark.shape
     for k in range(b - a if closed else b - a - 1):
         one, two = a + k, a + k + 1

@@ -23,15 +23,15 @@ from northpace.geometry.stacks import stacked
 from northpace.outlines.sections import Outlines
 from northpace.part.place import Placed
 from northpace.paths.apart import Apart, equal
-from northpace.paths.supports.branches import branches, grown_on
+from northpace.paths.supports.branches import branches, branches_standing
 from northpace.paths.supports.by_hand import asked_and_forbidden, painted
 from northpace.paths.supports.columns import (
-    LEAST,
-    Met,
-    columns,
+    LEAST_SHARED,
+    ColumnEnds,
+    column_ends,
+    columns_below,
     ground,
     kept_clear,
-    met,
     opened,
     standing,
 )
@@ -41,8 +41,8 @@ from northpace.paths.supports.starts import not_held, starts
 from northpace.paths.table import PathTable
 from northpace.spec import Supports
 
-#: Distance (mm) from walls of columns that hold what would begin in mid-air without them, where
-#: there is no room for more.
+#: Clearance (mm) beside walls of a column that holds a start in mid-air where the clearance asked
+#: for leaves no room for one.
 SQUEEZED = 0.1
 
 
@@ -72,7 +72,7 @@ class Stands:
     seen: np.ndarray
     #: (T,) whether it is there because it was asked for by hand
     by_hand: np.ndarray
-    #: (T,) whether it stands nearer to walls than asked, to hold what would begin in mid-air
+    #: (T,) whether it stands closer to walls than was asked for, to hold a start in mid-air
     squeezed: np.ndarray
 
     @property
@@ -129,32 +129,30 @@ def stands(
     want = asked_and_forbidden(want, outlines.areas, ask, forbid)
     asked = _asked(want, outlines, hand.ask if hand else None, ask)
     grown = _grown(want, outlines, rules, rules.clearance, rules.kind == "branching")
-    # what begins in mid-air fails without a column: one may stand nearer to walls than others, and
-    # straight where no branch finds a way
+    # without a column a start in mid-air fails, so it gets a straight one closer to walls where
+    # there is room for no other
     left = not_held(intersection(begins, want), grown.ends.within(grown.areas))
     near = np.full(count, EMPTY, object)
     if not shapely.is_empty(left).all():
         squeezed = _grown(left, outlines, rules, min(rules.clearance, SQUEEZED), False)
         near = difference(squeezed.areas, grown.areas)
         grown = grown.joined(squeezed)
-    touched = grown.ends.touched(grown.areas, outlines, rules.width)
-    first = grown.ends._replace(areas=intersection(grown.ends.areas, begins[grown.ends.above]))
-    needed = first.touched(grown.areas, outlines, rules.width)
-    areas = _worth_it(grown.areas, touched, needed, rules.least_area)
-    grown = grown._replace(areas=areas)
-    return _described(grown, near, begins, asked, outlines, rules, seen)
+    areas = _worth_it(grown, begins, outlines, rules)
+    return _described(grown._replace(areas=areas), near, begins, asked, outlines, rules, seen)
 
 
 class _Grown(NamedTuple):
-    """Columns (N,) as areas, the ground (N,) they stand on, their roofs (N,) and what they hold."""
+    """Columns before their beads are laid."""
 
+    #: (N,) the columns, the ground they stand on, and their solid roofs
     areas: np.ndarray
     floor: np.ndarray
     roofs: np.ndarray
-    ends: Met
+    #: what they hold
+    ends: ColumnEnds
 
     def joined(self, other: _Grown) -> _Grown:
-        """Both."""
+        """These columns and the others."""
         return _Grown(
             union(self.areas, other.areas),
             union(self.floor, other.floor),
@@ -166,19 +164,20 @@ class _Grown(NamedTuple):
 def _grown(
     want: np.ndarray, outlines: Outlines, rules: Supports, beside: float, branching: bool
 ) -> _Grown:
-    """Columns or branches under demands (N,), so many mm beside walls."""
+    """Columns or branches below the areas (N,) that have to be held, ``beside`` mm off walls."""
     count = len(want)
     clear = kept_clear(outlines, rules, beside)
-    ends = met(want, clear, outlines, rules)
+    ends = column_ends(want, clear, outlines, rules)
     demand = offset(ends.by_column_layer(count), rules.width)
-    if branching:
-        areas = branches(demand, clear, outlines, rules)
-    else:
-        areas = columns(demand, clear, outlines)
+    areas = (
+        branches(demand, clear, outlines, rules)
+        if branching
+        else columns_below(demand, clear, outlines)
+    )
     areas = _off_the_part_below(areas, outlines, rules.gap_bottom)
     areas = opened(only_areas(areas), rules.width)
-    under = ground(outlines, rules)
-    areas, floor = (grown_on if branching else standing)(areas, under, rules.width)
+    keep = branches_standing if branching else standing
+    areas, floor = keep(areas, ground(outlines, rules), rules.width)
     return _Grown(areas, floor, _roofs(demand, areas, outlines.tops, rules.roof), ends)
 
 
@@ -219,23 +218,26 @@ def _roofs(demand: np.ndarray, areas: np.ndarray, tops: np.ndarray, tall: float)
 
 
 def _contact(pieces: Pieces, label: np.ndarray, number: int, touched: np.ndarray) -> np.ndarray:
-    """(T,) area in mm² of what lies in ``touched`` (N,) of every column."""
+    """(T,) area in mm² of every column that lies in ``touched`` (N,)."""
     shared = shapely.area(intersection(pieces.polygons, touched[pieces.owner]))
     return np.bincount(label, shared, number)
 
 
-def _worth_it(
-    areas: np.ndarray, touched: np.ndarray, needed: np.ndarray, least: float
-) -> np.ndarray:
-    """Areas (N,) without the columns that touch less than half of the least area (mm²), splinters
-    of larger ones; those that touch what would begin in mid-air without them are ``needed``.
+def _worth_it(grown: _Grown, begins: np.ndarray, outlines: Outlines, rules: Supports) -> np.ndarray:
+    """(N,) the columns, without those that touch less than half of the least area: they are
+    splinters of larger ones. A column that holds a start in mid-air (``begins``, (N,)) stays,
+    however little it touches.
     """
-    pieces = explode(areas, 0.05)
+    ends, width = grown.ends, rules.width
+    at_starts = ends._replace(areas=intersection(ends.areas, begins[ends.part_layer]))
+    pieces = explode(grown.areas, 0.05)
     number, label = stacked(pieces.polygons, pieces.owner)
-    worth = _contact(pieces, label, number, touched) >= least / 2
-    worth |= _contact(pieces, label, number, needed) > 1e-3
-    keep = worth[label]
-    return collect(Pieces(pieces.polygons[keep], pieces.owner[keep]), len(areas))
+    touched, needed = (
+        _contact(pieces, label, number, some.touched(grown.areas, outlines, width))
+        for some in (ends, at_starts)
+    )
+    worth = (touched >= rules.least_area / 2) | (needed > 1e-3)
+    return collect(pieces.some(worth[label]), len(begins))
 
 
 def _described(
@@ -247,9 +249,10 @@ def _described(
     rules: Supports,
     seen: tuple[np.ndarray, np.ndarray] | None,
 ) -> Stands:
-    """Columns with what is known of each; ``near`` (N,) is where they stand nearer to walls than
-    asked, ``begins`` (N,) is what begins in mid-air, ``asked`` (N,)
-    what of the demands is asked for by hand.
+    """Lay the columns and describe each.
+
+    ``near`` (N,) is where they stand closer to walls than was asked for, ``begins`` (N,) are the
+    areas that begin in mid-air, ``asked`` (N,) the areas for which support was asked by hand.
     """
     areas, ends = grown.areas, grown.ends.within(grown.areas)
     roofs = intersection(grown.roofs, areas)
@@ -259,37 +262,28 @@ def _described(
     number, label = stacked(pieces.polygons, layer)
     low, high = np.full(number, np.inf), np.zeros(number)
     contact = _contact(pieces, label, number, ends.touched(areas, outlines, rules.width))
-    hand = ends._replace(areas=intersection(ends.areas, asked[ends.above]))
+    hand = ends._replace(areas=intersection(ends.areas, asked[ends.part_layer]))
     by_hand = _contact(pieces, label, number, hand.touched(areas, outlines, rules.width))
     np.minimum.at(low, label, (tops - heights)[layer])
     np.maximum.at(high, label, tops[layer])
-    island, on_part, scars = np.zeros(number, bool), np.zeros(number, bool), np.zeros(number)
-    spots = np.zeros((number, 3))
+    on_part, spots = np.zeros(number, bool), np.zeros((number, 3))
     if number:
         top_pieces = np.lexsort((layer, label))
         last = top_pieces[np.searchsorted(label[top_pieces], np.arange(number), "right") - 1]
         spots[:, :2] = shapely.get_coordinates(shapely.point_on_surface(pieces.polygons[last]))
         spots[:, 2] = tops[layer[last]]
-        for k, m, area in zip(ends.above, ends.below, ends.areas, strict=True):
-            mine = slice(*np.searchsorted(layer, (m, m + 1)).tolist())
-            if not shapely.is_empty(begins[k]) and shapely.intersects(begins[k], area):
-                touched = shapely.intersects(pieces.polygons[mine], intersection(begins[k], area))
-                island[label[mine][touched]] = True
-            if seen is not None:
-                z = seen[0][:, 2]
-                here = np.flatnonzero((z >= tops[k] - heights[k] - 1e-6) & (z < tops[k]))
-                inside = shapely.contains_xy(area, seen[0][here, 0], seen[0][here, 1])
-                for n in range(mine.start, mine.stop):
-                    over = shapely.contains_xy(
-                        pieces.polygons[n], seen[0][here[inside], 0], seen[0][here[inside], 1]
-                    )
-                    scars[label[n]] += seen[1][here[inside]][over].sum()
         foot = low[label] > 1e-6
         on_part[label[foot & ((tops - heights)[layer] <= low[label] + 1e-6)]] = True
+    island = _hold_starts(pieces, label, number, ends, begins)
+    scars = np.zeros(number)
+    if seen is not None:
+        scars = _scars(
+            pieces, label, number, ends, ends.around(outlines, rules.width), seen, outlines
+        )
     paths = lay_columns(pieces, label, roofs, grown.floor, outlines, rules)
     mostly = by_hand > 0.5 * np.maximum(contact, 1e-9)
     held = ends.by_part_layer(len(tops))
-    squeezed = _contact(pieces, label, number, near) > LEAST
+    squeezed = _contact(pieces, label, number, near) > LEAST_SHARED
     return Stands(
         areas,
         roofs,
@@ -305,3 +299,41 @@ def _described(
         mostly,
         squeezed,
     )
+
+
+def _hold_starts(
+    pieces: Pieces, label: np.ndarray, number: int, ends: ColumnEnds, begins: np.ndarray
+) -> np.ndarray:
+    """(T,) whether each column holds one of the areas (N,) that begin in mid-air."""
+    at_starts = intersection(ends.areas, begins[ends.part_layer])
+    out = np.zeros(number, bool)
+    for m, area in zip(ends.column_layer, at_starts, strict=True):
+        if shapely.is_empty(area):
+            continue
+        mine = slice(*np.searchsorted(pieces.owner, (m, m + 1)).tolist())
+        out[label[mine][shapely.intersects(pieces.polygons[mine], area)]] = True
+    return out
+
+
+def _scars(
+    pieces: Pieces,
+    label: np.ndarray,
+    number: int,
+    ends: ColumnEnds,
+    around: np.ndarray,
+    seen: tuple[np.ndarray, np.ndarray],
+    outlines: Outlines,
+) -> np.ndarray:
+    """(T,) area in mm² of the ``seen`` faces that each column touches. ``around`` (E,) is what the
+    ends of columns touch.
+    """
+    points, worth = seen
+    out = np.zeros(number)
+    for k, m, near in zip(ends.part_layer, ends.column_layer, around, strict=True):
+        top, height = outlines.tops[k], outlines.heights[k]
+        here = np.flatnonzero((points[:, 2] >= top - height - 1e-6) & (points[:, 2] < top))
+        here = here[shapely.contains_xy(near, points[here, 0], points[here, 1])]
+        for n in range(*np.searchsorted(pieces.owner, (m, m + 1)).tolist()):
+            over = shapely.contains_xy(pieces.polygons[n], points[here, 0], points[here, 1])
+            out[label[n]] += worth[here][over].sum()
+    return out

@@ -7,20 +7,20 @@ import shapely
 
 from northpace.geometry.polygons import Pieces, collect, explode, intersection, offset
 from northpace.outlines.sections import Outlines
-from northpace.paths.supports.columns import LAID, Met
+from northpace.paths.supports.columns import LAID, ColumnEnds
 
-#: Starts smaller than this, in squares of a bead's width, are specks.
-LEAST = 0.25
-#: A start of which more than this share lies on supports is held.
+#: A start smaller than this share of a bead's width squared gets no support.
+LEAST_START = 0.25
+#: A start is held if supports lie under at least this share of it.
 ENOUGH = 0.25
 
 
 def starts(outlines: Outlines, width: float) -> np.ndarray:
-    """(N,) what of every layer begins in mid-air and is wide enough to be laid, for beads of a
-    ``width`` (mm), however small it is otherwise.
+    """(N,) the areas of every layer that begin in mid-air and are wide enough for a bead.
 
-    What hangs on others by less than can be laid begins in mid-air all the same, and so does what
-    grows from a tip that is too thin for any bead.
+    ``width`` is that of a bead in mm. Parts of an outline that are too thin for a bead are ignored,
+    because they are not laid: an area that hangs on another by such a thin part begins in mid-air,
+    and an arm that grows from a thin tip begins where it becomes wide enough.
     """
     half = LAID * width / 2
     cores = offset(outlines.coarse, -half)
@@ -30,14 +30,13 @@ def starts(outlines: Outlines, width: float) -> np.ndarray:
     shapely.prepare(below)
     loose = pieces.some(above[~shapely.dwithin(pieces.polygons[above], below, 2 * half)])
     wide = offset(loose.polygons, half)
-    large = shapely.area(wide) > LEAST * width**2
+    large = shapely.area(wide) > LEAST_START * width**2
     return collect(Pieces(wide[large], loose.owner[large]), len(outlines.tops))
 
 
-def not_held(begins: np.ndarray, ends: Met) -> np.ndarray:
-    """(N,) those of the starts (N,) of which too little lies on what columns hold."""
+def not_held(begins: np.ndarray, ends: ColumnEnds) -> np.ndarray:
+    """(N,) the starts (N,) that columns do not hold, or only a small part of."""
     pieces = explode(begins)
     held = ends.by_part_layer(len(begins))
     on = shapely.area(intersection(pieces.polygons, held[pieces.owner]))
-    loose = on < ENOUGH * shapely.area(pieces.polygons)
-    return collect(Pieces(pieces.polygons[loose], pieces.owner[loose]), len(begins))
+    return collect(pieces.some(on < ENOUGH * shapely.area(pieces.polygons)), len(begins))
