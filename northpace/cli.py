@@ -205,10 +205,11 @@ def _plan(options: argparse.Namespace) -> None:
         target.write_bytes(way.write(subject))
     figures = plan.report
     stuff = figures["filament"]
+    findings = sum(not finding["below"] for finding in figures["findings"])
     print(
         f"{figures['time_s']['total'] / 3600:.2f} h, {stuff['mass_g']:.2f} g, "
         f"{stuff['length_mm'] / 1000:.2f} m, {stuff['cost']:.2f} €, "
-        f"{figures['layers']['count']} layers, {len(figures['findings'])} findings"
+        f"{figures['layers']['count']} layers, {findings} findings"
     )
 
 

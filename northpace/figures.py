@@ -358,7 +358,11 @@ class RegionPlace(TypedDict):
 
 
 class FindingFigures(TypedDict):
-    """A finding: what it is, where it shows, what would help, settings that put it right."""
+    """A finding: what it is, where it shows, what would help, settings that put it right.
+
+    ``places`` are the worst of ``count``; ``below`` is the code of the finding with the same cause
+    that this one is listed below.
+    """
 
     code: str
     severity: Severity
@@ -368,6 +372,8 @@ class FindingFigures(TypedDict):
     help: str
     places: list[Point]
     change: dict[str, Any]
+    count: int
+    below: str
 
 
 class Report(TypedDict):

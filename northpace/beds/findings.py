@@ -17,6 +17,8 @@ from northpace.figures import Severity
 from northpace.geometry.polygons import intersection, rounded, within
 from northpace.part.plate import keep_out, plate, standing_up
 
+#: Codes of findings about a piece that stands where it must not.
+MISPLACED = ("outside-bed", "keep-out")
 #: Room between placings of which a bead is surely laid into another one, in bores.
 LEAST_ROOM = 1.0
 #: mm beyond the edge, and mm² on a keep-out place, that do not count.
@@ -38,9 +40,11 @@ def bed_findings(bed: Bed, planned: Planned | None = None) -> list[Finding]:
         *_spirals(bed),
         *_heat(bed),
         *_rougher(bed, planned),
-        *_unprimed(bed),
         *_above_the_machine(bed),
     ]
+    # loops find no room around what stands in a wrong place, which is said already
+    if not any(finding.code in MISPLACED for finding in found):
+        found += _unprimed(bed)
     rank: dict[Severity, int] = {"stop": 0, "look": 1, "note": 2}
     return sorted(found, key=lambda finding: rank[finding.severity])
 

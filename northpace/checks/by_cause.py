@@ -1,13 +1,14 @@
-"""Findings that have one cause: the worst of them stays as it is, the others become notes."""
+"""Findings that have one cause: the worst of them leads, the others are listed below it."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 from northpace.checks.finding import Finding
 from northpace.figures import Severity
 
-#: Codes of findings that are all caused by beads with nothing below them, the worst first.
+#: Codes of findings that have one cause, the one that matters most first.
 NOTHING_BELOW = (
     "starts-in-air",
     "free-span",
@@ -16,29 +17,30 @@ NOTHING_BELOW = (
     "long-bridge",
     "tall-overhang",
 )
+LAYERS_TOO_SHORT = ("short-layer", "slowed")
+TRAVELS = ("strings", "drags", "crossings")
+CAUSES = (NOTHING_BELOW, LAYERS_TOO_SHORT, TRAVELS)
 RANK: dict[Severity, int] = {"stop": 0, "look": 1, "note": 2}
 
 
-def led_by_the_worst(findings: list[Finding]) -> list[Finding]:
-    """The findings, in the same order. If several are caused by beads with nothing below them and
-    have the same remedy, only the most severe keeps its severity and the others become notes, so
-    that a maker has one thing to decide.
+def by_cause(findings: Sequence[Finding]) -> list[Finding]:
+    """The findings, in the same order. Of those with one cause the most severe leads, so that a
+    maker has one thing to decide: the notes among the others are listed below it (`Finding.below`),
+    and so is what wants a look but has the same remedy.
     """
-    lead: Finding | None = None
-    for code in NOTHING_BELOW:
-        for finding in findings:
-            worse = lead is None or RANK[finding.severity] < RANK[lead.severity]
-            if finding.code == code and worse:
-                lead = finding
-    if lead is None or lead.severity == "note":
-        return findings
-    return [_next_to(lead, finding) for finding in findings]
+    out = list(findings)
+    for codes in CAUSES:
+        mine = [k for code in codes for k, one in enumerate(out) if one.code == code]
+        if len(mine) < 2:
+            continue
+        lead = min(mine, key=lambda k: RANK[out[k].severity])
+        for k in mine:
+            if k != lead and _goes_with(out[k], out[lead]):
+                out[k] = replace(out[k], severity="note", below=out[lead].code)
+    return out
 
 
-def _next_to(lead: Finding, finding: Finding) -> Finding:
-    """A finding; as a note, if it has the cause and the remedy of the one that leads."""
-    one_cause = finding.code in NOTHING_BELOW and finding is not lead
+def _goes_with(finding: Finding, lead: Finding) -> bool:
+    """Whether a finding that has the cause of the one that leads needs no decision of its own."""
     same = finding.change == lead.change or finding.code == "tall-overhang"
-    if one_cause and same and finding.severity == "look":
-        return replace(finding, severity="note")
-    return finding
+    return finding.severity == "note" or (finding.severity == "look" and same)

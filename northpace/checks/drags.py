@@ -60,5 +60,6 @@ def drags(facts: Facts) -> list[Finding]:
             "A lift of 0.4 mm on travels that retract, or one-way tops, keeps them clean.",
             places,
             {"pace.lift": 0.4},
+            int(bad.sum()),
         )
     ]

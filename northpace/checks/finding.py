@@ -11,7 +11,7 @@ from northpace.figures import FindingFigures, Severity
 from northpace.moves import FEATURES
 
 #: Places listed one by one.
-MOST_PLACES = 40
+MOST_PLACES = 200
 
 
 @dataclass(frozen=True)
@@ -29,10 +29,14 @@ class Finding:
     at_mm: tuple[float, float, float] | None = None
     #: what would help
     help: str = ""
-    #: every place (x, y, z in mm) where it shows
+    #: places (x, y, z in mm) where it shows, the worst first, at most ``MOST_PLACES``
     places: tuple[tuple[float, float, float], ...] = ()
     #: settings that would put it right
     change: dict[str, float | int | str | bool] = field(default_factory=dict)
+    #: in how many places it shows, if those are more than are listed
+    count: int = 0
+    #: code of the finding with the same cause that this one is listed below, if any
+    below: str = ""
 
     def as_dict(self) -> FindingFigures:
         """The finding as the report has it."""
@@ -45,6 +49,8 @@ class Finding:
             "help": self.help,
             "places": [list(place) for place in self.places],
             "change": dict(self.change),
+            "count": max(self.count, len(self.places)),
+            "below": self.below,
         }
 
 
@@ -74,7 +80,9 @@ def at_places(
         (round(float(x), 3), round(float(y), 3), round(float(k), 3))
         for (x, y), k in zip(spots, z[order], strict=True)
     )
-    return Finding(code, severity, message, places[0][2], places[0], help, places, change or {})
+    return Finding(
+        code, severity, message, places[0][2], places[0], help, places, change or {}, len(z)
+    )
 
 
 def minutes(seconds: float) -> str:

@@ -70,5 +70,6 @@ def free_span(facts: Facts) -> list[Finding]:
             help,
             places,
             change,
+            len(bad),
         )
     ]

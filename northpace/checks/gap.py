@@ -7,7 +7,7 @@ import numpy as np
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding, at_places, some
-from northpace.checks.narrow import widest, worth_measuring
+from northpace.checks.narrow import missing_matters, widest, worth_measuring
 from northpace.paths.bead import spacing
 from northpace.spec.whole import TALLEST
 
@@ -59,10 +59,11 @@ def gap(facts: Facts) -> list[Finding]:
     elif not spec.body.fill_gaps:
         change = {"body.fill_gaps": True}
     layers = len(np.unique(layer[big]))
+    volume = size * outlines.heights[layer]
     return [
         at_places(
             "gap",
-            "look",
+            missing_matters(volume, outlines),
             f"Gaps of up to {seen.max():.2f} mm between walls, widest at {tops[layer[k]]:.2f} mm, "
             f"in {some(layers, 'layer', 'layers')}; {size[big].sum() / layers:.1f} mm² a layer "
             f"(lanes there are {float(spacing(spec.body.inner_width, height)):.3f} mm).",

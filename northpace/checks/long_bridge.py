@@ -60,5 +60,6 @@ def long_bridge(facts: Facts) -> list[Finding]:
             help,
             places,
             change,
+            len(row),
         )
     ]

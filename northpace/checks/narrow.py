@@ -5,12 +5,16 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
+from northpace.figures import Severity
 from northpace.geometry.polygons import Pieces, offset
+from northpace.outlines.sections import Outlines
 
 #: Most pieces whose width is measured.
 MEASURED = 60
 #: Gaps of less than this area (mm²) in a layer are the grain of corners.
 LEAST = 0.05
+#: What is missing shows if it is at least this share of the part, or so many mm³ in one place.
+SHOWS, LARGE = 0.0005, 0.5
 #: How exactly a width is measured (mm).
 EXACT = 0.004
 
@@ -40,3 +44,14 @@ def worth_measuring(pieces: Pieces) -> tuple[np.ndarray, np.ndarray, np.ndarray]
     big = np.flatnonzero(size > LEAST)
     key, place = np.unique(np.round(size[big], 4), return_index=True)
     return size, big, big[place[np.argsort(-key)[:MEASURED]]]
+
+
+def whole_of(outlines: Outlines) -> float:
+    """Volume in mm³ of a part as it is cut into layers."""
+    return float((shapely.area(outlines.areas) * outlines.heights).sum())
+
+
+def missing_matters(volume: np.ndarray, outlines: Outlines) -> Severity:
+    """How much it matters that so many mm³ (P,) are not laid in some places."""
+    large = volume.max(initial=0.0) >= LARGE
+    return "look" if large or volume.sum() >= SHOWS * whole_of(outlines) else "note"

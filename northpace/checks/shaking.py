@@ -61,6 +61,7 @@ def shaking(facts: Facts) -> list[Finding]:
             "One more or wider wall closes narrow places without zigzag; a lower speed or "
             "acceleration there calms it.",
             places,
+            count=len(bad),
         )
     ]
 

@@ -2,13 +2,20 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding, some
+from northpace.figures import Severity
 from northpace.paths.beads import by_layer
 from northpace.spec import resolve_heat
+
+#: Short layers want a look if they lie on each other for this many mm. A lower tip is soft for a
+#: moment and sets before it matters.
+SHOWS = 1.0
 
 
 @check(
@@ -33,10 +40,13 @@ def short_layer(facts: Facts) -> list[Finding]:
     if len(short) == 0:
         return []
     k = int(short[np.argmin(timed.layer_seconds[short])])
+    edges = np.r_[0, np.flatnonzero(np.diff(short) > 1) + 1, len(short)]
+    tallest = max(outlines.heights[short[a:b]].sum() for a, b in pairwise(edges))
+    severity: Severity = "look" if tallest >= SHOWS - 1e-6 else "note"
     return [
         Finding(
             "short-layer",
-            "look",
+            severity,
             f"{some(len(short), 'layer stays', 'layers stay')} under {least:g} s even at the floor "
             f"speed; the shortest lasts {timed.layer_seconds[k]:.1f} s at {outlines.tops[k]:.2f} "
             "mm.",

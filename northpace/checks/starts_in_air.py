@@ -72,6 +72,7 @@ def starts_in_air(facts: Facts) -> list[Finding]:
             help,
             places,
             change,
+            len(row),
         )
     ]
 

@@ -64,6 +64,7 @@ def strings(facts: Facts) -> list[Finding]:
             else "A retraction pulls the filament back before them.",
             places,
             {} if pulled else {"pace.retraction_length": 0.8},
+            int(bad.sum()),
         ),
     ]
 
@@ -86,5 +87,6 @@ def _crossings(segments: np.ndarray, z: np.ndarray, spec: PlanSpec) -> list[Find
             places[0],
             "A longer detour finds one where the part is in one piece.",
             places,
+            count=len(segments),
         )
     ]

@@ -34,6 +34,7 @@ def supports(facts: Facts) -> list[Finding]:
             places[0],
             "Each is listed with why it is there; forbid one on the stage, or change the part.",
             places,
+            count=len(held.at),
         )
     ]
 

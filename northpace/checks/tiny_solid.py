@@ -41,5 +41,6 @@ def tiny_solid(facts: Facts) -> list[Finding]:
             f"A 'Least solid area' of {TINY:g} mm² makes infill of them; or drop them one by one.",
             places,
             {"body.least_solid_area": TINY},
+            len(few),
         )
     ]

@@ -8,11 +8,7 @@ import shapely
 from northpace.checks.check import check
 from northpace.checks.facts import Facts
 from northpace.checks.finding import Finding, at_places, cubic_mm, some
-from northpace.checks.narrow import widest, worth_measuring
-from northpace.figures import Severity
-
-#: What is missing shows if it is at least this share of the part, or so many mm³ in one place.
-SHOWS, LARGE = 0.0005, 0.5
+from northpace.checks.narrow import missing_matters, whole_of, widest, worth_measuring
 
 
 @check(
@@ -41,13 +37,11 @@ def too_thin(facts: Facts) -> list[Finding]:
     narrow = "thin or too short" if short else "thin"
     fit = "" if spec.body.thin_beads else " 'Fit thin parts' lays one bead in most of them."
     volume = shapely.area(lost.polygons) * outlines.heights[layer]
-    whole = float((shapely.area(outlines.areas) * outlines.heights).sum())
-    share = float(volume.sum()) / max(whole, 1e-9)
-    severity: Severity = "look" if share >= SHOWS or volume.max() >= LARGE else "note"
+    share = float(volume.sum()) / max(whole_of(outlines), 1e-9)
     return [
         at_places(
             "too-thin",
-            severity,
+            missing_matters(volume, outlines),
             f"{some(len(big), 'place is', 'places are')} too {narrow} for any bead and will be "
             f"missing, {cubic_mm(volume.sum())} or {100 * share:.2g} % of the part: up to "
             f"{_below(width.max(), least)} mm wide, and a bead needs {least:.2f}"

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from northpace import VERSION
-from northpace.checks.by_cause import led_by_the_worst
+from northpace.checks.by_cause import by_cause
 from northpace.checks.caps import caps, over
 from northpace.checks.facts import Facts, Relief
 from northpace.checks.finding import Finding
@@ -332,7 +332,7 @@ class Pipeline:
             if check.name in checks.STAGES
             for finding in run(checks.STAGES[check.name])
         ]
-        found = led_by_the_worst(found)
+        found = by_cause(found)
         return Facts(spec=run.request.spec, **known, relief=None), found
 
     def _relief(self, source: Source, known: Facts, figures: Report) -> Relief | None:

@@ -8,9 +8,9 @@ from dataclasses import replace
 import manifold3d as m3
 import numpy as np
 
-from northpace.checks.by_cause import NOTHING_BELOW, led_by_the_worst
+from northpace.checks.by_cause import NOTHING_BELOW, by_cause
 from northpace.checks.facts import Facts
-from northpace.checks.finding import Finding
+from northpace.checks.finding import MOST_PLACES, Finding
 from northpace.checks.mended import mended
 from northpace.checks.rebuilt import rebuilt
 from northpace.part.notes import Mending
@@ -359,6 +359,7 @@ class OneCause(unittest.TestCase):
         self.assertGreater(len(beside), 1)
         self.assertEqual([f.severity for f in beside].count("stop"), 1)
         self.assertNotIn("look", [f.severity for f in beside])
+        self.assertEqual([f.code for f in beside if not f.below], ["starts-in-air"])
         # without the knob what was a note beside it leads
         board = box(50, 30, 3, (0, 0, 12)) + box(8, 8, 12)
         plan = PIPELINE.plan(source(board), PlanSpec())
@@ -368,8 +369,39 @@ class OneCause(unittest.TestCase):
     def test_what_has_another_remedy_stays(self):
         one = Finding("overhang", "look", "", change={"supports.enabled": True})
         two = Finding("long-bridge", "look", "", change={"body.infill_density": 20})
-        self.assertEqual(led_by_the_worst([one, two]), [one, two])
-        self.assertEqual(led_by_the_worst([]), [])
+        self.assertEqual(by_cause([one, two]), [one, two])
+        self.assertEqual(by_cause([]), [])
+
+    def test_notes_are_listed_below_the_one_that_leads(self):
+        slowed, short = Finding("slowed", "note", ""), Finding("short-layer", "look", "")
+        drags, other = Finding("drags", "note", ""), Finding("gap", "look", "")
+        found = by_cause([slowed, other, drags, short])
+        self.assertEqual([one.below for one in found], ["short-layer", "", "", ""])
+        self.assertEqual([one.severity for one in found], ["note", "look", "note", "look"])
+        # of notes alone the first of the cause leads
+        found = by_cause([drags, Finding("strings", "note", "")])
+        self.assertEqual([one.below for one in found], ["strings", ""])
+
+
+class WhatMatters(unittest.TestCase):
+    def severity(self, code, solid, *pairs):
+        plan = PIPELINE.plan(source(solid), with_settings(PlanSpec(), list(pairs)))
+        return next(f.severity for f in plan.findings if f.code == code)
+
+    def test_a_short_tip_is_a_note(self):
+        # the same tip on a wide foot and on a high needle
+        foot = box(30, 30, 3)
+        low = foot + box(1.5, 1.5, 0.8, (10, 10, 3))
+        high = foot + box(1.5, 1.5, 6, (10, 10, 3))
+        self.assertEqual(self.severity("short-layer", low), "note")
+        self.assertEqual(self.severity("short-layer", high), "look")
+
+    def test_a_gap_counts_by_what_is_missing(self):
+        open_wide = ("body.fill_gaps=false", "body.infill_density=100")
+        slot = box(30, 2.6, 3)
+        self.assertEqual(self.severity("gap", slot, *open_wide), "look")
+        crumb = box(40, 40, 6) + box(3, 2.6, 0.4, (10, 10, 6))
+        self.assertEqual(self.severity("gap", crumb, *open_wide), "note")
 
 
 class Measured(unittest.TestCase):
@@ -402,5 +434,6 @@ class Measured(unittest.TestCase):
         plan = PIPELINE.plan(source(solid), with_settings(PlanSpec(), pairs))
         found = next(f for f in plan.findings if f.code == "tiny-solid")
         small = [p for p in plan.report["solid"]["patches"] if p["solid"] and p["area_mm2"] < 12]
-        self.assertEqual(len(found.places), min(len(small), 40))
+        self.assertEqual(found.count, len(small))
+        self.assertEqual(len(found.places), min(len(small), MOST_PLACES))
         self.assertGreater(sum(p["seconds"] for p in small), 20)

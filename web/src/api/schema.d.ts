@@ -2823,7 +2823,12 @@ export interface components {
             mass_g: number;
             cost: number;
         };
-        /** @description A finding: what it is, where it shows, what would help, settings that put it right. */
+        /**
+         * @description A finding: what it is, where it shows, what would help, settings that put it right.
+         *
+         *     ``places`` are the worst of ``count``; ``below`` is the code of the finding with the same cause
+         *     that this one is listed below.
+         */
         FindingFigures: {
             code: string;
             severity: components["schemas"]["SeverityEnum"];
@@ -2835,6 +2840,8 @@ export interface components {
             change: {
                 [key: string]: unknown;
             };
+            count: number;
+            below: string;
         };
         FindingRow: {
             code: string;

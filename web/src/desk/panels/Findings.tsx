@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { type SyntheticEvent, useState } from "react";
 
 import { api, data, type Finding, type Plan, type Setting } from "../../api/client";
 import { signedMass, signedSpan } from "../../format";
@@ -7,6 +7,7 @@ import { acknowledgementOf } from "../state/acknowledged";
 import { inWords } from "../state/recipes";
 import { withValue } from "../state/choice";
 import type { Desk } from "../state/useDesk";
+import type { Sight } from "../state/useSight";
 import { useQuick } from "../state/useQuick";
 import { useRoom } from "../state/room";
 
@@ -15,8 +16,6 @@ const SIGN = {
   look: ["▲", "look", "text-look"],
   note: ["●", "note", "text-note"],
 } as const;
-/** Further places of a finding that are listed. */
-const MOST = 6;
 const ORDER = { stop: 0, look: 1, note: 2 };
 
 /**
@@ -25,6 +24,7 @@ const ORDER = { stop: 0, look: 1, note: 2 };
  */
 export function Findings() {
   const { plan, desk, settings, findings, sight, marks } = useRoom();
+  const leads = findings.filter((finding) => !finding.below);
   if (!desk.report)
     return <p className="p-4 text-ink-2">Findings come with the exact plan.</p>;
   if (!findings.length)
@@ -35,7 +35,7 @@ export function Findings() {
     );
   return (
     <ul>
-      {[...findings]
+      {leads
         .sort((a, b) => ORDER[a.severity] - ORDER[b.severity])
         .map((finding) => (
           <Entry
@@ -44,8 +44,8 @@ export function Findings() {
             desk={desk}
             settings={settings}
             finding={finding}
-            onGo={sight.toFinding}
-            onHeight={sight.toHeight}
+            below={findings.filter((other) => other.below === finding.code)}
+            sight={sight}
             onRegion={marks.regionAt}
           />
         ))}
@@ -58,16 +58,17 @@ function Entry({
   desk,
   settings,
   finding,
-  onGo,
-  onHeight,
+  below,
+  sight,
   onRegion,
 }: {
   plan: Plan;
   desk: Desk;
   settings: Setting[];
   finding: Finding;
-  onGo: (finding: Finding, place: readonly number[]) => void;
-  onHeight: (z: number) => void;
+  /** What has the same cause. */
+  below: Finding[];
+  sight: Sight;
   onRegion: ((finding: Finding) => void) | null;
 }) {
   const client = useQueryClient();
@@ -110,22 +111,17 @@ function Entry({
   const { before, answers } = useQuick(plan.id, desk.choice, asked);
   const after = answers[0]?.data;
   return (
-    <li className="border-b border-hairline p-3" data-finding={finding.code}>
+    <li
+      className="border-b border-hairline p-3"
+      data-finding={finding.code}
+      {...pointing(sight, finding)}
+    >
       <div className="flex gap-2">
         <span className={`${tone} font-semibold whitespace-nowrap`}>
           <span aria-hidden>{sign}</span> {word}
         </span>
         <span className={`flex-1 ${known ? "text-ink-2" : ""}`}>{finding.message}</span>
-        {finding.z_mm !== null && (
-          <button
-            className="quiet"
-            onClick={() =>
-              finding.at_mm ? onGo(finding, finding.at_mm) : onHeight(finding.z_mm ?? 0)
-            }
-          >
-            {finding.z_mm.toFixed(2)} mm
-          </button>
-        )}
+        <Where finding={finding} sight={sight} />
       </div>
       {finding.help && <p className="mt-1 text-[13px] text-ink-2">{finding.help}</p>}
       {known && (
@@ -137,19 +133,7 @@ function Entry({
         </p>
       )}
       <div className="mt-1 flex flex-wrap gap-2">
-        {finding.places.length > 1 && (
-          <span className="narrow text-[12px] text-ink-3">
-            also at{" "}
-            {finding.places.slice(1, MOST + 1).map((place, k) => (
-              <button key={k} className="quiet mr-1" onClick={() => onGo(finding, place)}>
-                {(place[2] ?? 0).toFixed(2)}
-              </button>
-            ))}{" "}
-            mm
-            {finding.places.length > MOST + 1 &&
-              ` and ${finding.places.length - MOST - 1} more places`}
-          </span>
-        )}
+        <Places finding={finding} sight={sight} />
         {changes.length > 0 && (
           <button className="quiet" onClick={() => desk.change(helped)}>
             {changes.map(([name, value]) => words(settings, name, value)).join(", ")}
@@ -207,7 +191,76 @@ function Entry({
           {accept.error.message}
         </p>
       )}
+      {below.length > 0 && (
+        <ul aria-label="With the same cause" className="mt-2 border-l-2 border-hairline pl-2">
+          {below.map((other) => (
+            <li
+              key={other.code}
+              data-finding={other.code}
+              className="py-0.5 text-[13px] text-ink-2"
+              {...pointing(sight, other)}
+            >
+              <div className="flex gap-2">
+                <span className="flex-1">{other.message}</span>
+                <Where finding={other} sight={sight} />
+              </div>
+              <Places finding={other} sight={sight} />
+            </li>
+          ))}
+        </ul>
+      )}
     </li>
+  );
+}
+
+/** Marks the places of a finding on the stage while the pointer or the keyboard is on it. */
+function pointing(sight: Sight, finding: Finding) {
+  const on = (event: SyntheticEvent) => {
+    event.stopPropagation();
+    sight.point(finding.code);
+  };
+  return { onMouseOver: on, onFocus: on, onMouseLeave: () => sight.point(null) };
+}
+
+/** The height of the worst place, which leads there. */
+function Where({ finding, sight }: { finding: Finding; sight: Sight }) {
+  const { z_mm: z, at_mm: at } = finding;
+  if (z === null) return null;
+  return (
+    <button
+      className="quiet"
+      onClick={() => (at ? sight.toFinding(finding, at) : sight.toHeight(z))}
+    >
+      {z.toFixed(2)} mm
+    </button>
+  );
+}
+
+/** Steps through the places of a finding, the worst first. */
+function Places({ finding, sight }: { finding: Finding; sight: Sight }) {
+  const [shown, setShown] = useState(0);
+  const { places, count } = finding;
+  const last = places.length - 1;
+  if (last < 1) return null;
+  const at = Math.min(shown, last);
+  const step = (by: number) => {
+    const next = (at + by + places.length) % places.length;
+    setShown(next);
+    sight.toFinding(finding, places[next] ?? []);
+  };
+  return (
+    <span className="narrow text-[12px] whitespace-nowrap text-ink-2">
+      <button className="quiet" aria-label="Place before" onClick={() => step(-1)}>
+        ‹
+      </button>{" "}
+      place {at + 1} of {places.length}
+      {count > places.length && ` worst of ${count.toLocaleString("en")}`}
+      {", "}
+      {(places[at]?.[2] ?? 0).toFixed(2)} mm{" "}
+      <button className="quiet" aria-label="Next place" onClick={() => step(1)}>
+        ›
+      </button>
+    </span>
   );
 }
 

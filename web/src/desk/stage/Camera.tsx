@@ -7,6 +7,8 @@ import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 export interface Focus {
   at: [number, number, number];
   title: string;
+  /** The finding it is a place of, if it is one. */
+  code?: string;
 }
 
 /** Closest the camera goes to a place by itself, in mm. */

@@ -27,29 +27,35 @@ function apart(places: readonly (readonly number[])[], near: number): (readonly 
 }
 
 /**
- * Places of findings: a square stops, a triangle wants a look, a disc is a note. The one chosen is
- * said in words beside its place.
+ * Places of findings: a square stops, a triangle wants a look, a disc is a note. What stops is
+ * always marked; of the others only those in hand are, so that marks never cover a part. The place
+ * that was gone to is said in words beside it.
  */
 export function FindingMarks({
   findings,
   focus,
+  pointed,
   near,
   onGo,
 }: {
   near: number;
+  pointed: string | null;
   findings: Finding[];
   focus: Focus | null;
   onGo: (finding: Finding, place: readonly number[]) => void;
 }) {
   const invalidate = useThree((state) => state.invalidate);
+  const gone = focus?.code;
   const places = useMemo(
     () =>
       findings
-        .filter((finding) => finding.severity !== "note")
+        .filter(
+          ({ severity, code }) => severity === "stop" || code === gone || code === pointed,
+        )
         .flatMap((finding) =>
           apart(finding.places, near).map((place) => ({ finding, place })),
         ),
-    [findings, near],
+    [findings, near, gone, pointed],
   );
   const object = useMemo(
     () =>

@@ -97,6 +97,7 @@ export function Stage() {
         <FindingMarks
           findings={mending.wanted ? NO_FINDINGS : room.findings}
           focus={sight.focus}
+          pointed={sight.pointed}
           near={NEAR * Math.hypot(...size)}
           onGo={(finding, place) => {
             beadView.forget();

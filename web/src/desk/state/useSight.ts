@@ -17,11 +17,15 @@ export interface Sight {
   leave: () => void;
   toHeight: (z: number) => void;
   toPlace: (at: [number, number, number], title: string) => void;
+  /** The finding that the pointer or the keyboard is on in the list. */
+  pointed: string | null;
+  point: (code: string | null) => void;
   toFinding: (finding: Finding, at: readonly number[]) => void;
 }
 
 export function useSight(desk: Desk, cursor: Cursor): Sight {
   const [focus, setFocus] = useState<Focus | null>(null);
+  const [pointed, point] = useState<string | null>(null);
   const [view, look] = useState<View>("beads");
   const leave = useCallback(() => setFocus(null), []);
   const toHeight = (z: number) => {
@@ -31,7 +35,9 @@ export function useSight(desk: Desk, cursor: Cursor): Sight {
     toHeight(at[2]);
     setFocus({ at, title });
   };
-  const toFinding = (finding: Finding, [x = 0, y = 0, z = 0]: readonly number[]) =>
-    toPlace([x, y, z], finding.message);
-  return { view, look, focus, leave, toHeight, toPlace, toFinding };
+  const toFinding = (finding: Finding, [x = 0, y = 0, z = 0]: readonly number[]) => {
+    toHeight(z);
+    setFocus({ at: [x, y, z], title: finding.message, code: finding.code });
+  };
+  return { view, look, focus, leave, toHeight, toPlace, pointed, point, toFinding };
 }
