@@ -18,7 +18,7 @@ from northpace.geometry.polygons import intersection, rounded, within
 from northpace.part.plate import keep_out, plate, standing_up
 
 #: Codes of findings about a piece that stands where it must not.
-MISPLACED = ("outside-bed", "keep-out")
+MISPLACED = ("beyond-the-bed", "keep-out")
 #: Room between placings of which a bead is surely laid into another one, in bores.
 LEAST_ROOM = 1.0
 #: mm beyond the edge, and mm² on a keep-out place, that do not count.

@@ -40,6 +40,11 @@ def by_cause(findings: Sequence[Finding]) -> list[Finding]:
     return out
 
 
+def cause_of(code: str) -> str:
+    """What the findings of one cause have in common: the code of the one that matters most."""
+    return next((codes[0] for codes in CAUSES if code in codes), code)
+
+
 def _goes_with(finding: Finding, lead: Finding) -> bool:
     """Whether a finding that has the cause of the one that leads needs no decision of its own."""
     same = finding.change == lead.change or finding.code == "tall-overhang"

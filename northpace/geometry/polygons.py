@@ -28,7 +28,7 @@ GRIDS = (1e-6, 1e-4, 1e-2)
 
 
 def threaded(function: Callable[..., np.ndarray], *arrays: np.ndarray) -> np.ndarray:
-    """Apply a shapely function to arrays of equal length in two threads (GEOS frees the interpreter
+    """Apply a shapely function to arrays of equal length in threads (GEOS frees the interpreter
     lock). Each array and the result have one row per polygon, (N,) or more.
     """
     count = len(arrays[0])

@@ -1,4 +1,4 @@
-"""Work in two threads: for what frees the interpreter lock, as the kernels do."""
+"""Work in several threads: for what frees the interpreter lock, as the kernels do."""
 
 from __future__ import annotations
 
@@ -11,14 +11,15 @@ from typing import TypeVar
 T = TypeVar("T")
 U = TypeVar("U")
 
-THREADS = min(2, os.cpu_count() or 1)
+#: As many as the machine lets this process use at once.
+THREADS = len(os.sched_getaffinity(0))
 #: What waits for nothing, and what may itself wait for that: one pool for both could stand still.
 _leaves = ThreadPoolExecutor(THREADS, "leaves")
 _whole = ThreadPoolExecutor(THREADS, "whole")
 
 
 def in_threads(function: Callable[[T], U], items: Sequence[T]) -> list[U]:
-    """What a function that uses no threads itself makes of items, in two threads."""
+    """What a function that uses no threads itself makes of items, in threads."""
     return list(_leaves.map(function, items))
 
 

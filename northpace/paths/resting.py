@@ -227,7 +227,7 @@ def _all_found(
     volume: np.ndarray,
 ) -> Found:
     """What all beads (K,) rest on: some layers at a time, each time with what these may rest on
-    painted too, and in two threads where that is worth it. ``beads`` gives a stretch of them.
+    painted too, and in threads where that is worth it. ``beads`` gives a stretch of them.
     """
     number = np.arange(int(rows.layer[laid[-1]]) + 1)
     at = np.asarray(np.searchsorted(rows.layer[laid], np.r_[number, len(number)]))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
+from northpace.checks.by_cause import cause_of
 from northpace.figures import Report
 from northpace.proposals.held import Held
 from northpace.proposals.options import Option
@@ -117,16 +118,21 @@ def _time(seconds: float) -> str:
 
 
 def new_findings(before: Report, after: Report, levels: tuple[str, ...]) -> list[str]:
-    """Findings of some severities that were not there before, by their code."""
-    known = {
-        finding["code"]
-        for finding in before["findings"]
-        if finding["severity"] in (*levels, "stop")
-    }
+    """Findings of some severities that were not there before: a *stop* by its code, the others by
+    their cause.
+    """
+    worth = [one for one in before["findings"] if one["severity"] in (*levels, "stop")]
+    stops = {one["code"] for one in worth if one["severity"] == "stop"}
+    causes = {cause_of(one["code"]) for one in worth}
     return [
-        finding["message"]
-        for finding in after["findings"]
-        if finding["severity"] in levels and finding["code"] not in known
+        one["message"]
+        for one in after["findings"]
+        if one["severity"] in levels
+        and (
+            one["code"] not in stops
+            if one["severity"] == "stop"
+            else cause_of(one["code"]) not in causes
+        )
     ]
 
 

@@ -15,6 +15,7 @@ from northpace.checks.mended import mended
 from northpace.checks.rebuilt import rebuilt
 from northpace.part.notes import Mending
 from northpace.plan.source import Source
+from northpace.proposals.proposal import new_findings
 from northpace.spec import Mesh, PlanSpec, with_settings
 from tests.core.shapes import PIPELINE, cube, knob, source, stl
 from tests.core.test_travel import lettering
@@ -381,6 +382,24 @@ class OneCause(unittest.TestCase):
         # of notes alone the first of the cause leads
         found = by_cause([drags, Finding("strings", "note", "")])
         self.assertEqual([one.below for one in found], ["strings", ""])
+
+
+class NewOnes(unittest.TestCase):
+    def test_what_another_change_of_the_same_cause_shows_is_not_new(self):
+        def report(*pairs):
+            return {
+                "findings": [
+                    Finding(code, severity, f"{severity} {code}").as_dict()
+                    for code, severity in pairs
+                ]
+            }
+
+        before = report(("free-span", "look"), ("gap", "note"), ("mended", "stop"))
+        after = report(("overhang", "look"), ("gap", "look"), ("mended", "stop"))
+        self.assertEqual(new_findings(before, after, ("look",)), ["look gap"])
+        # a stop is new, whatever wanted a look before
+        worse = report(("starts-in-air", "stop"), ("mended", "stop"))
+        self.assertEqual(new_findings(before, worse, ("stop",)), ["stop starts-in-air"])
 
 
 class WhatMatters(unittest.TestCase):

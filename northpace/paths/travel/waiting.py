@@ -1,5 +1,5 @@
 """What the paths of a plan wait for, found before they are ordered: that asks for no place of the
-head, and so it is done in two threads.
+head, and so it is done in threads.
 """
 
 from __future__ import annotations
@@ -27,11 +27,12 @@ class Known(NamedTuple):
 
 
 def known_waits(ways: Any, layers: np.ndarray, wanted: np.ndarray) -> Known:
-    """What ways wait for in the layers (N,) that are wanted, found in two threads; those of each
-    layer begin at ``layers`` (N + 1,).
+    """What ways wait for in the layers (N,) that are wanted, found in threads; those of each layer
+    begin at ``layers`` (N + 1,).
     """
-    middle = int(np.searchsorted(layers, layers[-1] / THREADS))
-    windows = list(pairwise(sorted({0, middle, len(wanted)})))
+    shares = layers[-1] * np.arange(1, THREADS) / THREADS
+    ends = np.unique(np.r_[0, np.searchsorted(layers, shares), len(wanted)])
+    windows = list(pairwise(ends.tolist()))
     found = in_threads(lambda window: _in_layers(ways, layers, wanted, *window), windows)
     before, count = (np.concatenate(column) for column in zip(*found, strict=True))
     return Known(before, np.r_[0, np.cumsum(count)], wanted)

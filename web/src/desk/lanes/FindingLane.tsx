@@ -1,9 +1,29 @@
 import type { Finding } from "../../api/client";
 import { SHEET, TONES } from "../../tokens";
 
-/** Marks closer together than this (px) are one. */
+/** Marks closer together than this (px) are one; those of one finding that follow each other within
+ * so many px are one mark with their count and a line as long as they reach. */
 const APART = 11;
+const RUN = 30;
 const ORDER = { stop: 0, look: 1, note: 2 };
+
+/** Places along the height, from the left, as runs: the first of each, where it ends, how many. */
+function runsOf(
+  spots: readonly (readonly number[])[],
+  place: { at: (z: number) => number; left: number; right: number },
+) {
+  const runs: { spot: readonly number[]; x: number; end: number; count: number }[] = [];
+  for (const spot of [...spots].sort((a, b) => (a[2] ?? 0) - (b[2] ?? 0))) {
+    const x = place.at(spot[2] ?? 0);
+    if (x < place.left || x > place.right) continue;
+    const last = runs[runs.length - 1];
+    if (last && x - last.end <= RUN) {
+      last.end = x;
+      last.count += 1;
+    } else runs.push({ spot, x, end: x, count: 1 });
+  }
+  return runs;
+}
 
 /**
  * Findings where they are along the height: a square stops, a triangle wants a look, a disc is a
@@ -31,21 +51,15 @@ export function FindingLane({
           : [[0, 0, finding.z_mm]];
       // a note is marked once: what it says often holds all along the part
       const spots = finding.severity === "note" ? every.slice(0, 1) : every;
-      return spots.flatMap((spot) => {
-        const x = place.at(spot[2] ?? 0);
-        if (
-          x < place.left ||
-          x > place.right ||
-          taken.some((other) => Math.abs(other - x) < APART)
-        )
-          return [];
-        taken.push(x);
-        return [{ finding, spot, x }];
+      return runsOf(spots, place).flatMap((run) => {
+        if (taken.some((other) => Math.abs(other - run.x) < APART)) return [];
+        taken.push(run.x);
+        return [{ finding, ...run }];
       });
     });
   return (
     <g aria-label="Findings along the height">
-      {marks.map(({ finding, spot, x }) => (
+      {marks.map(({ finding, spot, x, end, count }) => (
         <g
           key={`${finding.code} ${x}`}
           data-mark={finding.code}
@@ -54,6 +68,14 @@ export function FindingLane({
           onPointerDown={(event) => event.stopPropagation()}
           onClick={() => onGo(finding, spot)}
         >
+          {end > x + APART && (
+            <>
+              <path d={`M8 0H${end - x}`} stroke={TONES[finding.severity]} strokeWidth={2} />
+              <text x={9} y={-4} fontSize={11} fill={TONES[finding.severity]}>
+                {count}
+              </text>
+            </>
+          )}
           <rect x={-6} y={-9} width={12} height={15} fill="transparent" />
           <path
             d={
@@ -67,7 +89,8 @@ export function FindingLane({
             stroke={SHEET}
           />
           <title>
-            {`${finding.severity} at ${(spot[2] ?? 0).toFixed(2)} mm: ` + finding.message}
+            {`${finding.severity} at ${(spot[2] ?? 0).toFixed(2)} mm` +
+              `${count > 1 ? ` and ${count - 1} more places` : ""}: ${finding.message}`}
           </title>
         </g>
       ))}

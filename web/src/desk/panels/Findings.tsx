@@ -228,7 +228,7 @@ function Where({ finding, sight }: { finding: Finding; sight: Sight }) {
   if (z === null) return null;
   return (
     <button
-      className="quiet"
+      className="quiet self-start whitespace-nowrap"
       onClick={() => (at ? sight.toFinding(finding, at) : sight.toHeight(z))}
     >
       {z.toFixed(2)} mm
