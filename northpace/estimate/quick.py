@@ -26,6 +26,13 @@ from northpace.spec.by_layer import variants_at
 #: Features that the quick figures may take for each other, and how far, as a factor, that of the
 #: beads between walls may be off before they do.
 WALLS, APART = ("outer-wall", "inner-wall", "gap"), 2.0
+#: Ways to stands and back, as a share of the seconds their lines take and in seconds for every
+#: layer that has some, as exact plans of generated parts have it.
+TO_LINES, TO_STANDS = 0.12, 0.47
+#: Area of stands in a level from which on they count as some (mm²).
+LEAST_STAND = 1.0
+#: Bounds of a ratio exact / quick.
+LEAST_RATIO, MOST_RATIO = 0.2, 5.0
 
 
 @dataclass(frozen=True)
@@ -142,8 +149,29 @@ def _figures_of(
     correction: Correction | None,
 ) -> tuple[dict[str, np.ndarray], dict[str, np.ndarray]]:
     """The same for layers that all have the settings of the plan."""
-    return timed(
+    seconds, filament = timed(
         rates_of(spec), spec, *laid_in(profile, spec, levels, heights), heights, first, correction
+    )
+    with_ways_to_stands(seconds, profile, levels, correction)
+    return seconds, filament
+
+
+def with_ways_to_stands(
+    seconds: dict[str, np.ndarray],
+    profile: Profile,
+    levels: np.ndarray,
+    correction: Correction | None,
+) -> None:
+    """Add to the ``seconds`` of supports in layers (n,), or of several plans (C, n), what their
+    short lines and the ways to them take, where stands are known. ``levels`` (n,) are those of the
+    profile.
+    """
+    if profile.stand is None or "support" not in seconds:
+        return
+    lines, factor = seconds["support"], (correction or {"seconds": {}})["seconds"]
+    ways = TO_STANDS * factor.get("support", 1.0) * (profile.stand[levels] > LEAST_STAND)
+    seconds["support"] = lines * profile.stand_slow * (1 + TO_LINES) + np.where(
+        lines > 0, ways, 0.0
     )
 
 
@@ -203,6 +231,11 @@ def correction_of(exact: Report, profile: Profile, spec: PlanSpec) -> Correction
     for part, whole in (("top", "solid"), ("bridge", "solid"), ("support-roof", "support")):
         for figures in (times, lengths):
             figures[whole] = figures.get(whole, 0.0) + figures.pop(part, 0.0)
+    # travel beyond what a ratio may say leads to supports, and is gone without them
+    usual = MOST_RATIO * plain.seconds.get("travel", 0.0)
+    if times.get("support", 0.0) > 0 and times["travel"] > usual:
+        times["support"] += times["travel"] - usual
+        times["travel"] = usual
     return {
         "seconds": _ratios(plain.seconds, times, ("start", "footing")),
         "filament": _ratios(plain.filament, lengths, ("footing",)),
@@ -226,4 +259,4 @@ def _ratios(
         walls = [name for name in WALLS if name in some]
         share = sum(exact[name] for name in walls) / sum(some[name] for name in walls)
         found |= dict.fromkeys(walls, share)
-    return {name: float(np.clip(ratio, 0.2, 5.0)) for name, ratio in found.items()}
+    return {name: float(np.clip(ratio, LEAST_RATIO, MOST_RATIO)) for name, ratio in found.items()}

@@ -56,6 +56,8 @@ class Profile:
     open_down: np.ndarray
     #: (L,) area in mm² that stands take at each level, where that is known
     stand: np.ndarray | None = None
+    #: how many times as long the lines of those stands take as such lines of usual length
+    stand_slow: float = 1.0
 
     @property
     def nbytes(self) -> int:

@@ -57,6 +57,7 @@ def _promises(way: WayFigures, now: WayFigures, held: Held, worth: float) -> boo
         and way["time_s"] < now["time_s"] - worth
         and way["p95_um"] <= SLACK * held.p95_um
         and way["scar_seen_mm2"] <= now["scar_seen_mm2"] + 0.5
+        and way["loose_starts"] <= now["loose_starts"]
         and way["hanging_mm2"] <= now["hanging_mm2"] + 0.5
     )
 

@@ -23,6 +23,8 @@ class WayFigures(TypedDict):
     time_s: float
     mass_g: float
     cost: float
+    #: ≈ s without supports, where it needs some and the plan has none
+    bare_time_s: float | None
     layers: int
     #: mm³ that stands take, with what is open between their lines
     support_mm3: float
@@ -40,8 +42,10 @@ class WayFigures(TypedDict):
     contact_mm2: float
     slenderness: float
     tips_at_deg: float
-    #: outlines that start in mid-air, and level spans that are bridged
+    #: outlines that start in mid-air, those of them that supports cannot hold because they stand on
+    #: the bed only, and level spans that are bridged
     starts_in_air: int
+    loose_starts: int
     bridges: int
     #: mm² that lean out and that nothing holds, because supports stand on the bed only
     hanging_mm2: float

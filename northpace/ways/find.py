@@ -10,13 +10,13 @@ import numpy as np
 
 from northpace.errors import InputError
 from northpace.estimate.rates import Correction
+from northpace.estimate.support import Needed
 from northpace.part.place import Placed
 from northpace.part.solid import Part
 from northpace.spec import PlanSpec
 from northpace.ways.candidates import Candidate, candidates
 from northpace.ways.figures import WayFigures
-from northpace.ways.judge import judged, slow_now
-from northpace.ways.stands import Needed
+from northpace.ways.judge import judged, of_few_levels, slow_now
 
 #: Ways looked at at the same moment: what takes long leaves the interpreter free.
 AT_ONCE = 2
@@ -46,12 +46,13 @@ def find_ways(
     """
     all_ = candidates(part, spec.place)
     known = slow_now(part, spec) if correction else 1.0
+    fitting = of_few_levels(part, spec, correction) if correction else None
 
     def look(candidate: Candidate) -> tuple[WayFigures, Placed, Needed] | None:
         if cancelled and cancelled():
             return None
         try:
-            return judged(part, candidate, spec, correction, pull, known)
+            return judged(part, candidate, spec, fitting, pull, known)
         except InputError:
             if candidate.kind == "now":
                 raise

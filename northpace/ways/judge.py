@@ -8,8 +8,11 @@ import numpy as np
 import shapely
 import shapely.affinity
 
-from northpace.estimate.quick import Quick, quick
+from northpace.estimate.quick import LEAST_RATIO, MOST_RATIO, Quick, quick
 from northpace.estimate.rates import Correction
+from northpace.estimate.rays import rays
+from northpace.estimate.support import Needed, needed
+from northpace.geometry.polygons import difference, rounded, together
 from northpace.heights.choose import choose, height_task, plainly_even
 from northpace.heights.even import even_heights
 from northpace.heights.fit import HeightTask
@@ -25,8 +28,6 @@ from northpace.part.solid import Part
 from northpace.spec import PlanSpec
 from northpace.ways.candidates import Candidate, centre_of_mass, standing_on
 from northpace.ways.figures import WayFigures
-from northpace.ways.rays import rays
-from northpace.ways.stands import Needed, needed
 
 #: Levels at which a way is looked at, and those at which it is looked at behind the outline: fewer
 #: than for a plan, because many are looked at.
@@ -34,11 +35,6 @@ LEVELS, DEPTH_LEVELS = 160, 24
 #: How many times as long again the lines of solid strips under slopes take, ways to them included,
 #: as exact plans of generated parts have it.
 STRIPS = 1.2
-#: Ways to stands and back, as a share of the seconds their lines take and in seconds for every
-#: layer that has some, as exact plans of generated parts have it.
-TO_LINES, TO_STANDS = 0.12, 0.47
-#: Area of stands in a level from which on they count as some (mm²).
-LEAST = 1.0
 #: Turns about z that are tried where a part does not fit the bed (°).
 TURNS = (0.0, 90.0, 45.0, 15.0, 30.0, 60.0, 75.0)
 
@@ -52,7 +48,8 @@ def judged(
     known: float = 1.0,
 ) -> tuple[WayFigures, Placed, Needed]:
     """The figures of a way, the part as it stands, and what supports it needs. ``pull`` (3,) is a
-    load in the file; ``known`` is how slow the solid lines were that the correction is from.
+    load in the file; ``known`` is how slow the solid lines were that the correction is from, which
+    `of_few_levels` has made fit these figures.
 
     Raises `InputError` where no stack of layers keeps the plan's rules.
     """
@@ -60,19 +57,15 @@ def judged(
     own = derived(_with_supports(spec, candidate))
     mesh = facets(placed, own.surface, own.machine.z_step, own.body.regions)
     shape = profile(placed, own.machine.z_step, LEVELS, DEPTH_LEVELS)
-    cut = rays(mesh.vertices, mesh.faces)
-    held = needed(cut, mesh, shape.edges, own)
-    shape = replace(shape, stand=held.area)
+    held = needed(rays(mesh.vertices, mesh.faces), mesh, shape.edges, own)
+    shape = replace(shape, stand=held.area, stand_slow=held.slow)
     table = surface_table(mesh, placed.height, own.machine.z_step)
     task = None if plainly_even(own.surface) else height_task(shape, table, own, correction)
     error, heights = _stack(task, table, own, placed)
     found = quick(shape, own, heights, correction)
-    length = sum(found.filament.values())
-    # an exact plan without supports beside it does not know their travel; one with them does, and
-    # without one more is off
-    known_travel = not correction or spec.supports.by_angle
-    seconds = _seconds(found, shape, held, known, known_travel)
-    stuff = amounts(length, seconds, own.material, own.machine)
+    seconds = _seconds(found, shape, known)
+    starts, loose = _starts_in_air(placed, shape.levels, own)
+    stuff = amounts(sum(found.filament.values()), seconds, own.material, own.machine)
     contact, slender, tips = _footing(placed, own)
     wrong = misfits(placed, own.machine)
     figures: WayFigures = {
@@ -83,6 +76,7 @@ def judged(
         "time_s": seconds,
         "mass_g": stuff.mass_g,
         "cost": stuff.cost,
+        "bare_time_s": None,
         "layers": len(heights),
         "support_mm3": held.volume,
         "scar_mm2": held.scar,
@@ -94,24 +88,60 @@ def judged(
         "contact_mm2": contact,
         "slenderness": slender,
         "tips_at_deg": tips,
-        "starts_in_air": _starts_in_air(placed, shape.levels),
+        "starts_in_air": starts,
+        "loose_starts": loose,
         "bridges": held.bridges,
         "hanging_mm2": held.hanging,
         "load_deg": None if pull is None else _load(candidate, pull),
         "misfit": wrong[0][1] if wrong else "",
     }
+    if held.volume > 0 and not spec.supports.by_angle:
+        plain = own.model_copy(update={"supports": spec.supports})
+        figures["bare_time_s"] = _seconds(quick(shape, plain, heights, correction), shape, known)
     return figures, placed, held
 
 
-def _seconds(found: Quick, shape: Profile, held: Needed, known: float, known_travel: bool) -> float:
-    """The quick seconds of a way, with what its stands and its solid strips take more."""
-    stands = found.seconds.get("support", 0.0) * held.slow
-    seconds = sum(found.seconds.values()) - found.seconds.get("support", 0.0) + stands
-    seconds += found.seconds.get("solid", 0.0) * (solid_slow(shape) / known - 1)
-    if known_travel:
-        return seconds
-    layers = len(found.heights) * float((held.area > LEAST).mean())
-    return seconds + TO_LINES * stands + TO_STANDS * layers
+def _seconds(found: Quick, shape: Profile, known: float) -> float:
+    """The quick seconds of a way, with what its solid strips take more."""
+    strips = found.seconds.get("solid", 0.0) * (solid_slow(shape) / known - 1)
+    return sum(found.seconds.values()) + strips
+
+
+def of_few_levels(part: Part, spec: PlanSpec, correction: Correction) -> Correction:
+    """A correction that fits the figures of ways, which look at fewer levels. ``correction`` is
+    from an exact plan of the part as it stands.
+    """
+    placed = place(part, spec.place)
+    heights = even_heights(placed.height, spec.surface, spec.machine)
+    shapes = [
+        profile(placed, spec.machine.z_step),
+        profile(placed, spec.machine.z_step, LEVELS, DEPTH_LEVELS),
+    ]
+    if spec.supports.by_angle:
+        mesh = facets(placed, spec.surface, spec.machine.z_step, spec.body.regions)
+        cut = rays(mesh.vertices, mesh.faces)
+        held = [needed(cut, mesh, shape.edges, spec) for shape in shapes]
+        shapes = [
+            replace(shape, stand=one.area, stand_slow=one.slow)
+            for shape, one in zip(shapes, held, strict=True)
+        ]
+    plain, found = (quick(shape, spec, heights) for shape in shapes)
+    return {
+        "seconds": _fitting(correction["seconds"], plain.seconds, found.seconds),
+        "filament": _fitting(correction["filament"], plain.filament, found.filament),
+    }
+
+
+def _fitting(
+    ratios: dict[str, float], plain: dict[str, float], found: dict[str, float]
+) -> dict[str, float]:
+    """Ratios exact / ``found`` by feature, from ``ratios`` exact / ``plain``."""
+    return {
+        name: float(np.clip(ratio * plain[name] / found[name], LEAST_RATIO, MOST_RATIO))
+        if plain.get(name, 0.0) > 1.0 and found.get(name, 0.0) > 1.0
+        else ratio
+        for name, ratio in ratios.items()
+    }
 
 
 def solid_slow(shape: Profile) -> float:
@@ -208,12 +238,21 @@ def _footing(placed: Placed, spec: PlanSpec) -> tuple[float, float, float]:
     )
 
 
-def _starts_in_air(placed: Placed, levels: np.ndarray) -> int:
-    """How many outlines have nothing right below them, the bed left out."""
+def _starts_in_air(placed: Placed, levels: np.ndarray, spec: PlanSpec) -> tuple[int, int]:
+    """How many outlines have nothing right below them, the bed left out, and how many of these
+    supports cannot hold, because they stand on the bed only and the part lies below.
+    """
     areas = sections(placed.solid, levels)
-    parts = shapely.get_parts(areas[1:], return_index=True)
+    parts, below = shapely.get_parts(areas[1:], return_index=True)
     shapely.prepare(areas)
-    return int((~shapely.intersects(parts[0], areas[parts[1]])).sum())
+    begins = np.flatnonzero(~shapely.intersects(parts, areas[below]))
+    if spec.supports.origin != "bed":
+        return len(begins), 0
+    loose = 0
+    for part, level in zip(parts[begins], below[begins], strict=True):
+        free = difference(part, rounded(together(areas[: level + 1]), spec.supports.clearance))
+        loose += bool(shapely.area(free) < spec.supports.width**2)
+    return len(begins), loose
 
 
 def _load(candidate: Candidate, pull: np.ndarray) -> float:

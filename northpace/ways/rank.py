@@ -12,8 +12,9 @@ from northpace.ways.figures import RankedWay, WayFigures
 
 #: Below this tilt (°) a way is marked down, more the less it takes.
 STEADY = 12.0
-#: What a way that does not stand at all, or does not fit, is marked down by.
-FALLS, DOES_NOT_FIT = 2.0, 10.0
+#: What a way that does not stand at all, that has starts in mid-air which nothing holds, or that
+#: does not fit, is marked down by.
+FALLS, LOOSE, DOES_NOT_FIT = 2.0, 5.0, 10.0
 
 
 #: Differences smaller than a share of the least, and than these (s, mm², µm, °), count for little.
@@ -55,13 +56,15 @@ def ranked(ways: Sequence[WayFigures], weights: Weights) -> list[RankedWay]:
     figures = _figures([ways[k] for k in here])
     tips = np.array([ways[k]["tips_at_deg"] for k in here])
     fits = np.array([not ways[k]["misfit"] for k in here])
-    sound = fits & (tips > 0)
+    loose = np.array([ways[k]["loose_starts"] > 0 for k in here])
+    sound = fits & (tips > 0) & ~loose
     base = figures[sound] if sound.any() else figures
     low, span = base.min(axis=0), np.ptp(base, axis=0)
     share = (figures - low) / np.maximum(span, np.maximum(LEAST, SMALL * low))
     by = np.array([weights.time, weights.scars, weights.surface, weights.strength])
     score = share @ by / by.sum()
     score += np.where(tips > 0, np.clip(1 - tips / STEADY, 0, 1), FALLS)
+    score += np.where(loose, LOOSE, 0.0)
     score += np.where(fits, 0.0, DOES_NOT_FIT)
     unbeaten = _unbeaten(figures, sound)
     # of ways that are alike the present one, which is the first, stays

@@ -150,7 +150,7 @@ class Stages(unittest.TestCase):
             | {"footing", "split", "voids", "land"}
             | inside
         )
-        placed = {"placed", "profile", "facets", "surface"}
+        placed = {"placed", "levels", "profile", "facets", "surface"}
         file = {"mended", "thinned", "part"}
         everything = file | {"heights"} | placed | choice | paths
         self.assertEqual(after(), everything)

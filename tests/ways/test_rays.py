@@ -7,12 +7,12 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from northpace.estimate.rays import rays
+from northpace.estimate.support import needed
 from northpace.heights.surface import facets
 from northpace.part.place import place
 from northpace.part.solid import load_part
 from northpace.spec import PlanSpec, with_settings
-from northpace.ways.rays import rays
-from northpace.ways.stands import needed
 from tests.core.shapes import cube, stl, torus
 
 

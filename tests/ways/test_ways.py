@@ -14,6 +14,8 @@ from northpace.ways.rank import Weights, ranked
 from tests.core.shapes import PIPELINE, source, stl
 from tests.ways.shapes import BRACKET, CONE, ELL, HOLE, TEE, M, standing_so, ways_of
 
+FORK = M.cube((30, 20, 5)) + M.cube((5, 20, 30)) + M.cube((30, 20, 5)).translate((0, 0, 25))
+
 
 class Candidates(unittest.TestCase):
     def test_a_box_stands_on_its_six_faces(self):
@@ -117,6 +119,25 @@ class Figures(unittest.TestCase):
             self.assertLess(np.abs(np.log(quick / np.array(exact))).max(), np.log(1.15))
         self.assertGreaterEqual(spearmanr(*np.array(pairs).T)[0], 0.9)
 
+    def test_the_present_way_takes_what_its_exact_plan_takes(self):
+        spec = with_settings(PlanSpec(), ["supports.enabled=true"])
+        for solid in (TEE, FORK, BRACKET):
+            part = source(solid)
+            now = PIPELINE.plan(part, spec).report
+            correction = correction_of(now, PIPELINE.profile(part, spec), spec)
+            way = ways_of(solid, "supports.enabled=true", correction=correction)[0]
+            self.assertAlmostEqual(way["time_s"] / now["time_s"]["total"], 1, delta=0.04)
+            self.assertAlmostEqual(way["mass_g"] / now["filament"]["mass_g"], 1, delta=0.02)
+            self.assertIsNone(way["bare_time_s"])
+
+    def test_a_plan_without_supports_is_told_its_own_time_too(self):
+        plain = PlanSpec()
+        now = PIPELINE.plan(source(TEE), plain).report
+        correction = correction_of(now, PIPELINE.profile(source(TEE), plain), plain)
+        way = ways_of(TEE, correction=correction)[0]
+        self.assertAlmostEqual(way["bare_time_s"] / now["time_s"]["total"], 1, delta=0.02)
+        self.assertGreater(way["time_s"], way["bare_time_s"] + 60)
+
     def test_a_load_across_the_layers_is_seen(self):
         ways = ways_of(M.cube((10, 10, 40)), pull=np.array([0.0, 0.0, 1.0]))
         self.assertAlmostEqual(ways[0]["load_deg"], 90)
@@ -138,10 +159,21 @@ class Change(unittest.TestCase):
         self.assertFalse(any("scale" in key or "supports" in key for key in flat["change"]))
 
     def test_on_the_bed_only_says_what_hangs(self):
-        fork = M.cube((30, 20, 5)) + M.cube((5, 20, 30)) + M.cube((30, 20, 5)).translate((0, 0, 25))
-        way = ways_of(fork, "supports.enabled=true", "supports.origin=bed")[0]
+        way = ways_of(FORK, "supports.enabled=true", "supports.origin=bed")[0]
         self.assertAlmostEqual(way["hanging_mm2"], 500, delta=15)
         self.assertEqual((way["support_mm3"], way["change"]), (0, {}))
+
+    def test_a_start_that_nothing_holds_ranks_last(self):
+        # a tooth below the upper prong begins above the lower one
+        tooth = FORK + M.cube((4, 20, 10)).translate((24, 0, 16))
+        held = ways_of(tooth, "supports.enabled=true")
+        self.assertEqual((held[0]["starts_in_air"], held[0]["loose_starts"]), (1, 0))
+        ways = ways_of(tooth, "supports.enabled=true", "supports.origin=bed")
+        self.assertEqual(ways[0]["loose_starts"], 1)
+        order = ranked(ways, Weights())
+        loose = [ways[one["way"]]["loose_starts"] > 0 for one in order]
+        self.assertEqual(loose, sorted(loose))
+        self.assertFalse(order[-1]["unbeaten"])
 
 
 class Order(unittest.TestCase):

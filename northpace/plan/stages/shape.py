@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
+from northpace.estimate.rays import rays
+from northpace.estimate.support import needed
 from northpace.heights import surface as surfaces
 from northpace.heights.surface import Facets, SurfaceTable
 from northpace.outlines import profile as profiles
@@ -61,7 +65,7 @@ def placed(spec: PlanSpec, part: Part) -> Placed:
 
 
 @stage(placed, phase="layers", reads=("machine.z_step",))
-def profile(spec: PlanSpec, placed: Placed) -> Profile:
+def levels(spec: PlanSpec, placed: Placed) -> Profile:
     """Area, perimeter and islands along the height."""
     return profiles.profile(placed, spec.machine.z_step)
 
@@ -85,6 +89,19 @@ def _attention(spec: PlanSpec) -> Names:
 def facets(spec: PlanSpec, placed: Placed) -> Facets:
     """The placed mesh with smooth slopes, flats and attention."""
     return surfaces.facets(placed, spec.surface, spec.machine.z_step, spec.body.regions)
+
+
+def _supports(spec: PlanSpec) -> Names:
+    return ("supports",) if spec.supports.by_angle else ("supports.enabled", "supports.decided")
+
+
+@stage(levels, facets, phase="layers", reads=_supports)
+def profile(spec: PlanSpec, levels: Profile, facets: Facets) -> Profile:
+    """The same with what stands take, found along rays, if the plan has supports."""
+    if not spec.supports.by_angle:
+        return levels
+    held = needed(rays(facets.vertices, facets.faces), facets, levels.edges, spec)
+    return replace(levels, stand=held.area, stand_slow=held.slow)
 
 
 @stage(facets, placed, phase="layers", reads=("machine.z_step",))

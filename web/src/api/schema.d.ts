@@ -4730,6 +4730,7 @@ export interface components {
             time_s: number;
             mass_g: number;
             cost: number;
+            bare_time_s: number | null;
             layers: number;
             support_mm3: number;
             scar_mm2: number;
@@ -4742,6 +4743,7 @@ export interface components {
             slenderness: number;
             tips_at_deg: number;
             starts_in_air: number;
+            loose_starts: number;
             bridges: number;
             hanging_mm2: number;
             load_deg: number | null;

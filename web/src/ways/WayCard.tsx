@@ -44,7 +44,13 @@ export function WayCard({
           </p>
           <p className="text-[13px] whitespace-nowrap">
             {now ? "as it stands now" : `${signedSpan(differs.time_s ?? 0)} to now`}
+            {now && way.bare_time_s && ", with supports"}
           </p>
+          {now && way.bare_time_s && (
+            <p className="text-[13px] text-ink-2">
+              ≈ {hours(way.bare_time_s)} h without, as the plan is
+            </p>
+          )}
           <p className="mt-1 text-[13px]">
             {grams(way.mass_g)} g
             {!now && Math.abs(differs.mass_g ?? 0) >= 0.05 && (
@@ -96,6 +102,15 @@ export function WayCard({
               ]
                 .filter(Boolean)
                 .join(", ")}
+            </dd>
+          </>
+        )}
+        {way.loose_starts > 0 && (
+          <>
+            <dt className="text-ink-2">would not print</dt>
+            <dd className="text-stop">
+              ■ nothing holds {way.loose_starts} {way.loose_starts === 1 ? "start" : "starts"}{" "}
+              above the part, since supports stand on the bed only
             </dd>
           </>
         )}

@@ -4,15 +4,14 @@ is chosen.
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import NamedTuple, Protocol
 
 import numpy as np
 import scipy.ndimage
 
-from northpace.heights.surface import Facets
+from northpace.estimate.rays import Rays
 from northpace.paths.supports.overhangs import found_from
 from northpace.spec import PlanSpec
-from northpace.ways.rays import Rays
 
 #: A surface this near to the bed (mm) lies on it.
 ON_BED = 0.02
@@ -23,8 +22,22 @@ SAME = 0.05
 #: Lines of stands narrower than this (mm) are mostly turns; the share that ways to stands add. Both
 #: are as exact plans of sample parts have it.
 SHORT, NARROW, WAYS = 1.0, 0.5, 1.2
+#: What branches lay of what straight columns would, as exact plans of machine parts have it.
+BRANCHES = 0.42
 #: A span is held at both ends where the part lies under so much of its border.
 HELD = 0.5
+
+
+class Faces(Protocol):
+    """What has to be known of the facets of a part."""
+
+    @property
+    def normals(self) -> np.ndarray:
+        """(F, 3) unit normals."""
+
+    @property
+    def weights(self) -> np.ndarray:
+        """(F,) how much scars on each count."""
 
 
 class Needed(NamedTuple):
@@ -47,7 +60,7 @@ class Needed(NamedTuple):
     slow: float
 
 
-def needed(cut: Rays, mesh: Facets, edges: np.ndarray, spec: PlanSpec) -> Needed:
+def needed(cut: Rays, mesh: Faces, edges: np.ndarray, spec: PlanSpec) -> Needed:
     """Supports under what leans out further than the angle of a spec. ``edges`` (L + 1,) are the
     borders of the levels in mm.
     """
@@ -76,7 +89,9 @@ def needed(cut: Rays, mesh: Facets, edges: np.ndarray, spec: PlanSpec) -> Needed
     broad = np.where(strip < wide, 1 + rules.width / np.maximum(strip, rules.width / 4), 1.0)
     laid = np.r_[(high - low - roof) * grown * slim * rules.density / 100, roof * grown * broad]
     slow = WAYS * (1 + SHORT / np.maximum(np.r_[wide, strip], NARROW))
-    counts = _levels(edges, low, high, grown * slim) * flat
+    # branches grow together on their way down
+    stems = BRANCHES if rules.kind == "branching" else 1.0
+    counts = _levels(edges, low, high, grown * slim * stems) * flat
     solid = _levels(edges, high - roof, high, grown * broad) * flat
     area = counts + solid * max(100 / rules.density - 1, 0.0)
     slope = np.abs(mesh.normals[:, 2])
@@ -87,7 +102,7 @@ def needed(cut: Rays, mesh: Facets, edges: np.ndarray, spec: PlanSpec) -> Needed
     x, y = (cut.low + (np.stack([cell % cut.shape[0], cell // cut.shape[0]], 1) + 0.5) * cut.cell).T
     return Needed(
         area,
-        float(((high - low) * grown).sum() * flat),
+        float(((high - low) * grown).sum() * flat * stems),
         float(scars.sum()),
         float(scars[weight > 1].sum()),
         float(scars[weight < 1].sum()),
@@ -99,7 +114,7 @@ def needed(cut: Rays, mesh: Facets, edges: np.ndarray, spec: PlanSpec) -> Needed
     )
 
 
-def _level(mesh: Facets, facet: np.ndarray) -> np.ndarray:
+def _level(mesh: Faces, facet: np.ndarray) -> np.ndarray:
     return np.asarray(mesh.normals[facet, 2] < LEVEL)
 
 
