@@ -120,6 +120,8 @@ MACHINES: list[dict[str, Any]] = [
     },
 ]
 
+#: The spool that hangs on each machine.
+HANGS = {"Skua 220": "T-07", "Gannet 350": "T-11", "Petrel R": "T-02"}
 MATERIALS: list[dict[str, Any]] = [
     {
         "name": "PETG",

@@ -11,6 +11,7 @@ import hashlib
 import hmac
 import json
 import os
+import re
 import threading
 import time
 from collections.abc import Callable
@@ -32,6 +33,8 @@ FAULTS = {
 }
 ACTIVE = ("heating", "printing", "paused")
 ENDED = ("done", "failed", "cancelled")
+#: Bytes of a file in which its material is named.
+HEAD = 20_000
 #: Runs remembered after they ended.
 REMEMBERED = 1000
 #: What is said of a run, as it is while none is on the machine.
@@ -85,6 +88,7 @@ class Printer:
             "phase": "idle",
             **NO_RUN,
             "spool_mm": None,
+            "material": None,
             "faults": [],
             "history": {},
             "factor": factor,
@@ -106,7 +110,7 @@ class Printer:
             self.advance()
             s = self.s
             return {
-                **{key: s[key] for key in ("phase", *NO_RUN, "spool_mm", "factor")},
+                **{key: s[key] for key in ("phase", *NO_RUN, "spool_mm", "material", "factor")},
                 "machine": self.name,
                 "left_s": max(s["total_s"] - s["seconds"], 0.0) if s["phase"] in ACTIVE else 0.0,
                 **self._heat(),
@@ -175,6 +179,9 @@ class Printer:
                 "total_s": float(tape.clock[-1]),
             }
             self._last = self._clock()
+            wanted = self._material_of(run)
+            if self.s["material"] and wanted and wanted != self.s["material"]:
+                self._end("failed", f"{self.s['material']} hangs here; the file is for {wanted}")
             self._write()
             return self.state()
 
@@ -240,11 +247,13 @@ class Printer:
             self._write()
             return self.state()
 
-    def set_spool(self, mm: float | None) -> dict[str, Any]:
-        """Hang up a spool with so much filament; None is one that never ends."""
+    def set_spool(self, mm: float | None, material: str | None = None) -> dict[str, Any]:
+        """Hang up a spool with so much filament (None is one that never ends) of a material, where
+        that is said. It fails files that are for another one.
+        """
         with self._lock:
             self.advance()
-            self.s["spool_mm"] = mm
+            self.s |= {"spool_mm": mm, "material": material or self.s["material"]}
             self._write()
             return self.state()
 
@@ -425,6 +434,12 @@ class Printer:
                 self._tapes[key] = tape
             self._tapes[run] = self._tapes[key]
         return self._tapes[run]
+
+    def _material_of(self, run: str) -> str:
+        """The material that the head of a file names; empty if it names none."""
+        head = self._file(run).read_bytes()[:HEAD].decode("ascii", "replace")
+        found = re.search(r"^; material: (.+?)\s*$", head, re.MULTILINE)
+        return found[1] if found else ""
 
     def _has(self, kind: str) -> bool:
         return any(fault["kind"] == kind for fault in self.s["faults"])

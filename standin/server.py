@@ -39,6 +39,13 @@ class Server(ThreadingHTTPServer):
             self.printer.advance()
 
 
+def _word(said: Any) -> str | None:
+    """A name as the machine keeps it, in the letters that a file has."""
+    if not said:
+        return None
+    return " ".join(str(said)[:200].encode("ascii", "replace").decode().split())
+
+
 class Handler(BaseHTTPRequestHandler):
     server: Server
     protocol_version = "HTTP/1.1"
@@ -82,7 +89,8 @@ class Handler(BaseHTTPRequestHandler):
                     "/give-up": lambda: printer.give_up(run, int(said["thing"])),
                     "/clear": printer.clear,
                     "/spool": lambda: printer.set_spool(
-                        None if said.get("mm") is None else max(float(said["mm"]), 0.0)
+                        None if said.get("mm") is None else max(float(said["mm"]), 0.0),
+                        _word(said.get("material")),
                     ),
                     "/factor": lambda: printer.set_factor(
                         min(max(float(said["factor"]), 0.0), 1e7)

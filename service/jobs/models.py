@@ -85,6 +85,9 @@ class Job(models.Model):
     spool = models.ForeignKey(
         "workshop.Spool", on_delete=models.SET_NULL, null=True, blank=True, related_name="jobs"
     )
+    begin_short = models.BooleanField(
+        default=False, help_text="it begins although its spool does not reach"
+    )
     booked_mm = models.FloatField(default=0, help_text="mm of filament taken off spools so far")
     # what came of it
     outcome = models.CharField(

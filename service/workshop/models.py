@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.conf import settings
 from django.db import models
 from django.db.models.fields.json import KT
 
@@ -51,8 +52,19 @@ class Machine(models.Model):
     clears_itself = models.BooleanField(
         default=False, help_text="the bed is clear without a hand, and the next job may start"
     )
+    spool_change_min = models.FloatField(
+        default=5, help_text="minutes a change of spool or nozzle takes"
+    )
+    # what hangs on it and is fitted, since when, and who said so
     loaded = models.ForeignKey(
         "Spool", on_delete=models.SET_NULL, null=True, blank=True, related_name="+"
+    )
+    loaded_since = models.DateTimeField(null=True, blank=True)
+    loaded_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, blank=True, related_name="+"
+    )
+    fitted = models.ForeignKey(
+        "Nozzle", on_delete=models.SET_NULL, null=True, blank=True, related_name="+"
     )
 
     class Meta:
@@ -127,6 +139,9 @@ class Material(models.Model):
     workshop = models.ForeignKey(Workshop, on_delete=models.CASCADE, related_name="materials")
     name = models.CharField(max_length=80)
     figures = models.JSONField(default=dict)
+    purge_g = models.FloatField(
+        default=4, help_text="g that are laid until a new spool of it runs clean"
+    )
 
     class Meta:
         ordering = ["id"]

@@ -61,7 +61,10 @@ def make_workshop(name="Test bench", user="maker"):
     Nozzle.objects.create(machine=machine, bore=0.4, flow=20, least_height=0.08)
     Nozzle.objects.create(machine=machine, bore=0.8, flow=40, least_height=0.16)
     material = Material.objects.create(workshop=workshop, name="PLA", figures={"price": 20})
-    Spool.objects.create(material=material, label="S-1", usable_mass=500, diameter=1.75)
+    machine.loaded = Spool.objects.create(
+        material=material, label="S-1", usable_mass=500, diameter=1.75
+    )
+    machine.save(update_fields=["loaded"])
     return workshop
 
 
@@ -96,10 +99,10 @@ def upload(client, data=None, name="cube.stl"):
 
 
 def plan_body(part, workshop):
-    machine, material = workshop.machines.get(), workshop.materials.get()
+    machine, material = workshop.machines.first(), workshop.materials.first()
     return {
         "part": part,
         "nozzle": machine.nozzles.first().pk,
         "material": material.pk,
-        "spool": material.spools.get().pk,
+        "spool": material.spools.first().pk,
     }

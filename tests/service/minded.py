@@ -74,7 +74,10 @@ class Minded(Planned):
 
     def another_machine(self, name):
         machine = Machine.objects.create(
-            workshop=self.workshop, name=name, figures={"size_x": 200, "size_y": 200}
+            workshop=self.workshop,
+            name=name,
+            figures={"size_x": 200, "size_y": 200},
+            loaded=self.spool(),
         )
         Nozzle.objects.create(machine=machine, bore=0.4, flow=20, least_height=0.08)
         return machine

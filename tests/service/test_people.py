@@ -12,6 +12,7 @@ from django.urls import get_resolver
 from service.accounts.models import FailedSignIn, Invitation, Member, Record, SignedIn
 from service.accounts.rules.people import MOST_BY_NAME
 from service.accounts.rules.roles import RANK, RULES, SAFE
+from service.workshop.models import Machine
 from tests.service.base import make_workshop, signed_in
 from tests.service.planned import JSON, Planned
 
@@ -101,9 +102,12 @@ class Table(Planned):
         machine = self.workshop.machines.get()
         spool = self.workshop.materials.get().spools.get()
         path = f"/api/machines/{machine.pk}"
-        done = client.patch(path, {"loaded": spool.pk}, content_type=JSON)
+        done = client.post(f"{path}/hung-up", {"spool": spool.pk}, content_type=JSON)
         self.assertEqual(done.status_code, 200, done.content)
-        both = client.patch(path, {"loaded": None, "name": "Mine"}, content_type=JSON)
+        self.assertEqual(Machine.objects.get().loaded_by.username, "hand")
+        held = client.patch(path, {"held": True}, content_type=JSON)
+        self.assertEqual(held.status_code, 200, held.content)
+        both = client.patch(path, {"held": False, "name": "Mine"}, content_type=JSON)
         self.assertEqual(both.status_code, 403)
         self.assertIn("you are operator here, and this is for owners; ask Maker", str(both.json()))
 

@@ -133,7 +133,7 @@ class Machines(Workshop):
         ):
             self.send(method, path, status=404)
         mine = Machine.objects.filter(workshop__name="Elsewhere").get()
-        self.send("patch", f"machines/{mine.pk}", {"loaded": spool.pk}, 400)
+        self.send("post", f"machines/{mine.pk}/hung-up", {"spool": spool.pk}, 404)
 
 
 class Materials(Workshop):

@@ -76,6 +76,16 @@ class Running(PrinterCase):
         self.assertEqual(tape.when_fed(1e9), float("inf"))
         self.assertAlmostEqual(tape.fed_at(1e9), PLAN.report["filament"]["length_mm"], 3)
 
+    def test_it_fails_what_is_for_another_filament(self):
+        self.printer.set_spool(1e6, "ASA")
+        failed = self.begin()
+        self.assertEqual(failed["phase"], "failed")
+        self.assertEqual(failed["reason"], "ASA hangs here; the file is for PLA")
+        self.assertEqual(failed["extruded_mm"], 0)
+        self.printer.clear()
+        self.printer.set_spool(1e6, "PLA")
+        self.assertEqual(self.begin(OTHER)["phase"], "heating")
+
     def test_a_run_begins_once(self):
         self.begin()
         self.after(100)

@@ -41,7 +41,7 @@ RULES: dict[str, dict[str, Rule]] = {
     "workshop/import": {"POST": Rule(OWNER, "read in a workshop file")},
     "machines": {"POST": Rule(OWNER, "added a machine")},
     "machines/<int:pk>": {
-        "PATCH": Rule(OWNER, "changed a machine", frozenset({"loaded", "held"})),
+        "PATCH": Rule(OWNER, "changed a machine", frozenset({"held"})),
         "DELETE": Rule(OWNER, "removed a machine"),
     },
     "machines/<int:pk>/nozzles": {"POST": Rule(OWNER, "added a nozzle")},
@@ -130,6 +130,8 @@ RULES: dict[str, dict[str, Rule]] = {
     "jobs/<int:pk>/reprint": {"POST": Rule(OPERATOR, "had a job printed again")},
     "jobs/<int:pk>/spool": {"POST": Rule(OPERATOR, "gave a job another spool")},
     "machines/<int:pk>/clear": {"POST": Rule(OPERATOR, "cleared a bed")},
+    "machines/<int:pk>/hung-up": {"POST": Rule(OPERATOR, "said what hangs on a machine")},
+    "machines/<int:pk>/regroup": {"POST": Rule(OPERATOR, "put a queue in another order")},
 }
 READING = Rule(OPERATOR)
 SAFE = ("GET", "HEAD", "OPTIONS")

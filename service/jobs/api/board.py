@@ -14,6 +14,7 @@ from service.accounts.api.auth import workshop_of
 from service.jobs.api.asking import listed
 from service.jobs.api.serializers import BoardSerializer, JobSerializer
 from service.jobs.models import Job
+from service.jobs.rules.evening import change_of, fewer_changes, unattended
 from service.jobs.rules.schedule import open_jobs, schedule
 from service.workshop.models import Machine, Workshop
 
@@ -25,7 +26,8 @@ def board(workshop: Workshop) -> dict[str, Any]:
     """Everything the board shows, from what was last heard."""
     now = timezone.now()
     rows = []
-    for machine in Machine.objects.filter(workshop=workshop).select_related("loaded__material"):
+    machines = Machine.objects.filter(workshop=workshop)
+    for machine in machines.select_related("loaded__material", "loaded_by__member", "fitted"):
         jobs, contact = open_jobs(machine), machine.contact
         slots = schedule(machine, jobs, now)
         rows.append(
@@ -43,6 +45,11 @@ def board(workshop: Workshop) -> dict[str, Any]:
                 "loaded": f"{machine.loaded.label}, {machine.loaded.material}"
                 if machine.loaded
                 else "",
+                "loaded_since": machine.loaded_since,
+                "loaded_by": str(machine.loaded_by.member) if machine.loaded_by else "",
+                "change": change_of(machine, jobs),
+                "unattended": unattended(machine, jobs),
+                "fewer": fewer_changes(machine, jobs),
                 "free_at": max([slot.end for slot in slots.values()], default=now),
                 "jobs": JobSerializer(jobs, many=True, context={"slots": slots}).data,
             }

@@ -67,6 +67,8 @@ class JobOrder(APIView):
         job, values = job_of(request, pk), asked(serializers.OrderSerializer, request)
         if values["what"] in orders.WISHES:
             return shown(orders.order(job, values["what"]))
+        if values["what"] == "begin-short":
+            return shown(orders.begin_short(job))
         if values["what"] == "give-up":
             return shown(copies.give_up(job, values.get("copy", 0)))
         return shown(
@@ -116,7 +118,7 @@ class JobSpool(APIView):
             pk=asked(serializers.JobSpoolSerializer, request)["spool"],
             material__workshop=workshop_of(request),
         )
-        return shown(orders.change_spool(job, spool))
+        return shown(orders.change_spool(job, spool, request.user))
 
 
 class JobOutcome(APIView):

@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from service.jobs.api.asking import machine_of
-from service.jobs.rules import orders, outcomes
+from northpace.errors import InputError
+from service.accounts.api.auth import workshop_of
+from service.jobs.api.asking import asked, machine_of
+from service.jobs.api.serializers import HungUpSerializer
+from service.jobs.rules import evening, orders, outcomes
 from service.workshop.api.machines import MachineSerializer
+from service.workshop.models import Spool
 
 
 class MachineLearnt(APIView):
@@ -31,6 +36,33 @@ class MachineLearnt(APIView):
         machine.learnt, machine.learnt_off = None, True
         machine.save(update_fields=["learnt", "learnt_off"])
         return Response(MachineSerializer(machine).data)
+
+
+class MachineHungUp(APIView):
+    @extend_schema(
+        operation_id="machine_hung_up", request=HungUpSerializer, responses=MachineSerializer
+    )
+    def post(self, request: Request, pk: int) -> Response:
+        """A spool hangs there, or a nozzle is fitted; what waited for it begins."""
+        machine, values = machine_of(request, pk), asked(HungUpSerializer, request)
+        workshop = workshop_of(request)
+        if not values:
+            raise InputError("say which spool hangs there, or which nozzle is fitted", "spool")
+        spool = nozzle = None
+        if values.get("spool") is not None:
+            spool = get_object_or_404(Spool, pk=values["spool"], material__workshop=workshop)
+        if values.get("nozzle") is not None:
+            nozzle = get_object_or_404(machine.nozzles, pk=values["nozzle"])
+        found = orders.hung_up(machine, spool, request.user, nozzle)
+        return Response(MachineSerializer(found).data)
+
+
+class MachineRegroup(APIView):
+    @extend_schema(operation_id="machine_regroup", request=None, responses={204: None})
+    def post(self, request: Request, pk: int) -> Response:
+        """Put jobs of the same spool together, those of the one that hangs there first."""
+        evening.regroup(machine_of(request, pk))
+        return Response(status=204)
 
 
 class MachineClear(APIView):

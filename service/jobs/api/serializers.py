@@ -197,12 +197,15 @@ class OutcomeSerializer(serializers.Serializer[Any]):
 
 class OrderSerializer(serializers.Serializer[Any]):
     """``pause``, ``resume``, ``cancel`` and ``give-up`` (a copy of a bed, by its number) for a
-    machine that listens; ``started``, ``done`` and
-    ``failed`` for one that a person speaks for.
+    machine that listens; ``started``, ``done`` and ``failed`` for one that a person speaks for;
+    ``begin-short`` for a job that waits because its spool does not reach.
     """
 
     what = serializers.ChoiceField(
-        choices=["pause", "resume", "cancel", "give-up", "started", "done", "failed"]
+        choices=[
+            *("pause", "resume", "cancel", "give-up"),
+            *("started", "done", "failed", "begin-short"),
+        ]
     )
     copy = serializers.IntegerField(required=False, min_value=1)
     actual_s = serializers.FloatField(
@@ -239,6 +242,48 @@ class MachineStateSerializer(serializers.Serializer[Any]):
     factor = serializers.FloatField()
 
 
+class NeededChangeSerializer(serializers.Serializer[Any]):
+    """What has to be changed before the next job begins."""
+
+    job = serializers.IntegerField()
+    number = serializers.IntegerField()
+    kind = serializers.ChoiceField(choices=["spool", "nozzle", "short"])
+    words = serializers.CharField()
+    steps = serializers.ListField(child=serializers.CharField())
+    minutes = serializers.FloatField()
+    grams = serializers.FloatField()
+    spool = serializers.IntegerField(allow_null=True)
+    spool_label = serializers.CharField(allow_blank=True)
+    nozzle = serializers.IntegerField(allow_null=True)
+    instead = serializers.IntegerField(
+        allow_null=True, help_text="a spool of the same material that hangs there already"
+    )
+    instead_label = serializers.CharField(allow_blank=True)
+    material = serializers.IntegerField()
+
+
+class UnattendedSerializer(serializers.Serializer[Any]):
+    """How many of the jobs that wait need no hand, and what the next one needs."""
+
+    count = serializers.IntegerField()
+    waiting = serializers.IntegerField()
+    then = serializers.CharField(allow_blank=True)
+
+
+class FewerSerializer(serializers.Serializer[Any]):
+    """Changes of spool in the order of a queue, and if like is put with like."""
+
+    now = serializers.IntegerField()
+    least = serializers.IntegerField()
+
+
+class HungUpSerializer(serializers.Serializer[Any]):
+    """A spool that hangs on a machine (null for none), or a nozzle that is fitted."""
+
+    spool = serializers.IntegerField(required=False, allow_null=True)
+    nozzle = serializers.IntegerField(required=False)
+
+
 class BoardMachineSerializer(serializers.Serializer[Any]):
     id = serializers.IntegerField()
     name = serializers.CharField()
@@ -251,6 +296,11 @@ class BoardMachineSerializer(serializers.Serializer[Any]):
     held = serializers.BooleanField()
     clears_itself = serializers.BooleanField()
     loaded = serializers.CharField(allow_blank=True)
+    loaded_since = serializers.DateTimeField(allow_null=True)
+    loaded_by = serializers.CharField(allow_blank=True)
+    change = NeededChangeSerializer(allow_null=True)
+    unattended = UnattendedSerializer()
+    fewer = FewerSerializer(allow_null=True)
     free_at = serializers.DateTimeField()
     jobs = JobSerializer(many=True)
 

@@ -19,6 +19,8 @@ urlpatterns = [
     path("jobs/<int:pk>/slip", jobs.JobSlip.as_view()),
     path("jobs/<int:pk>/spool", jobs.JobSpool.as_view()),
     path("machines/<int:pk>/clear", machines.MachineClear.as_view()),
+    path("machines/<int:pk>/hung-up", machines.MachineHungUp.as_view()),
+    path("machines/<int:pk>/regroup", machines.MachineRegroup.as_view()),
     path("machines/<int:pk>/learnt", machines.MachineLearnt.as_view()),
     path("bed-versions/<int:pk>/name", beds.BedName.as_view()),
     path("bed-versions/<int:pk>/review", beds.BedReview.as_view()),

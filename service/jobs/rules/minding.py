@@ -16,6 +16,7 @@ from typing import Any
 from django.db import connection, transaction
 
 from service.jobs.models import Job
+from service.jobs.rules.hanging import next_change
 from service.jobs.rules.running import PHASES, finish, heard, settle
 from service.jobs.rules.sending import claim, hand_over, send
 from service.queue import NO_DATABASE
@@ -85,8 +86,8 @@ def mind(machine_id: int) -> None:
             heard(machine, error=error)
             return
         if not printer.tells:
-            heard(machine, state)
             hand_over(machine, printer)
+            heard(machine, state, trouble=_waits_for(machine))
             return
         current = (
             Job.objects.select_for_update(no_key=True)
@@ -100,6 +101,7 @@ def mind(machine_id: int) -> None:
             trouble = ""
             if not Job.objects.filter(machine=machine, state__in=Job.ACTIVE).exists():
                 state, trouble = _make_ready(machine, printer, state)
+                trouble = trouble or _waits_for(machine)
         except NoContact as error:
             heard(machine, error=str(error))
             return
@@ -154,6 +156,14 @@ def _follow(printer: Printer, job: Job, state: State) -> State:
         job.save(update_fields=["copies", "reason"])
     settle(job, state)
     return state
+
+
+def _waits_for(machine: Machine) -> str:
+    """What has to be changed on a machine before its next job begins; nothing where one runs."""
+    if machine.held or Job.objects.filter(machine=machine, state__in=Job.ACTIVE).exists():
+        return ""
+    change = next_change(machine)
+    return "" if change is None else change.words
 
 
 def _make_ready(machine: Machine, printer: Printer, state: State) -> tuple[State, str]:

@@ -4,14 +4,17 @@ bed that is clear, another spool.
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.db import transaction
 from django.utils import timezone
 
 from northpace.errors import InputError
 from service.jobs.models import Job
+from service.jobs.rules.hanging import hang_up, needed_change, note_loaded, tell
 from service.jobs.rules.minding import mind
 from service.jobs.rules.running import finish, locked, take_off
-from service.workshop.models import Machine, Spool
+from service.workshop.models import Machine, Nozzle, Spool
 from service.workshop.rules.printers import Declined, NoContact, printer_of
 
 #: Orders that wait for a machine that does not answer.
@@ -63,6 +66,9 @@ def by_hand(
         ):
             raise InputError(f"{job.machine} says itself what it does", str(job))
         if what == "started" and job.state == Job.State.QUEUED:
+            change = needed_change(job.machine, job) if job.machine is not None else None
+            if change is not None:
+                raise InputError(f"{change.words}; change it, and say so, first", str(job))
             job.state, job.started, job.reason = Job.State.PRINTING, timezone.now(), ""
             job.save(update_fields=["state", "started", "reason"])
         elif what in ("done", "failed") and job.state in (Job.State.PRINTING, Job.State.PAUSED):
@@ -95,7 +101,31 @@ def clear_bed(machine: Machine) -> Machine:
     return machine
 
 
-def change_spool(job: Job, spool: Spool) -> Job:
+def begin_short(job: Job) -> Job:
+    """Let a job begin although its spool does not reach: somebody will be there to change it."""
+    with transaction.atomic():
+        job = Job.objects.select_for_update(no_key=True).get(pk=job.pk)
+        if job.state != Job.State.QUEUED:
+            raise InputError(f"{job} is {job.state}; only what waits can be let begin", str(job))
+        job.begin_short = True
+        job.save(update_fields=["begin_short"])
+    if job.machine_id is not None:
+        mind(job.machine_id)
+    job.refresh_from_db()
+    return job
+
+
+def hung_up(
+    machine: Machine, spool: Spool | None, user: Any, nozzle: Nozzle | None = None
+) -> Machine:
+    """A person says what hangs on a machine or is fitted; what waited for it goes on."""
+    hang_up(machine, spool, user, nozzle)
+    mind(machine.pk)
+    machine.refresh_from_db()
+    return machine
+
+
+def change_spool(job: Job, spool: Spool, user: Any = None) -> Job:
     """Go on with another spool: what the job took so far is booked on the old one, the rest will be
     on the new.
     """
@@ -121,12 +151,7 @@ def change_spool(job: Job, spool: Spool) -> Job:
         job.spool = spool
         job.save(update_fields=["spool"])
         if machine is not None and job.state == Job.State.PAUSED:
-            machine.loaded = spool
-            machine.save(update_fields=["loaded"])
-            printer = printer_of(machine)
-            if printer is not None:
-                try:
-                    printer.reload(spool.usable_mass / job.grams_per_mm)
-                except (NoContact, Declined) as error:
-                    raise InputError(str(error), machine.name) from error
+            note_loaded(machine, spool, user)
+            machine.save(update_fields=["loaded", "loaded_since", "loaded_by"])
+            tell(machine, spool)
     return job

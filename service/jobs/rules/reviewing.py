@@ -128,13 +128,11 @@ def review_of(subject: Subject, copies: int) -> Review:
     checks += [
         Check(f"own {k}", "look", words) for k, words in enumerate(subject.workshop.checklist)
     ]
-    first = next_slot(machine, seconds)
-    last = (
-        first
-        if copies == 1
-        else next_slot(machine, copies * seconds + (copies - 1) * 60 * machine.bed_change_min)
-    )
     spool = subject.spool
+    key = spool.pk if spool is not None else None
+    every = copies * seconds + (copies - 1) * 60 * machine.bed_change_min
+    first = next_slot(machine, seconds, key)
+    last = first if copies == 1 else next_slot(machine, every, key)
     kept = reserved(spool) if spool else 0.0
     return Review(
         checks,
@@ -220,8 +218,8 @@ def _spool_checks(subject: Subject, each: float, copies: int) -> list[Check]:
             Check(
                 "material",
                 "look",
-                f"{machine.loaded.label} ({machine.loaded.material}) hangs on {machine.name}; "
-                f"hang up {spool.label} ({spool.material}) before the start.",
+                f"{machine.loaded.label} ({machine.loaded.material}) hangs on {machine.name}; the "
+                f"job waits until {spool.label} ({spool.material}) is hung up.",
             )
         )
     return out

@@ -45,16 +45,17 @@ def schedule(machine: Machine, jobs: list[Job], now: datetime | None = None) -> 
         factor_of(machine),
     )
     slots: dict[int, Slot] = {}
-    behind = 0.0
+    behind, hangs = 0.0, machine.loaded_id
     for k, job in enumerate(jobs):
         if job.state in Job.ACTIVE and job.progress.get("layers"):
             span, begin = float(job.progress.get("left_s", 0.0)), job.started or moment
         else:
-            span, begin = (
-                float(job.figures["time_s"]),
-                moment + (change / quick if k else timedelta(0)),
-            )
+            hands = change if k else timedelta(0)
+            if job.spool_id is not None and job.spool_id != hangs:
+                hands += timedelta(minutes=machine.spool_change_min)
+            span, begin = float(job.figures["time_s"]), moment + hands / quick
         end = max(begin, moment) + timedelta(seconds=span / quick)
+        hangs = job.spool_id or hangs
         behind = (behind**2 + (2 * spread * span) ** 2) ** 0.5
         slots[job.pk] = Slot(begin, end, behind / quick)
         moment = end
@@ -91,9 +92,14 @@ def open_jobs(machine: Machine) -> list[Job]:
     return sorted(found, key=lambda job: (job.state == Job.State.QUEUED, job.position, job.number))
 
 
-def next_slot(machine: Machine, seconds: float) -> Slot:
-    """When one more job of so many seconds would begin and end."""
+def next_slot(machine: Machine, seconds: float, spool: int | None = None) -> Slot:
+    """When one more job of so many seconds, from a spool by its key, would begin and end."""
     more = Job(
-        pk=0, machine=machine, state=Job.State.QUEUED, figures={"time_s": seconds}, progress={}
+        pk=0,
+        machine=machine,
+        spool_id=spool,
+        state=Job.State.QUEUED,
+        figures={"time_s": seconds},
+        progress={},
     )
     return schedule(machine, [*open_jobs(machine), more])[0]

@@ -14,6 +14,7 @@ from django.db import connection, transaction
 
 from service.files import Damaged, fetch
 from service.jobs.models import Job
+from service.jobs.rules.hanging import needed_change
 from service.jobs.rules.running import finish, heard, locked, settle
 from service.workshop.models import Machine
 from service.workshop.rules.printers import Declined, NoContact, Printer, printer_of
@@ -32,6 +33,8 @@ def claim(machine: Machine) -> int | None:
     """
     job = _next(machine)
     if job is None or machine.held or time.time() < job.progress.get("again_after", 0.0):
+        return None
+    if needed_change(machine, job) is not None:
         return None
     job.run, job.state, job.reason = job.run or uuid.uuid4().hex, Job.State.SENDING, ""
     job.save(update_fields=["run", "state", "reason"])
@@ -103,6 +106,12 @@ def _begin(
     if isinstance(trouble, Damaged):
         finish(job, Job.State.FAILED, LOST_FILE)
         return
+    # somebody may have hung up another spool while the file was on its way
+    change = needed_change(machine, job)
+    if change is not None:
+        job.state, job.reason = Job.State.QUEUED, change.words[:300]
+        job.save(update_fields=["state", "reason"])
+        return
     try:
         if trouble is not None:
             raise trouble
@@ -116,9 +125,6 @@ def _begin(
         job.progress = {"again_after": time.time() + AGAIN}
         job.save(update_fields=["state", "reason", "progress"])
         return
-    if job.spool_id and machine.loaded_id != job.spool_id:
-        machine.loaded_id = job.spool_id
-        machine.save(update_fields=["loaded"])
     settle(job, state)
     heard(machine, state)
 
@@ -130,7 +136,7 @@ def hand_over(machine: Machine, printer: Printer) -> None:
     if Job.objects.filter(machine=machine, state__in=Job.ACTIVE).exists():
         return
     job = _next(machine)
-    if job is None or job.run:
+    if job is None or job.run or needed_change(machine, job) is not None:
         return
     job.run = uuid.uuid4().hex
     try:

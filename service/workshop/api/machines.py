@@ -23,7 +23,7 @@ from northpace.spec import Material as MaterialSpec
 from northpace.spec.widths import tallest_layer
 from service.accounts.api.auth import workshop_of
 from service.config.typed import FiguresField
-from service.workshop.models import Machine, Material, Nozzle, Spool, Workshop, material_spec
+from service.workshop.models import Machine, Material, Nozzle, Workshop, material_spec
 from service.workshop.rules.drawn import Moving, Plate, head_drawn, plate_drawn
 from service.workshop.rules.machines import check_figures
 from service.workshop.rules.materials import ends_follow
@@ -106,13 +106,19 @@ class MachineSerializer(serializers.ModelSerializer[Machine]):
             "nozzles",
             "connection",
             "bed_change_min",
+            "spool_change_min",
             "clears_itself",
             "held",
             "loaded",
+            "loaded_since",
+            "fitted",
             "drawn",
         ]
-        read_only_fields = ["learnt_off"]
-        extra_kwargs = {"bed_change_min": {"min_value": 0, "max_value": 1440}}
+        read_only_fields = ["learnt_off", "loaded", "loaded_since", "fitted"]
+        extra_kwargs = {
+            "bed_change_min": {"min_value": 0, "max_value": 1440},
+            "spool_change_min": {"min_value": 0, "max_value": 1440},
+        }
 
     @extend_schema_field(FiguresField(Drawn, allow_null=True))
     def get_drawn(self, machine: Machine) -> Drawn | None:
@@ -132,11 +138,6 @@ class MachineSerializer(serializers.ModelSerializer[Machine]):
         connection = check_connection(dict(value))
         check_free(self.instance if isinstance(self.instance, Machine) else None, connection)
         return connection
-
-    def validate_loaded(self, spool: Spool | None) -> Spool | None:
-        if spool is not None and spool.material.workshop != self.context["workshop"]:
-            raise serializers.ValidationError("there is no such spool in this workshop")
-        return spool
 
 
 class MachineMakeSerializer(MachineSerializer):

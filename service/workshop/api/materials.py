@@ -84,7 +84,8 @@ class MaterialSerializer(serializers.ModelSerializer[Material]):
 
     class Meta:
         model = Material
-        fields = ["id", "name", "figures", "spools"]
+        fields = ["id", "name", "figures", "purge_g", "spools"]
+        extra_kwargs = {"purge_g": {"min_value": 0, "max_value": 200}}
 
     def validate_figures(self, value: dict[str, Any]) -> dict[str, Any]:
         return check_figures(with_figures(self.instance, value))

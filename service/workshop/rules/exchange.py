@@ -40,6 +40,7 @@ class MachineRow(_Row):
     )
     nozzles: list[NozzleRow] = Field(min_length=1, max_length=50)
     bed_change_min: float = Field(5, ge=0, le=1440)
+    spool_change_min: float = Field(5, ge=0, le=1440)
     clears_itself: bool = False
 
 
@@ -62,6 +63,9 @@ class MaterialRow(_Row):
         default_factory=dict,
         description="settings of the material group by name, those that differ from the defaults",
     )
+    purge_g: float = Field(
+        4, ge=0, le=200, description="g that are laid until a new spool of it runs clean"
+    )
     spools: list[SpoolRow] = Field(default_factory=list, max_length=1000)
 
 
@@ -83,6 +87,7 @@ def export(workshop: Workshop) -> dict[str, Any]:
                 name=machine.name,
                 figures=machine.figures,
                 bed_change_min=machine.bed_change_min,
+                spool_change_min=machine.spool_change_min,
                 clears_itself=machine.clears_itself,
                 nozzles=[
                     NozzleRow(
@@ -101,6 +106,7 @@ def export(workshop: Workshop) -> dict[str, Any]:
             MaterialRow(
                 name=material.name,
                 figures=material.figures,
+                purge_g=material.purge_g,
                 spools=[
                     SpoolRow(
                         label=s.label,
@@ -171,6 +177,7 @@ def _machine(workshop: Workshop, row: MachineRow, done: list[str]) -> None:
         defaults={
             "figures": row.figures,
             "bed_change_min": row.bed_change_min,
+            "spool_change_min": row.spool_change_min,
             "clears_itself": row.clears_itself,
         },
     )
@@ -191,7 +198,9 @@ def _material(workshop: Workshop, row: MaterialRow, done: list[str]) -> None:
         except InputError as error:
             raise InputError(str(error), row.name) from error
     material, made = Material.objects.update_or_create(
-        workshop=workshop, name=row.name, defaults={"figures": row.figures}
+        workshop=workshop,
+        name=row.name,
+        defaults={"figures": row.figures, "purge_g": row.purge_g},
     )
     for spool in row.spools:
         known = Spool.objects.filter(material=material, label=spool.label).first()

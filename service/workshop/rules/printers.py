@@ -98,8 +98,8 @@ class Printer(Protocol):
     def give_up(self, run: str, placing: int) -> State:
         """Leave out what is not laid yet of one placing, from 1; the rest goes on."""
 
-    def reload(self, mm: float) -> None:
-        """Another spool hangs on the machine, with so much filament."""
+    def reload(self, mm: float, material: str) -> None:
+        """Another spool hangs on the machine, with so much filament of a material."""
 
 
 class HttpPrinter:
@@ -136,8 +136,8 @@ class HttpPrinter:
         body = json.dumps({"run": run, "thing": placing - 1}).encode()  # labels count from 0
         return State.of(self._ask("POST", "/give-up", body))
 
-    def reload(self, mm: float) -> None:
-        self._ask("POST", "/spool", json.dumps({"mm": mm}).encode())
+    def reload(self, mm: float, material: str) -> None:
+        self._ask("POST", "/spool", json.dumps({"mm": mm, "material": material}).encode())
 
     def _ask(
         self,
@@ -233,7 +233,7 @@ class FolderPrinter:
     def give_up(self, run: str, placing: int) -> State:
         return self.order("give up", run)
 
-    def reload(self, mm: float) -> None:
+    def reload(self, mm: float, material: str) -> None:
         """Nothing to be told."""
 
 

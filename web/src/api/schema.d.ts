@@ -598,6 +598,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/machines/{id}/hung-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A spool hangs there, or a nozzle is fitted; what waited for it begins. */
+        post: operations["machine_hung_up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/machines/{id}/learnt": {
         parameters: {
             query?: never;
@@ -630,6 +647,23 @@ export interface paths {
         put?: never;
         /** @description One more nozzle for a machine. */
         post: operations["nozzles_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{id}/regroup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Put jobs of the same spool together, those of the one that hangs there first. */
+        post: operations["machine_regroup"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2425,6 +2459,12 @@ export interface components {
             clears_itself: boolean;
             loaded: string;
             /** Format: date-time */
+            loaded_since: string | null;
+            loaded_by: string;
+            change: components["schemas"]["NeededChange"] | null;
+            unattended: components["schemas"]["Unattended"];
+            fewer: components["schemas"]["Fewer"] | null;
+            /** Format: date-time */
             free_at: string;
             jobs: components["schemas"]["Job"][];
         };
@@ -2801,6 +2841,11 @@ export interface components {
             grams: number[];
             cost: number[];
         };
+        /** @description Changes of spool in the order of a queue, and if like is put with like. */
+        Fewer: {
+            now: number;
+            least: number;
+        };
         Figures: {
             /** Format: double */
             time_s: number;
@@ -2993,6 +3038,11 @@ export interface components {
          * @enum {string}
          */
         HereKindEnum: "band" | "region";
+        /** @description A spool that hangs on a machine (null for none), or a nozzle that is fitted. */
+        HungUpRequest: {
+            spool?: number | null;
+            nozzle?: number;
+        };
         /** @description An invitation; ``secret`` only where it was just made. */
         Invitation: {
             readonly id: number;
@@ -3231,11 +3281,19 @@ export interface components {
              * @description minutes from the end of a job to the start of the next
              */
             bed_change_min?: number;
+            /**
+             * Format: double
+             * @description minutes a change of spool or nozzle takes
+             */
+            spool_change_min?: number;
             /** @description the bed is clear without a hand, and the next job may start */
             clears_itself?: boolean;
             /** @description its queue waits */
             held?: boolean;
-            loaded?: number | null;
+            readonly loaded: number | null;
+            /** Format: date-time */
+            readonly loaded_since: string | null;
+            readonly fitted: number | null;
             readonly drawn: components["schemas"]["Drawn"] | null;
         };
         /**
@@ -3276,11 +3334,15 @@ export interface components {
              * @description minutes from the end of a job to the start of the next
              */
             bed_change_min?: number;
+            /**
+             * Format: double
+             * @description minutes a change of spool or nozzle takes
+             */
+            spool_change_min?: number;
             /** @description the bed is clear without a hand, and the next job may start */
             clears_itself?: boolean;
             /** @description its queue waits */
             held?: boolean;
-            loaded?: number | null;
             /**
              * Format: double
              * @default 0.4
@@ -3312,6 +3374,11 @@ export interface components {
             figures?: {
                 [key: string]: unknown;
             };
+            /**
+             * Format: double
+             * @description g that are laid until a new spool of it runs clean
+             */
+            purge_g?: number;
             readonly spools: components["schemas"]["Spool"][];
         };
         MaterialRequest: {
@@ -3319,6 +3386,11 @@ export interface components {
             figures?: {
                 [key: string]: unknown;
             };
+            /**
+             * Format: double
+             * @description g that are laid until a new spool of it runs clean
+             */
+            purge_g?: number;
         };
         /** @description A dimension of the finished part: what it is, what it should be, what was measured. */
         Measure: {
@@ -3399,6 +3471,32 @@ export interface components {
         NameRequest: {
             template?: string;
         };
+        /** @description What has to be changed before the next job begins. */
+        NeededChange: {
+            job: number;
+            number: number;
+            kind: components["schemas"]["NeededChangeKindEnum"];
+            words: string;
+            steps: string[];
+            /** Format: double */
+            minutes: number;
+            /** Format: double */
+            grams: number;
+            spool: number | null;
+            spool_label: string;
+            nozzle: number | null;
+            /** @description a spool of the same material that hangs there already */
+            instead: number | null;
+            instead_label: string;
+            material: number;
+        };
+        /**
+         * @description * `spool` - spool
+         *     * `nozzle` - nozzle
+         *     * `short` - short
+         * @enum {string}
+         */
+        NeededChangeKindEnum: "spool" | "nozzle" | "short";
         /** @description What figures are said of: every setting, and what is left open as the core takes it. */
         Now: {
             spec: {
@@ -3447,8 +3545,8 @@ export interface components {
         };
         /**
          * @description ``pause``, ``resume``, ``cancel`` and ``give-up`` (a copy of a bed, by its number) for a
-         *     machine that listens; ``started``, ``done`` and
-         *     ``failed`` for one that a person speaks for.
+         *     machine that listens; ``started``, ``done`` and ``failed`` for one that a person speaks for;
+         *     ``begin-short`` for a job that waits because its spool does not reach.
          */
         OrderRequest: {
             what: components["schemas"]["WhatEnum"];
@@ -3624,17 +3722,26 @@ export interface components {
              * @description minutes from the end of a job to the start of the next
              */
             bed_change_min?: number;
+            /**
+             * Format: double
+             * @description minutes a change of spool or nozzle takes
+             */
+            spool_change_min?: number;
             /** @description the bed is clear without a hand, and the next job may start */
             clears_itself?: boolean;
             /** @description its queue waits */
             held?: boolean;
-            loaded?: number | null;
         };
         PatchedMaterialRequest: {
             name?: string;
             figures?: {
                 [key: string]: unknown;
             };
+            /**
+             * Format: double
+             * @description g that are laid until a new spool of it runs clean
+             */
+            purge_g?: number;
         };
         PatchedNozzleRequest: {
             /** Format: double */
@@ -4622,6 +4729,12 @@ export interface components {
          * @enum {string}
          */
         TypeEnum: "number" | "integer" | "bool" | "text" | "choice" | "list" | "numbers" | "names";
+        /** @description How many of the jobs that wait need no hand, and what the next one needs. */
+        Unattended: {
+            count: number;
+            waiting: number;
+            then: string;
+        };
         UploadRequest: {
             /** Format: binary */
             file: string;
@@ -4800,9 +4913,10 @@ export interface components {
          *     * `started` - started
          *     * `done` - done
          *     * `failed` - failed
+         *     * `begin-short` - begin-short
          * @enum {string}
          */
-        WhatEnum: "pause" | "resume" | "cancel" | "give-up" | "started" | "done" | "failed";
+        WhatEnum: "pause" | "resume" | "cancel" | "give-up" | "started" | "done" | "failed" | "begin-short";
         /**
          * @description * `` -
          *     * `arrange` - arrange
@@ -5967,6 +6081,35 @@ export interface operations {
             "4XX": components["responses"]["Refused"];
         };
     };
+    machine_hung_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["HungUpRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["HungUpRequest"];
+                "multipart/form-data": components["schemas"]["HungUpRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Machine"];
+                };
+            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
     machine_learnt: {
         parameters: {
             query?: never;
@@ -6037,6 +6180,28 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Nozzle"];
                 };
+            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    machine_regroup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             503: components["responses"]["Away"];
             "4XX": components["responses"]["Refused"];

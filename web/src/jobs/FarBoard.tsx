@@ -64,6 +64,13 @@ export function FarBoard({ board }: { board: Board }) {
                     : (machine.state?.phase ?? "not heard from")}
                 </p>
               )}
+              {machine.change && machine.change.steps.length > 0 && (
+                <ol className="list-decimal pl-8 text-[24px]">
+                  {machine.change.steps.map((step) => (
+                    <li key={step}>{step}</li>
+                  ))}
+                </ol>
+              )}
               {look && <p className="text-[24px] text-look">▲ {look}</p>}
               {next && (
                 <p className="mt-auto text-[22px] text-ink-2">

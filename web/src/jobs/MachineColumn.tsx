@@ -1,4 +1,5 @@
 import type { Material } from "../api/client";
+import { ChangeCard } from "./ChangeCard";
 import { Queue } from "./Queue";
 import { Running } from "./Running";
 import type { BoardMachine, Orders } from "./useBoard";
@@ -18,7 +19,7 @@ export function MachineColumn({
 }) {
   const on = machine.jobs.filter((job) => ACTIVE.includes(job.state));
   const waiting = machine.jobs.filter((job) => job.state === "queued");
-  const { state } = machine;
+  const { state, change, unattended } = machine;
   const onBed = machine.trouble.includes("bed");
   return (
     <section
@@ -37,7 +38,21 @@ export function MachineColumn({
                 ? `${state.phase === "idle" ? "free" : state.phase} · nozzle ` +
                   `${Math.round(state.nozzle)} °C, bed ${Math.round(state.bed)} °C`
                 : "not heard from yet"}
-          {machine.loaded && ` · ${machine.loaded}`}
+          {machine.loaded ? (
+            <span
+              title={
+                machine.loaded_since
+                  ? `since ${clock(machine.loaded_since)}` +
+                    (machine.loaded_by && `, said by ${machine.loaded_by}`)
+                  : undefined
+              }
+            >
+              {" "}
+              · {machine.loaded} hangs there
+            </span>
+          ) : (
+            " · nobody has said what hangs there"
+          )}
           {state &&
             state.factor > 1 &&
             ` · simulated, ${Math.round(state.factor)} times as fast`}
@@ -48,7 +63,7 @@ export function MachineColumn({
             out when it answers again.
           </p>
         )}
-        {!machine.error && machine.trouble && (
+        {!machine.error && machine.trouble && !change && (
           <p role="status" className="mt-1 text-look">
             ▲ {machine.trouble}{" "}
             {onBed && (
@@ -72,6 +87,28 @@ export function MachineColumn({
           materials={materials}
         />
       ))}
+      {change && !machine.held && (
+        <ChangeCard change={change} machine={machine} materials={materials} orders={orders} />
+      )}
+      {waiting.length > 1 && (
+        <p
+          data-unattended
+          className="flex flex-wrap items-center gap-2 border-t border-hairline px-3 py-1.5 text-[13px]"
+        >
+          <span>
+            <b>
+              {unattended.count} of {unattended.waiting}
+            </b>{" "}
+            without a hand{unattended.then && `; then ${unattended.then}`}.
+          </span>
+          {machine.fewer && (
+            <button className="quiet" onClick={() => orders.regroup.mutate(machine.id)}>
+              Like with like: {machine.fewer.least} instead of {machine.fewer.now} changes of
+              spool
+            </button>
+          )}
+        </p>
+      )}
       {waiting.length > 0 && <Queue jobs={waiting} machine={machine} orders={orders} />}
       {machine.jobs.length === 0 && (
         <p className="border-t border-hairline p-3 text-ink-2">

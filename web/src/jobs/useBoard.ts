@@ -61,6 +61,15 @@ export function useOrders() {
       mutationFn: (id: number) => data(api.POST("/api/machines/{id}/clear", at(id))),
       onSettled: done,
     }),
+    hungUp: useMutation({
+      mutationFn: ({ id, body }: { id: number; body: { spool?: number; nozzle?: number } }) =>
+        data(api.POST("/api/machines/{id}/hung-up", { ...at(id), body })),
+      onSettled: done,
+    }),
+    regroup: useMutation({
+      mutationFn: (id: number) => data(api.POST("/api/machines/{id}/regroup", at(id))),
+      onSettled: done,
+    }),
     hold: useMutation({
       mutationFn: ({ id, held }: { id: number; held: boolean }) =>
         data(api.PATCH("/api/machines/{id}", { ...at(id), body: { held } })),

@@ -75,7 +75,10 @@ const GROUPS = [
 type Values = Record<string, unknown>;
 
 type Change = Partial<
-  Pick<Machine, "name" | "bed_change_min" | "clears_itself" | "held" | "connection" | "loaded">
+  Pick<
+    Machine,
+    "name" | "bed_change_min" | "spool_change_min" | "clears_itself" | "held" | "connection"
+  >
 > & { figures?: Values };
 
 /** One machine: how jobs get to it, its nozzles, and everything it states about itself. */
@@ -97,12 +100,19 @@ export function MachinePage({
     // one after the other, so that the last one typed is the one that stands
     scope: { id: `machine ${kept.id}` },
   });
+  const hang = useMutation({
+    mutationFn: (body: { spool?: number | null; nozzle?: number }) =>
+      data(
+        api.POST("/api/machines/{id}/hung-up", { params: { path: { id: kept.id } }, body }),
+      ),
+    onSuccess: again,
+  });
   const remove = useMutation({
     mutationFn: () => api.DELETE("/api/machines/{id}", { params: { path: { id: kept.id } } }),
     onSuccess: again,
   });
   const own = settings.filter((setting) => setting.group === "machine");
-  const wrong = save.error ?? remove.error;
+  const wrong = save.error ?? hang.error ?? remove.error;
   // what was just ticked or typed shows at once
   const machine: Machine = save.isPending
     ? {
@@ -165,13 +175,45 @@ export function MachinePage({
           />
           clears its bed by itself, the next job starts without a hand
         </label>
+        <span className="flex items-center gap-1">
+          spool change{" "}
+          <NumberField
+            label="Spool change"
+            unit="min"
+            value={machine.spool_change_min ?? 5}
+            min={0}
+            max={1440}
+            step={1}
+            width="w-14"
+            onValue={(v) => v !== null && save.mutate({ spool_change_min: v })}
+          />
+        </span>
+        {machine.nozzles.length > 1 && (
+          <label className="flex items-center gap-1.5">
+            fitted nozzle
+            <select
+              className="field"
+              value={machine.fitted ?? ""}
+              onChange={(event) =>
+                event.target.value && hang.mutate({ nozzle: Number(event.target.value) })
+              }
+            >
+              <option value="">not said</option>
+              {machine.nozzles.map((nozzle) => (
+                <option key={nozzle.id} value={nozzle.id}>
+                  {nozzle.bore} mm
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
         <label className="flex items-center gap-1.5">
           hangs on it
           <select
             className="field"
             value={machine.loaded ?? ""}
             onChange={(event) =>
-              save.mutate({ loaded: event.target.value ? Number(event.target.value) : null })
+              hang.mutate({ spool: event.target.value ? Number(event.target.value) : null })
             }
           >
             <option value="">no spool</option>

@@ -5,6 +5,7 @@ from typing import Any
 from django.contrib.auth.models import User
 from django.core.management.base import BaseCommand
 from django.db import transaction
+from django.utils import timezone
 
 from demo import workshop as sample
 from demo.shapes import SHAPES, sample_stl
@@ -61,6 +62,12 @@ class Command(BaseCommand):
                         tare=sample.TARE,
                         net=sample.NET,
                     )
+            for name, label in sample.HANGS.items():
+                Machine.objects.filter(workshop=workshop, name=name).update(
+                    loaded=Spool.objects.get(material__workshop=workshop, label=label),
+                    loaded_since=timezone.now(),
+                    loaded_by=user,
+                )
             for entry in sample.RECIPES:
                 Recipe.objects.create(workshop=workshop, **entry)
             for name in SHAPES:

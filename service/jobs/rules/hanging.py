@@ -1,0 +1,188 @@
+"""What hangs on machines, and what has to be changed on one before a job may begin: a job whose
+spool or nozzle is not what is there never begins.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from django.db import transaction
+from django.utils import timezone
+from pydantic import ValidationError
+
+from northpace.errors import InputError
+from northpace.spec import Material as MaterialSpec
+from service.jobs.models import Job
+from service.workshop.models import Machine, Nozzle, Spool, SpoolEntry, material_spec
+from service.workshop.rules.printers import Declined, NoContact, printer_of
+from service.workshop.rules.spools import book
+
+Kind = Literal["spool", "nozzle", "short"]
+
+
+@dataclass(frozen=True)
+class Change:
+    """What has to be changed on a machine before a job may begin: why, in words, how it is done,
+    and what it takes in minutes and grams. ``kind`` is *short* where the right spool hangs there
+    and does not reach.
+    """
+
+    job: Job
+    kind: Kind
+    words: str
+    steps: list[str]
+    minutes: float
+    grams: float
+    spool: Spool | None = None
+    nozzle: Nozzle | None = None
+
+
+def needed_change(machine: Machine, job: Job) -> Change | None:
+    """What has to be changed on a machine before a job may begin; None if it may."""
+    nozzle = job.version.nozzle
+    if machine.fitted_id is not None and machine.fitted_id != nozzle.pk:
+        return Change(
+            job,
+            "nozzle",
+            f"{job.file_name} is for the {nozzle} nozzle, and {machine.fitted} is fitted",
+            ["Let the nozzle cool down.", f"Fit the {nozzle} nozzle."],
+            machine.spool_change_min,
+            0.0,
+            nozzle=nozzle,
+        )
+    if job.spool is None:
+        there = machine.loaded
+        if there is None or there.material_id == job.version.material_id:
+            return None
+        words = f"{job.file_name} is for {job.version.material}, and {_named(there)} hangs there"
+        return _spool_change(machine, job, words, None)
+    if machine.loaded_id is None:
+        words = f"nobody has said what hangs there; {job.file_name} needs {_named(job.spool)}"
+        return _spool_change(machine, job, words, job.spool)
+    if machine.loaded_id != job.spool_id:
+        assert machine.loaded is not None
+        words = (
+            f"{job.file_name} needs {_named(job.spool)}, and {_named(machine.loaded)} hangs there"
+        )
+        return _spool_change(machine, job, words, job.spool)
+    left = job.spool.usable_mass
+    if left + 1e-6 < job.still_taken_g and not job.begin_short:
+        words = (
+            f"{job.spool.label} has {left:.1f} g left and {job.file_name} takes "
+            f"{job.still_taken_g:.1f} g"
+        )
+        return Change(job, "short", words, [], 0.0, 0.0, spool=job.spool)
+    return None
+
+
+def next_change(machine: Machine) -> Change | None:
+    """What the next job in the queue of a machine waits for."""
+    job = (
+        Job.objects.filter(machine=machine, state=Job.State.QUEUED)
+        .select_related("version__nozzle", "version__material", "spool__material")
+        .order_by("position", "number")
+        .first()
+    )
+    return None if job is None else needed_change(machine, job)
+
+
+def hang_up(
+    machine: Machine, spool: Spool | None, user: Any, nozzle: Nozzle | None = None
+) -> Machine:
+    """A person says what hangs on a machine (None for nothing), or which nozzle is fitted. What was
+    laid until a new spool ran clean is booked on it, and a printer that listens is told.
+
+    Raises `InputError` while a job is on the machine: that one goes on with another spool only
+    when it is paused, by `orders.change_spool`.
+    """
+    with transaction.atomic():
+        machine = Machine.objects.select_for_update(no_key=True).get(pk=machine.pk)
+        running = Job.objects.filter(machine=machine, state__in=Job.ACTIVE).first()
+        if running is not None:
+            raise InputError(
+                f"{running} is on {machine.name}; pause it and choose there what it goes on with",
+                machine.name,
+            )
+        if nozzle is not None:
+            machine.fitted = nozzle
+        else:
+            _say(machine, spool, user)
+        machine.save(update_fields=["loaded", "loaded_since", "loaded_by", "fitted"])
+        if nozzle is None and spool is not None:
+            tell(machine, spool)
+    return machine
+
+
+def _say(machine: Machine, spool: Spool | None, user: Any) -> None:
+    """Note what hangs on a machine; a spool hangs on one machine at a time."""
+    before = machine.loaded_id
+    if spool is not None:
+        there = Machine.objects.filter(loaded=spool).exclude(pk=machine.pk)
+        busy = there.filter(jobs__state__in=Job.ACTIVE, jobs__spool=spool).first()
+        if busy is not None:
+            raise InputError(f"{busy.name} prints from {spool.label}", spool.label)
+        there.update(loaded=None, loaded_since=timezone.now(), loaded_by=_person(user))
+        if before is not None and before != spool.pk:
+            grams = spool.material.purge_g
+            book(spool, -grams, SpoolEntry.Kind.TAKEN, f"laid until clean on {machine.name}")
+    note_loaded(machine, spool, user)
+
+
+def note_loaded(machine: Machine, spool: Spool | None, user: Any) -> None:
+    """Write down what hangs on a machine, since when and who said so; not yet saved."""
+    machine.loaded, machine.loaded_since = spool, timezone.now()
+    machine.loaded_by = _person(user)
+
+
+def tell(machine: Machine, spool: Spool) -> None:
+    """Tell a printer that listens which filament hangs on it, and how much."""
+    printer = printer_of(machine)
+    if printer is None:
+        return
+    try:
+        grams_per_mm = MaterialSpec(**material_spec(spool.material, spool)).grams_per_mm
+    except ValidationError:  # kept by an older program
+        return
+    try:
+        printer.reload(spool.usable_mass / grams_per_mm, spool.material.name)
+    except (NoContact, Declined) as error:
+        raise InputError(str(error), machine.name) from error
+
+
+def _person(user: Any) -> Any:
+    return user if getattr(user, "is_authenticated", False) else None
+
+
+def _named(spool: Spool) -> str:
+    return f"{spool.label} ({spool.material})"
+
+
+def _spool_change(machine: Machine, job: Job, words: str, spool: Spool | None) -> Change:
+    """The change to a spool, or to any of the job's material where it asks for none."""
+    material = job.version.material
+    hottest = max(_melts(material, spool), _melts_there(machine))
+    what = f"{_named(spool)}{f', {spool.colour}' if spool.colour else ''}" if spool else material
+    steps = [
+        f"Heat the nozzle to {hottest:g} °C.",
+        "Pull out what is in it.",
+        f"Hang up {what}.",
+        f"Feed it until it runs clean, about {material.purge_g:g} g.",
+    ]
+    if machine.loaded_id is None:
+        steps = [f"Hang up {what}, if it does not hang there already."]
+    grams = material.purge_g if machine.loaded_id is not None else 0.0
+    return Change(job, "spool", words, steps, machine.spool_change_min, grams, spool=spool)
+
+
+def _melts(material: Any, spool: Spool | None) -> float:
+    """Nozzle temperature of a material in °C."""
+    try:
+        return float(MaterialSpec(**material_spec(material, spool)).nozzle_temp)
+    except ValidationError:
+        return 0.0
+
+
+def _melts_there(machine: Machine) -> float:
+    there = machine.loaded
+    return 0.0 if there is None else _melts(there.material, there)
