@@ -9,7 +9,7 @@ from django.db import connection
 from playwright.sync_api import expect
 
 from service.jobs.models import Job
-from service.workshop.models import Machine, Spool
+from service.workshop.models import Machine, Material, Spool
 from tests.browser.base import BrowserCase
 from tests.core.shapes import cube, knob, stl
 from tests.standin.process import Background, PrinterProcess
@@ -38,6 +38,34 @@ class Jobs(BrowserCase):
         total = Machine.objects.get(name="Whimbrel 200").nozzles.get()
         self.watch_three_copies_until_they_are_done()
         self.count_with_what_was_learnt(total)
+
+    def test_another_filament_waits_until_it_is_hung_up(self):
+        printer = self.printer(factor=3e4)
+        asa = Material.objects.create(workshop=self.workshop, name="ASA")
+        there = Spool.objects.create(material=asa, label="A-1", usable_mass=300)
+        connection = {"kind": "printer", "address": printer.address}
+        Machine.objects.update(loaded=there, connection=connection, clears_itself=True)
+        self.minder()
+        self.sign_in()
+        page = self.page
+        self.drop(stl(cube(8)), "block.stl")
+        page.locator("[data-part=block]").get_by_role("button", name="Plan it").click()
+        page.get_by_role("dialog").get_by_role("button", name="Plan it").click()
+        self.exact()
+        self.commit_copies(2)
+        column = page.locator("[data-machine='Bench 200']")
+        change = column.locator("[data-change=spool]")
+        expect(change).to_contain_text("needs S-1 (PLA), and A-1 (ASA) hangs there")
+        expect(change.get_by_role("listitem")).to_have_count(4)
+        expect(change).to_contain_text("Feed it until it runs clean")
+        expect(column.locator("[data-unattended]")).to_contain_text("0 of 2 without a hand")
+        self.assertFalse(Job.objects.exclude(state="queued").exists())
+        page.get_by_role("link", name="Large type").click()
+        expect(page.get_by_role("main")).to_contain_text("Hang up S-1 (PLA)")
+        page.get_by_role("link", name="Back to the board").click()
+        change.get_by_role("button", name="S-1 is hung up").click()
+        expect(page.locator("[data-state=done]")).to_have_count(2, timeout=60_000)
+        self.assertEqual(there.entries.count(), 0)
 
     def make_a_machine_of_ones_own(self, printer):
         """A machine, connected to its printer."""
@@ -87,7 +115,11 @@ class Jobs(BrowserCase):
         before = Spool.objects.get().usable_mass
         self.commit_copies(3)
         column = page.locator("[data-machine='Whimbrel 200']")
-        expect(column).to_contain_text(re.compile("left|Nothing waits"))
+        # of a new machine nobody has said what hangs there
+        change = column.locator("[data-change=spool]")
+        expect(change).to_contain_text("nobody has said what hangs there")
+        change.get_by_role("button", name="S-1 is hung up").click()
+        expect(change).to_have_count(0)
         expect(page.locator("[data-state=done]")).to_have_count(3, timeout=60_000)
         jobs = list(Job.objects.all())
         self.assertAlmostEqual(

@@ -282,7 +282,8 @@ class Supports(unittest.TestCase):
         )
         moves, outlines = made.moves, made.outlines
         held = np.isin(moves.feature, (SUPPORT, ROOF)) & (moves.width > 0)
-        first = int(np.searchsorted(outlines.tops - outlines.heights, 8 - 1e-6))
+        # layers are cut in their middle
+        first = int(np.searchsorted(outlines.tops - outlines.heights / 2, 8))
         under = float(outlines.tops[first - 1])
         gap = under - float(moves.z[held].max())
         self.assertTrue(
