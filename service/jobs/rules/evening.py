@@ -68,7 +68,7 @@ def unattended(machine: Machine, jobs: list[Job]) -> dict[str, Any]:
         elif job.spool is not None:
             left[job.spool_id] -= job.still_taken_g
             if left[job.spool_id] < -1e-6 and not job.begin_short:
-                then = f"{job.spool.label} has not enough left for {job.file_name}"
+                then = f"{job.spool.label} has not enough left for {job}"
         if then:
             break
         count += 1

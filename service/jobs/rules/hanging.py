@@ -45,7 +45,7 @@ def needed_change(machine: Machine, job: Job) -> Change | None:
         return Change(
             job,
             "nozzle",
-            f"{job.file_name} is for the {nozzle} nozzle, and {machine.fitted} is fitted",
+            f"{job} is for the {nozzle} nozzle, and {machine.fitted} is fitted",
             ["Let the nozzle cool down.", f"Fit the {nozzle} nozzle."],
             machine.spool_change_min,
             0.0,
@@ -55,23 +55,18 @@ def needed_change(machine: Machine, job: Job) -> Change | None:
         there = machine.loaded
         if there is None or there.material_id == job.version.material_id:
             return None
-        words = f"{job.file_name} is for {job.version.material}, and {_named(there)} hangs there"
+        words = f"{job} is for {job.version.material}, and {_named(there)} hangs there"
         return _spool_change(machine, job, words, None)
     if machine.loaded_id is None:
-        words = f"nobody has said what hangs there; {job.file_name} needs {_named(job.spool)}"
+        words = f"nobody has said what hangs there; {job} needs {_named(job.spool)}"
         return _spool_change(machine, job, words, job.spool)
     if machine.loaded_id != job.spool_id:
         assert machine.loaded is not None
-        words = (
-            f"{job.file_name} needs {_named(job.spool)}, and {_named(machine.loaded)} hangs there"
-        )
+        words = f"{job} needs {_named(job.spool)}, and {_named(machine.loaded)} hangs there"
         return _spool_change(machine, job, words, job.spool)
     left = job.spool.usable_mass
     if left + 1e-6 < job.still_taken_g and not job.begin_short:
-        words = (
-            f"{job.spool.label} has {left:.1f} g left and {job.file_name} takes "
-            f"{job.still_taken_g:.1f} g"
-        )
+        words = f"{job.spool.label} has {left:.1f} g left and {job} takes {job.still_taken_g:.1f} g"
         return Change(job, "short", words, [], 0.0, 0.0, spool=job.spool)
     return None
 

@@ -35,7 +35,9 @@ def lines(job: Job) -> list[tuple[str, str]]:
         (foot.skirt_loops, some(foot.skirt_loops, "priming loop", "priming loops")),
     )
     footing = ", ".join(words for amount, words in feet if amount) or "none"
+    hangs = f"{job.spool.label}, {job.spool.material}" if job.spool else spec.material.name
     return [
+        ("spool", hangs),
         ("nozzle", f"{spec.machine.nozzle:g} mm"),
         (
             "temperatures",

@@ -59,9 +59,11 @@ export function FarBoard({ board }: { board: Board }) {
                 </>
               ) : (
                 <p className="text-[52px] leading-tight font-semibold text-ink-2">
-                  {machine.state?.phase === "idle" || machine.kind !== "printer"
-                    ? "free"
-                    : (machine.state?.phase ?? "not heard from")}
+                  {machine.change
+                    ? "waits for a hand"
+                    : machine.state?.phase === "idle" || machine.kind !== "printer"
+                      ? "free"
+                      : (machine.state?.phase ?? "not heard from")}
                 </p>
               )}
               {machine.change && machine.change.steps.length > 0 && (

@@ -99,7 +99,7 @@ export function MachineColumn({
             <b>
               {unattended.count} of {unattended.waiting}
             </b>{" "}
-            without a hand{unattended.then && `; then ${unattended.then}`}.
+            without a hand{!change && unattended.then && `; then ${unattended.then}`}.
           </span>
           {machine.fewer && (
             <button className="quiet" onClick={() => orders.regroup.mutate(machine.id)}>
