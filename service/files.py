@@ -9,6 +9,7 @@ from contextlib import contextmanager
 from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
 from django.http import HttpResponse
+from django.utils.http import content_disposition_header
 
 from northpace.errors import InputError
 
@@ -96,6 +97,7 @@ def download(
 ) -> HttpResponse:
     """An answer the browser saves under ``name``."""
     answer = HttpResponse(data, content_type=content_type)
-    plain = name.encode("ascii", "ignore").decode().replace('"', "")
-    answer["Content-Disposition"] = f'attachment; filename="{plain}"'
+    # a header has one line
+    found = content_disposition_header(True, " ".join(name.split()).replace('"', ""))
+    answer["Content-Disposition"] = found or "attachment"
     return answer

@@ -72,20 +72,60 @@ def check(template: str, where: str) -> None:
     _fill(template, EXAMPLE, where, every=True)
 
 
-#: Orders that heat, and what they heat.
-_HEATS = re.compile(r"(?:^|\s)M(104|109|140|190)(?!\d)[^;\n]*?[SR] *(\d+(?:\.\d+)?)", re.M | re.I)
+#: Numbers of the orders that heat the nozzle, and the bed.
+_NOZZLE, _BED = (104, 109), (140, 190)
+#: A word of a line: a letter and all that stands before the next one.
+_WORD = re.compile(r"([A-Z])\s*([^A-Z\s]*)")
+_PLAIN = re.compile(r"\d+(\.\d*)?|\.\d+")
+#: Words that a line may have which heats, beside its order.
+_BESIDE = frozenset("NTSRPI")
 
 
 def check_heat(text: str, nozzle: float, bed: float, where: str) -> None:
-    """Raise `InputError` where filled G-code asks for more heat than a machine has (°C)."""
-    for order in _HEATS.finditer(re.sub(r";[^\n]*", "", text)):
-        most, what = (nozzle, "nozzle") if order[1] in ("104", "109") else (bed, "bed")
-        if float(order[2]) > most:
+    """Raise `InputError` where filled G-code asks for more heat than a machine has (°C), or heats
+    in a way that cannot be read.
+    """
+    for number, line in enumerate(text.split("\n"), 1):
+        words = _WORD.findall(re.sub(r";.*|\([^)]*\)", "", line).upper())
+        heats = {found for letter, value in words if letter == "M" and (found := _heats(value))}
+        # some firmware sets heat with the tool, or with the offsets of a tool
+        tool = words and (words[0][0] == "T" or words[0] == ("G", "10"))
+        if tool and any(letter in "SR" and value for letter, value in words):
+            heats.add("nozzle")
+        for what in sorted(heats):
+            most = nozzle if what == "nozzle" else bed
+            _check_line(number, words, what, most, where)
+
+
+def _heats(value: str) -> str:
+    """What an M order heats, by what stands behind its letter; empty for none."""
+    found = re.fullmatch(r"\D*0*(\d+)(\D.*)?", value)
+    order = int(found[1]) if found else 0
+    return "nozzle" if order in _NOZZLE else "bed" if order in _BED else ""
+
+
+def _check_line(
+    number: int, words: list[tuple[str, str]], what: str, most: float, where: str
+) -> None:
+    """Raise `InputError` where a line that heats asks for more than ``most`` °C, or is unclear."""
+    orders = [(letter, value) for letter, value in words if letter in "MG"]
+    others = [word for word in words if word not in orders]
+    plain = len(orders) <= 1 and all(_PLAIN.fullmatch(value) for _, value in orders)
+    for letter, value in others:
+        if letter in "SR" and _PLAIN.fullmatch(value) and float(value) > most:
             raise InputError(
-                f"line {text.count(chr(10), 0, order.start(2)) + 1}: asks for {order[2]} °C; the "
-                f"{what} of this machine goes up to {most:g} °C",
+                f"line {number}: asks for {value} °C; the {what} of this machine goes up to "
+                f"{most:g} °C",
                 where,
             )
+        value = value.split("*")[0]
+        plain = plain and letter in _BESIDE and (not value or bool(_PLAIN.fullmatch(value)))
+    if not plain:
+        raise InputError(
+            f"line {number}: heats the {what} in a way that cannot be checked; write it as M104 "
+            "S210 on a line of its own, with a plain number",
+            where,
+        )
 
 
 def fill(template: str, values: Mapping[str, float | str], where: str) -> str:

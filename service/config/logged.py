@@ -45,11 +45,24 @@ def within(**facts: str) -> Iterator[None]:
         _HERE.reset(token)
 
 
+#: Addresses that open a door to whoever knows them.
+SECRET = re.compile(r"(/invitations/|/join/)[^/\s?]+")
+
+
+def without_secrets(path: str) -> str:
+    """An address as it is logged."""
+    return SECRET.sub(r"\1…", path)
+
+
 class Facts(logging.Filter):
     """Gives every record what is known, each fact on its own and all of them as words."""
 
     def filter(self, record: logging.LogRecord) -> bool:
-        """Every record stays."""
+        """Every record stays, without the secrets of addresses."""
+        if isinstance(record.args, tuple):
+            record.args = tuple(
+                without_secrets(one) if isinstance(one, str) else one for one in record.args
+            )
         facts = _HERE.get()
         for name, value in facts.items():
             setattr(record, name, value)
@@ -94,12 +107,12 @@ def _logged(
         log.info(
             "%s %s %s in %s ms",
             request.method,
-            request.path,
+            without_secrets(request.path),
             response.status_code,
             milliseconds,
             extra={
                 "method": request.method,
-                "path": request.path,
+                "path": without_secrets(request.path),
                 "status": response.status_code,
                 "ms": milliseconds,
             },

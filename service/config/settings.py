@@ -107,6 +107,7 @@ AUTH_PASSWORD_VALIDATORS = [
         "OPTIONS": {"min_length": 10},
     },
     {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
+    {"NAME": "service.accounts.rules.passwords.NotOnlyNames"},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
     {"NAME": "django.contrib.auth.password_validation.NumericPasswordValidator"},
 ]

@@ -103,10 +103,20 @@ class Heat(unittest.TestCase):
             ("ends.start_gcode=M104 S{nozzle_temp * 3}", "asks for 630 °C"),
             ("ends.start_gcode=N5 m104s500", "asks for 500 °C"),
             ("ends.start_gcode=M104 T0 S 400.5", "asks for 400.5 °C"),
+            ("ends.start_gcode=G28\nM0104 S999", "line 2: asks for 999 °C"),
+            ("ends.start_gcode=M+104 S999", "asks for 999 °C"),
+            ("ends.start_gcode=M104 S+999", "line 1: heats the nozzle in a way that cannot be"),
+            ("ends.start_gcode=M109 S=999", "cannot be checked"),
+            ("ends.start_gcode=M104 S9e2", "cannot be checked"),
+            ("ends.start_gcode=G28 M104 S200", "cannot be checked"),
+            ("ends.start_gcode=T0 S999", "asks for 999 °C"),
+            ("ends.start_gcode=T0 S+999", "cannot be checked"),
+            ("ends.start_gcode=G10 P0 S999", "asks for 999 °C"),
         ):
             with self.assertRaisesRegex(InputError, words):
                 PIPELINE.plan(source(cube(8)), with_settings(PlanSpec(), [pair]))
-        for text in ("; M104 S510", "M106 S510", "M104 S{nozzle_temp} ; not S510", "M140 S60"):
+        fine = ("; M104 S510", "M106 S510", "M104 S{nozzle_temp} ; not S510", "M140 S60", "T0")
+        for text in (*fine, "(M104 S510)", "M104 T0 S200", "M1040 S999", "M109 R200", "N3 M104 S0"):
             plan = PIPELINE.plan(
                 source(cube(8)), with_settings(PlanSpec(), [f"ends.start_gcode={text}"])
             )

@@ -7,6 +7,7 @@ import logging.config
 from contextlib import contextmanager
 
 from service.config import logged
+from service.files import download
 from service.hands import Hand
 from service.limits import Limit
 from tests.core.shapes import cube, stl
@@ -49,6 +50,19 @@ class Logged(Planned):
         self.assertGreaterEqual(first["ms"], 0)
         self.assertEqual((second["request"], second["status"]), (other["X-Request-ID"], 404))
         self.assertEqual(logged.here(), {})
+
+    def test_secrets_of_addresses_are_not_logged(self):
+        with lines("northpace.requests") as found, lines("django.request") as refused:
+            self.client.get("/api/invitations/open-sesame-4711")
+        self.assertEqual([line["path"] for line in found], ["/api/invitations/…"])
+        self.assertNotIn("sesame", json.dumps(found + refused))
+
+    def test_names_of_files_are_one_line_with_all_letters(self):
+        named = download(b"", 'Gehäuse "groß"\nEnde.stl')["Content-Disposition"]
+        self.assertEqual(named, "attachment; filename*=utf-8''Geh%C3%A4use%20gro%C3%9F%20Ende.stl")
+        self.assertEqual(
+            download(b"", "a b.stl")["Content-Disposition"], 'attachment; filename="a b.stl"'
+        )
 
     def test_a_task_has_its_number(self):
         with lines("northpace.tasks") as found:

@@ -153,6 +153,8 @@ class Coming(Planned):
             ({"password": "short"}, "at least 10 characters"),
             ({"password": "1234567890123"}, "entirely numeric"),
             ({"password": "fulmar-fulmar", "username": "fulmar-fulmar"}, "too similar"),
+            ({"password": "fulmar1fulmar1", "username": "fulmar1"}, "too similar"),
+            ({"password": "xFulmar1Fulmar1x", "username": "fulmar1"}, "too similar"),
             ({"username": "maker"}, "is taken"),
         ):
             answer = self.join(secret, **values)
@@ -290,4 +292,7 @@ class OnRecord(Planned):
         text = self.client.get("/api/record/file").content.decode()
         self.assertIn("changed a spool,S-1", text)
         self.assertNotIn(GOOD, json.dumps(rows) + text)
+        # no table program takes a cell for a formula
+        Record.objects.update(about="=HYPERLINK(1)")
+        self.assertIn(",'=HYPERLINK(1),", self.client.get("/api/record/file").content.decode())
         self.assertEqual(Record.objects.count(), 2)

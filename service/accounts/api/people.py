@@ -179,6 +179,11 @@ class RecordList(APIView):
         return Response(RecordSerializer(rows, many=True).data)
 
 
+def _plain(word: Any) -> Any:
+    """A cell that no table program takes for a formula."""
+    return f"'{word}" if str(word)[:1] in ("=", "+", "-", "@", "\t", "\r") else word
+
+
 class RecordFile(APIView):
     @extend_schema(operation_id="record_file", responses=files("text/csv"))
     def get(self, request: Request) -> HttpResponse:
@@ -187,5 +192,6 @@ class RecordFile(APIView):
         table = csv.writer(out)
         table.writerow(["at", "who", "what", "about", "sent"])
         for row in Record.objects.filter(workshop=workshop_of(request)).iterator():
-            table.writerow([row.at.isoformat(), row.who, row.what, row.about, row.sent])
+            words = (row.who, row.what, row.about, row.sent)
+            table.writerow([row.at.isoformat(), *(_plain(word) for word in words)])
         return download(out.getvalue().encode(), "record.csv", "text/csv")
