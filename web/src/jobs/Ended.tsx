@@ -24,6 +24,9 @@ export function Ended({ jobs, orders }: { jobs: Job[]; orders: Orders }) {
       <ul className="flex flex-col gap-1.5">
         {jobs.map((job) => {
           const { word, mark, tone } = STATES[job.state];
+          // of a bed with pieces given up, less was laid than planned
+          const left = job.copies.filter((copy) => copy.state !== "given-up").length;
+          const part = left > 0 && left < job.copies.length;
           return (
             <li
               key={job.id}
@@ -55,8 +58,10 @@ export function Ended({ jobs, orders }: { jobs: Job[]; orders: Orders }) {
                 <dd className="text-right">
                   {job.actual_s ? (
                     <>
-                      <b>{span(job.actual_s)}</b> (
-                      {signedPercent(job.actual_s, job.figures.time_s)})
+                      <b>{span(job.actual_s)}</b>{" "}
+                      {part
+                        ? `for ${left} of ${job.copies.length}, ${span(job.actual_s / left)} a piece`
+                        : `(${signedPercent(job.actual_s, job.figures.time_s)})`}
                     </>
                   ) : (
                     "not known"
@@ -65,6 +70,7 @@ export function Ended({ jobs, orders }: { jobs: Job[]; orders: Orders }) {
                 <dt className="text-ink-3">off {job.spool_label || "no spool"}</dt>
                 <dd className="text-right">
                   {grams(job.taken_g)} of {grams(job.figures.mass_g)} g
+                  {part && `, ${grams(job.taken_g / left)} g a piece`}
                 </dd>
               </dl>
               <Outcome job={job} />
