@@ -96,12 +96,14 @@ def _free_port(wanted: int | None) -> int:
 
 
 def _running(home: Path) -> int | None:
-    """The port of a live server in this folder."""
+    """The port of a live server in this folder. After a power cut the number in its note may be
+    that of any process, so it is asked where that one works: a server does in its data folder.
+    """
+    data = home / "data"
     try:
-        lines = (home / "data" / "postmaster.pid").read_text().splitlines()
-        os.kill(int(lines[0]), 0)
-        return int(lines[3])
-    except PermissionError:
+        lines = (data / "postmaster.pid").read_text().splitlines()
+        if not os.path.samefile(f"/proc/{int(lines[0])}/cwd", data):
+            return None
         return int(lines[3])
     except (OSError, ValueError, IndexError):
         return None

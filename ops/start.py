@@ -16,6 +16,7 @@ import urllib.request
 from pathlib import Path
 
 from ops import cluster as db
+from ops.alone import MARK, end_leftovers, hold
 from ops.backup import back_up, restore
 from ops.stale import drop_stale
 from ops.steps import PYTHON, ROOT, VAR, Stop, check_machine, front_end, python_packages, run, say
@@ -28,6 +29,11 @@ PRINTERS = 3
 def main() -> int:
     options = _options()
     check_machine()
+    lock = None
+    if not (options.backup or options.restore):
+        lock = hold(VAR, options.port)
+        if left := end_leftovers(ROOT):
+            say(f"ended {left} processes that an earlier start had left")
     if not (options.prepare or options.backup or options.restore):
         _check_port(options.port)
     python_packages(tests=False)
@@ -51,6 +57,7 @@ def main() -> int:
         env = {
             **os.environ,
             **cluster.environment(),
+            MARK: str(ROOT),
             "NORTHPACE_LOOPBACK_PRINTERS": "1",  # the simulated ones
             "PYTHONUNBUFFERED": "1",
             "PYTHONPATH": str(ROOT),
@@ -69,6 +76,8 @@ def main() -> int:
     finally:
         compiling.terminate()  # nothing, where it has ended
         db.stop_cluster(cluster)
+        if lock is not None:
+            lock.close()
 
 
 def _options() -> argparse.Namespace:

@@ -1,0 +1,86 @@
+"""One folder, one start: a lock while it runs, and an end to what a start that was killed left."""
+
+from __future__ import annotations
+
+import fcntl
+import os
+import signal
+import time
+from pathlib import Path
+from typing import IO
+
+from ops.steps import Stop
+
+#: Environment variable of everything that a start runs: the folder it was started in.
+MARK = "NORTHPACE_STARTED_IN"
+#: Seconds that what was left may take to end by itself.
+PATIENCE = 5.0
+
+
+def hold(folder: Path, port: int) -> IO[str]:
+    """Lock a folder for a start that will answer on ``port``, until the file returned is closed.
+    Raises `Stop` if another start runs in it.
+    """
+    folder.mkdir(parents=True, exist_ok=True)
+    lock = (folder / "start.lock").open("a+")
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError as error:
+        lock.seek(0)
+        process, _, there = lock.read().partition(" ")
+        lock.close()
+        raise Stop(
+            f"this folder runs already, at http://127.0.0.1:{there}/ (process {process}); use that "
+            "address, or stop it there with Ctrl-C"
+        ) from error
+    lock.seek(0)
+    lock.truncate()
+    lock.write(f"{os.getpid()} {port}")
+    lock.flush()
+    return lock
+
+
+def end_leftovers(folder: Path) -> int:
+    """End what an earlier start in a folder left running when it was killed, but for the database,
+    which is taken over. Returns how many processes that were.
+    """
+    left = _marked(folder)
+    for process in left:
+        _signal(process, signal.SIGTERM)
+    end = time.monotonic() + PATIENCE
+    while time.monotonic() < end and any(_lives(process) for process in left):
+        time.sleep(0.05)
+    for process in left:
+        _signal(process, signal.SIGKILL)
+    return len(left)
+
+
+def _marked(folder: Path) -> list[int]:
+    """Processes that carry the mark of a folder, this one and its children left out."""
+    wanted = f"{MARK}={folder}".encode()
+    found = []
+    for entry in Path("/proc").glob("[0-9]*"):
+        try:
+            marked = wanted in (entry / "environ").read_bytes().split(b"\0")
+            database = (entry / "comm").read_text().startswith("postgres")
+        except OSError:  # of somebody else, or gone meanwhile
+            continue
+        if marked and not database and int(entry.name) != os.getpid():
+            found.append(int(entry.name))
+    return found
+
+
+def _lives(process: int) -> bool:
+    try:
+        return (Path("/proc") / str(process) / "stat").read_text().rsplit(")", 1)[1].split()[
+            0
+        ] != "Z"
+    except OSError:
+        return False
+
+
+def _signal(process: int, number: int) -> None:
+    try:
+        os.kill(process, number)
+    except OSError:
+        return
