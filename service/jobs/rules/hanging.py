@@ -23,17 +23,19 @@ Kind = Literal["spool", "nozzle", "short"]
 
 @dataclass(frozen=True)
 class Change:
-    """What has to be changed on a machine before a job may begin: why, in words, how it is done,
-    and what it takes in minutes and grams. ``kind`` is *short* where the right spool hangs there
-    and does not reach.
-    """
+    """What has to be changed on a machine before a job may begin."""
 
+    #: the job that waits
     job: Job
+    #: *short* means that the right spool hangs there and does not reach
     kind: Kind
+    #: why it waits, and how the change is done, step by step
     words: str
     steps: list[str]
+    #: what the change takes, in minutes and in g of filament
     minutes: float
     grams: float
+    #: what has to hang there, or to be fitted
     spool: Spool | None = None
     nozzle: Nozzle | None = None
 

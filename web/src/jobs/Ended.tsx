@@ -60,7 +60,8 @@ export function Ended({ jobs, orders }: { jobs: Job[]; orders: Orders }) {
                     <>
                       <b>{span(job.actual_s)}</b>{" "}
                       {part
-                        ? `for ${left} of ${job.copies.length}, ${span(job.actual_s / left)} a piece`
+                        ? `for ${left} of ${job.copies.length}, ` +
+                          `${span(job.actual_s / left)} a piece`
                         : `(${signedPercent(job.actual_s, job.figures.time_s)})`}
                     </>
                   ) : (

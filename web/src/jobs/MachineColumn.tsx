@@ -93,7 +93,7 @@ export function MachineColumn({
       {waiting.length > 1 && (
         <p
           data-unattended
-          className="flex flex-wrap items-center gap-2 border-t border-hairline px-3 py-1.5 text-[13px]"
+          className="flex flex-wrap gap-2 border-t border-hairline px-3 py-1.5 text-[13px]"
         >
           <span>
             <b>
