@@ -91,7 +91,9 @@ class Review(Minded):
             loaded=other, held=True, contact={"error": "http://x does not answer"}
         )
         found = self.checks(plan)
-        self.assertIn("S-9 (PLA) hangs on Bench 200; hang up S-1", found["material"]["words"])
+        self.assertIn(
+            "S-9 (PLA) hangs on Bench 200; the job waits until S-1", found["material"]["words"]
+        )
         self.assertEqual({found[key]["level"] for key in ("material", "held", "contact")}, {"look"})
         self.assertNotIn("simulated", found["machine"]["words"])
         # clock times that would surprise are explained
