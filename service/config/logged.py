@@ -63,9 +63,9 @@ class Facts(logging.Filter):
             record.args = tuple(
                 without_secrets(one) if isinstance(one, str) else one for one in record.args
             )
-        request = getattr(record, "request", None)
-        if hasattr(request, "path"):  # the framework gives the whole request
-            record.request = f"{request.method} {without_secrets(request.path)}"
+        path = getattr(getattr(record, "request", None), "path", None)
+        if isinstance(path, str):  # the framework gives the whole request
+            record.request = without_secrets(path)
         facts = _HERE.get()
         for name, value in facts.items():
             setattr(record, name, value)
