@@ -44,15 +44,21 @@ def end_leftovers(folder: Path) -> int:
     """End what an earlier start in a folder left running when it was killed, but for the database,
     which is taken over. Returns how many processes that were.
     """
-    left = _marked(folder)
-    for process in left:
-        _signal(process, signal.SIGTERM)
-    end = time.monotonic() + PATIENCE
-    while time.monotonic() < end and any(_lives(process) for process in left):
-        time.sleep(0.05)
-    for process in left:
-        _signal(process, signal.SIGKILL)
-    return len(left)
+    found: set[int] = set()
+    for number in (signal.SIGTERM, signal.SIGKILL):
+        told: set[int] = set()
+        end = time.monotonic() + PATIENCE
+        while time.monotonic() < end:
+            # what supervises may begin others meanwhile, so all are looked for again and again
+            left = {process for process in _marked(folder) if _lives(process)}
+            if not left:
+                return len(found)
+            for process in left - told:
+                _signal(process, number)
+            told |= left
+            found |= left
+            time.sleep(0.02)
+    return len(found)
 
 
 def _marked(folder: Path) -> list[int]:

@@ -38,7 +38,7 @@ class Alone(unittest.TestCase):
         other = subprocess.Popen(["sleep", "60"])
         self.addCleanup(other.wait)
         self.addCleanup(other.kill)
-        alone.PATIENCE, before = 0.3, alone.PATIENCE
+        alone.PATIENCE, before = 2.0, alone.PATIENCE
         self.addCleanup(setattr, alone, "PATIENCE", before)
         self.assertGreaterEqual(alone.end_leftovers(self.folder), 2)
         for process in left:
