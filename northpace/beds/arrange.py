@@ -7,6 +7,7 @@ looked at exactly, and slid until they touch. What does not fit stays beside the
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
@@ -21,6 +22,7 @@ from northpace.beds.reach import Turned, may_hit, moved
 from northpace.beds.spec import BedSpec, Placing
 from northpace.geometry.polygons import difference, intersection, rounded, together, union
 from northpace.part.plate import keep_out, plate
+from northpace.paths.footing import room_for_loops
 from northpace.spec import Machine
 
 #: Rules by which places are taken: near the middle of the choice, or from a corner along rows.
@@ -62,10 +64,15 @@ class Room:
     #: group of each, and of what is placed now
     groups: list[int] = field(default_factory=list)
     group: int = 0
+    #: mm that stay free inside the edge of the plate, and beside keep-out places
+    margins: tuple[float, float] = (0.0, 0.0)
 
     def __post_init__(self) -> None:
-        self.plate = plate(self.machine)
-        self.barred = together(np.array([area for _, area in keep_out(self.machine)], object))
+        inside, beside = self.margins
+        whole = plate(self.machine)
+        places = together(np.array([area for _, area in keep_out(self.machine)], object))
+        self.plate = rounded(whole, -inside) if inside else whole
+        self.barred = rounded(places, beside) if beside else places
         shapely.prepare(self.plate)
         self._placed: list[shapely.Geometry] = []
         self._boxes = np.empty((0, 4))
@@ -362,8 +369,9 @@ def arranged(spec: BedSpec, plans: Mapping[str, BedPlan]) -> tuple[BedSpec, list
     if sum(map(len, known.values())) > MANY:
         rules = rules[:1]
     best: tuple[int, list[Placing], list[int]] | None = None
-    for rule in rules:
-        placings, beside = _one_way(spec, machine, choices, there, rule)
+    for margins, rule in itertools.product(_margins(spec, plans, choices), rules):
+        room = Room(machine, spec, margins=margins)
+        placings, beside = _one_way(spec, room, choices, there, rule)
         if best is None or len(beside) < best[0]:
             best = (len(beside), placings, beside)
         if not beside:
@@ -372,17 +380,33 @@ def arranged(spec: BedSpec, plans: Mapping[str, BedPlan]) -> tuple[BedSpec, list
     return spec.model_copy(update={"placings": tuple(best[1]), "order": ()}), best[2]
 
 
+def _margins(
+    spec: BedSpec, plans: Mapping[str, BedPlan], choices: list[list[Shape]]
+) -> tuple[tuple[float, float], ...]:
+    """Margins of a room (`Room.margins`), the best choice first: as much as shared loops need, and
+    none if the placings do not fit otherwise.
+    """
+    if spec.loops != "shared":
+        return ((0.0, 0.0),)
+    # the shortest hull takes the most loops
+    shortest = min(float(shapely.length(shapely.convex_hull(s[0].outline))) for s in choices)
+    needed = [
+        room_for_loops(shortest, float(one.heights[0]), one.loops) for one in plans_of(spec, plans)
+    ]
+    most = max(inside for inside, _ in needed), max(beside for _, beside in needed)
+    return (most, (0.0, 0.0)) if any(most) else ((0.0, 0.0),)
+
+
 def _one_way(
     spec: BedSpec,
-    machine: Machine,
+    room: Room,
     choices: list[list[Shape]],
     there: list[Shape],
     rule: Rule,
 ) -> tuple[list[Placing], list[int]]:
-    """The placings arranged by a rule, ``choices`` their turns and ``there`` how they lie now, and
-    the numbers of those that do not fit.
+    """The placings arranged in an empty room by a rule, ``choices`` their turns and ``there`` how
+    they lie now, and the numbers of those that do not fit.
     """
-    room = Room(machine, spec)
     placings = list(spec.placings)
     group = [spec.group_of(k) for k in range(len(placings))]
     area = [float(shapely.area(shapes[0].outline)) for shapes in choices]
@@ -413,7 +437,7 @@ def _one_way(
                 "turn": shape.turn,
             }
         )
-    return _beside(placings, beside, choices, machine), [k + 1 for k in beside]
+    return _beside(placings, beside, choices, room.machine), [k + 1 for k in beside]
 
 
 def _beside(

@@ -39,7 +39,10 @@ def crossings(
     waits = np.array(park(machine)) + origin
     crosses = np.flatnonzero(np.r_[False, order.placing[1:] != order.placing[:-1]])
     known: dict[tuple[int, int, int], float] = {}
-    places, everything = standing_up(machine), shapely.geometrycollections(list(stands))
+    places = standing_up(machine)
+    # the bed's own loops lie outside of all that stands on it
+    loops = [_laid_by(plan) for plan in plans[len(stands) :]]
+    everything = shapely.convex_hull(shapely.geometrycollections([*stands, *loops]))
     if places:
         # where the start G-code leaves the head is not known, so the first way is over all of them
         over[0] = max(height for _, _, height in places) + ABOVE
@@ -53,7 +56,7 @@ def crossings(
             )
         if max(before, after) >= len(stands):
             # between the loops around everything and a placing
-            over[k] = _over_places(shapely.convex_hull(everything), places)
+            over[k] = _over_places(everything, places)
             continue
         key = (before, after, group)
         done = np.unique(order.placing[order.group < group])
@@ -134,6 +137,14 @@ def _around(
     longer = shapely.length(shapely.LineString([start, *found, goal])) - np.hypot(*(goal - start))
     saved = 2 * (over - height) / rising_speed(after)
     return (height, found) if longer / after.pace.travel_speed < saved else None
+
+
+def _laid_by(plan: BedPlan) -> shapely.Geometry:
+    """Points, about the middle of the bed, between which the moves of one of the bed's own plans
+    lie.
+    """
+    course = plan.paced.course
+    return shapely.multipoints(np.stack([course.x, course.y], axis=1) - plan.middle)
 
 
 def _place(

@@ -124,14 +124,7 @@ def loops_around(
     height, width = float(heights[0]), foot.skirt_width
     hull = shapely.convex_hull(ground)
     away = out + foot.skirt_distance + width / 2
-    count = foot.skirt_loops
-    if foot.prime_volume > 0:
-        # a loop is as long as the hull grown to it: its length grows by 2π for every mm
-        lengths = shapely.length(hull) + 2 * np.pi * (
-            away + np.arange(MOST_LOOPS) * spacing(width, height)
-        )
-        laid = np.cumsum(lengths * area(width, height))
-        count = min(int(np.searchsorted(laid, foot.prime_volume)) + 1, MOST_LOOPS)
+    count = _loop_count(float(shapely.length(hull)), away, height, foot)
     if count == 0:
         return PathTable.joined([]), 0
     tables = []
@@ -160,11 +153,38 @@ def loops_around(
     return PathTable.joined(tables), count
 
 
+def _loop_count(length: float, away: float, height: float, foot: Footing) -> int:
+    """How many loops are laid around a hull whose border is ``length`` mm long, the innermost
+    ``away`` mm off it, in a first layer of ``height`` mm.
+    """
+    if foot.prime_volume <= 0:
+        return foot.skirt_loops
+    # a loop is as long as the hull grown to it: its length grows by 2π for every mm
+    width = foot.skirt_width
+    lengths = length + 2 * np.pi * (away + np.arange(MOST_LOOPS) * spacing(width, height))
+    laid = np.cumsum(lengths * area(width, height))
+    return min(int(np.searchsorted(laid, foot.prime_volume)) + 1, MOST_LOOPS)
+
+
+def room_for_loops(length: float, height: float, foot: Footing) -> tuple[float, float]:
+    """How many mm have to stay free so that loops fit: between what stands on the bed and the edge
+    of the bed, and between it and a place that loops must not enter. ``length`` is that of the hull
+    of what stands, ``height`` that of the first layer, in mm.
+    """
+    width = foot.skirt_width
+    away = foot.skirt_distance + width / 2
+    count = _loop_count(length, away, height, foot)
+    if count == 0:
+        return 0.0, 0.0
+    return away + (count - 1) * spacing(width, height) + width / 2 + 0.1, (count + 1) * width + 0.1
+
+
 def _past_the_barred(
     around: np.ndarray, barred: shapely.Geometry, ground: shapely.Geometry, width: float
 ) -> np.ndarray:
-    """The areas (L,) that loops enclose, with what is barred taken off, so that the loops lead past
-    it side by side. An area is empty if its loop would then touch what stands on the ground.
+    """Cut the barred places out of the areas (L,) that the loops run around, so that every loop
+    makes its own way around those places and no two loops meet. An area comes back empty if its
+    loop would then touch what stands on the bed.
     """
     away = (1.0 + np.arange(len(around)))[::-1] * width
     out = difference(around, rounded(np.full(len(around), barred, object), away))
