@@ -1,4 +1,6 @@
-"""One folder, one start: a lock while it runs, and an end to what a start that was killed left."""
+"""Make sure that only one ``./start`` runs in a folder. It holds a lock as long as it runs. If it
+is killed, the next one ends the processes that were left running.
+"""
 
 from __future__ import annotations
 
@@ -11,15 +13,15 @@ from typing import IO
 
 from ops.steps import Stop
 
-#: Environment variable of everything that a start runs: the folder it was started in.
+#: Name of an environment variable that every process of a start carries; its value is the folder.
 MARK = "NORTHPACE_STARTED_IN"
-#: Seconds that what was left may take to end by itself.
+#: Seconds to wait for leftover processes to end, after each signal.
 PATIENCE = 5.0
 
 
 def hold(folder: Path, port: int) -> IO[str]:
-    """Lock a folder for a start that will answer on ``port``, until the file returned is closed.
-    Raises `Stop` if another start runs in it.
+    """Lock a folder for a start that will answer on ``port``. Closing the returned file releases
+    the lock. Raises `Stop` if another start runs in the folder.
     """
     folder.mkdir(parents=True, exist_ok=True)
     lock = (folder / "start.lock").open("a+")
@@ -41,15 +43,15 @@ def hold(folder: Path, port: int) -> IO[str]:
 
 
 def end_leftovers(folder: Path) -> int:
-    """End what an earlier start in a folder left running when it was killed, but for the database,
-    which is taken over. Returns how many processes that were.
+    """End the processes that an earlier start in a folder left running when it was killed, and
+    return their number. The database is not ended, since the new start goes on using it.
     """
     found: set[int] = set()
     for number in (signal.SIGTERM, signal.SIGKILL):
         told: set[int] = set()
         end = time.monotonic() + PATIENCE
         while time.monotonic() < end:
-            # what supervises may begin others meanwhile, so all are looked for again and again
+            # a supervisor that still runs starts new processes, so we look for them repeatedly
             left = {process for process in _marked(folder) if _lives(process)}
             if not left:
                 return len(found)
@@ -62,7 +64,7 @@ def end_leftovers(folder: Path) -> int:
 
 
 def _marked(folder: Path) -> list[int]:
-    """Processes that carry the mark of a folder, this one and its children left out."""
+    """Numbers of the processes that carry the mark of a folder, without this process."""
     wanted = f"{MARK}={folder}".encode()
     found = []
     for entry in Path("/proc").glob("[0-9]*"):

@@ -96,8 +96,10 @@ def _free_port(wanted: int | None) -> int:
 
 
 def _running(home: Path) -> int | None:
-    """The port of a live server in this folder. After a power cut the number in its note may be
-    that of any process, so it is asked where that one works: a server does in its data folder.
+    """The port of the server that runs in this folder; None if none does.
+
+    After a power cut the process number in ``postmaster.pid`` may belong to any other process. A
+    server has its data folder as working directory, so that is what we compare.
     """
     data = home / "data"
     try:

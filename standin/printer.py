@@ -248,8 +248,8 @@ class Printer:
             return self.state()
 
     def set_spool(self, mm: float | None, material: str | None = None) -> dict[str, Any]:
-        """Hang up a spool with so much filament (None is one that never ends) of a material, where
-        that is said. It fails files that are for another one.
+        """Hang up a spool with so many mm of filament (None for one that never ends). If its
+        material is named, files for another material fail.
         """
         with self._lock:
             self.advance()

@@ -383,8 +383,8 @@ def arranged(spec: BedSpec, plans: Mapping[str, BedPlan]) -> tuple[BedSpec, list
 def _margins(
     spec: BedSpec, plans: Mapping[str, BedPlan], choices: list[list[Shape]]
 ) -> tuple[tuple[float, float], ...]:
-    """Margins of a room (`Room.margins`), the best choice first: as much as shared loops need, and
-    none if the placings do not fit otherwise.
+    """Margins to try for a room (see `Room.margins`), in order of preference: first as much as the
+    shared loops need, then none, in case the placings do not fit otherwise.
     """
     if spec.loops != "shared":
         return ((0.0, 0.0),)

@@ -140,8 +140,8 @@ def _around(
 
 
 def _laid_by(plan: BedPlan) -> shapely.Geometry:
-    """Points, about the middle of the bed, between which the moves of one of the bed's own plans
-    lie.
+    """The corners of all moves of a plan that is the bed's own, such as its loops, measured from
+    the middle of the bed.
     """
     course = plan.paced.course
     return shapely.multipoints(np.stack([course.x, course.y], axis=1) - plan.middle)

@@ -1,4 +1,6 @@
-"""Findings that have one cause: the worst of them leads, the others are listed below it."""
+"""Group findings that have the same cause, so that a maker reads them as one: the most severe of a
+group leads it, and the others are listed below that one.
+"""
 
 from __future__ import annotations
 
@@ -24,9 +26,11 @@ RANK: dict[Severity, int] = {"stop": 0, "look": 1, "note": 2}
 
 
 def by_cause(findings: Sequence[Finding]) -> list[Finding]:
-    """The findings, in the same order. Of those with one cause the most severe leads, so that a
-    maker has one thing to decide: the notes among the others are listed below it (`Finding.below`),
-    and so is what wants a look but has the same remedy.
+    """Return the findings in the same order, with `Finding.below` set on those that are led by
+    another one with the same cause.
+
+    The most severe finding of a cause leads. Listed below it are notes, and findings that want a
+    look but have the same remedy; these become notes, so that a maker has one thing to decide.
     """
     out = list(findings)
     for codes in CAUSES:
@@ -41,11 +45,15 @@ def by_cause(findings: Sequence[Finding]) -> list[Finding]:
 
 
 def cause_of(code: str) -> str:
-    """What the findings of one cause have in common: the code of the one that matters most."""
+    """A name for the cause of a finding with a ``code``: the first code of its group in `CAUSES`,
+    or the code itself if it belongs to none.
+    """
     return next((codes[0] for codes in CAUSES if code in codes), code)
 
 
 def _goes_with(finding: Finding, lead: Finding) -> bool:
-    """Whether a finding that has the cause of the one that leads needs no decision of its own."""
+    """Whether a finding is listed below the one that leads, because it asks for no decision of its
+    own.
+    """
     same = finding.change == lead.change or finding.code == "tall-overhang"
     return finding.severity == "note" or (finding.severity == "look" and same)

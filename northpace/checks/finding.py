@@ -33,9 +33,9 @@ class Finding:
     places: tuple[tuple[float, float, float], ...] = ()
     #: settings that would put it right
     change: dict[str, float | int | str | bool] = field(default_factory=dict)
-    #: in how many places it shows, if those are more than are listed
+    #: number of places where it shows, if there are more of them than in ``places``
     count: int = 0
-    #: code of the finding with the same cause that this one is listed below, if any
+    #: code of the finding that this one is listed below, since both have the same cause; or ""
     below: str = ""
 
     def as_dict(self) -> FindingFigures:

@@ -47,11 +47,13 @@ def worth_measuring(pieces: Pieces) -> tuple[np.ndarray, np.ndarray, np.ndarray]
 
 
 def whole_of(outlines: Outlines) -> float:
-    """Volume in mm³ of a part as it is cut into layers."""
+    """Volume in mm³ of all layers of a part."""
     return float((shapely.area(outlines.areas) * outlines.heights).sum())
 
 
 def missing_matters(volume: np.ndarray, outlines: Outlines) -> Severity:
-    """How much it matters that so many mm³ (P,) are not laid in some places."""
+    """Severity of places that stay empty although the part has material there. ``volume`` (P,) is
+    that of each place in mm³.
+    """
     large = volume.max(initial=0.0) >= LARGE
     return "look" if large or volume.sum() >= SHOWS * whole_of(outlines) else "note"

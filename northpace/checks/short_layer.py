@@ -13,8 +13,8 @@ from northpace.figures import Severity
 from northpace.paths.beads import by_layer
 from northpace.spec import resolve_heat
 
-#: Short layers want a look if they lie on each other for this many mm. A lower tip is soft for a
-#: moment and sets before it matters.
+#: Short layers want a look if a stack of them is at least this tall (mm). A lower one is a small
+#: tip, which sets before it matters.
 SHOWS = 1.0
 
 

@@ -36,7 +36,9 @@ GOES_ON = 0.999
 
 @numba.njit(cache=True, nogil=True)
 def straight_through(x, y, width, rows):  # type: ignore[no-untyped-def]
-    """(K,) length in mm of the straight line of beads that each of some rows (K,) lies in."""
+    """(K,) for each of the rows (K,) of moves, the length in mm of the straight line that it forms
+    with the beads before and after it.
+    """
     out = np.zeros(len(rows))
     for n in range(len(rows)):
         row = rows[n]

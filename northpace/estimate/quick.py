@@ -26,11 +26,11 @@ from northpace.spec.by_layer import variants_at
 #: Features that the quick figures may take for each other, and how far, as a factor, that of the
 #: beads between walls may be off before they do.
 WALLS, APART = ("outer-wall", "inner-wall", "gap"), 2.0
-#: Ways to stands and back, as a share of the seconds their lines take and in seconds for every
-#: layer that has some, as exact plans of generated parts have it.
-TO_LINES, TO_STANDS = 0.12, 0.47
-#: Area of stands in a level from which on they count as some (mm²).
-LEAST_STAND = 1.0
+#: Travel to supports and back takes this share of the time of their lines, and so many seconds for
+#: every layer with supports. Both were measured on exact plans of generated parts.
+TO_LINES, TO_SUPPORTS = 0.12, 0.47
+#: A layer has supports if they take at least this area in it (mm²).
+LEAST_SUPPORT = 1.0
 #: Bounds of a ratio exact / quick.
 LEAST_RATIO, MOST_RATIO = 0.2, 5.0
 
@@ -152,26 +152,30 @@ def _figures_of(
     seconds, filament = timed(
         rates_of(spec), spec, *laid_in(profile, spec, levels, heights), heights, first, correction
     )
-    with_ways_to_stands(seconds, profile, levels, correction)
+    lengthen_supports(seconds, profile, levels, correction)
     return seconds, filament
 
 
-def with_ways_to_stands(
+def lengthen_supports(
     seconds: dict[str, np.ndarray],
     profile: Profile,
     levels: np.ndarray,
     correction: Correction | None,
 ) -> None:
-    """Add to the ``seconds`` of supports in layers (n,), or of several plans (C, n), what their
-    short lines and the ways to them take, where stands are known. ``levels`` (n,) are those of the
-    profile.
+    """Lengthen the time of supports in ``seconds``, in place: their lines are short, and the head
+    travels to them and back.
+
+    ``seconds`` holds one array by feature, of layers (n,) or of several plans (C, n). ``levels``
+    (n,) is the level of the profile for each layer. Nothing changes if the profile does not know
+    where supports stand.
     """
     if profile.stand is None or "support" not in seconds:
         return
     lines, factor = seconds["support"], (correction or {"seconds": {}})["seconds"]
-    ways = TO_STANDS * factor.get("support", 1.0) * (profile.stand[levels] > LEAST_STAND)
+    some = profile.stand[levels] > LEAST_SUPPORT
+    travel = TO_SUPPORTS * factor.get("support", 1.0) * some
     seconds["support"] = lines * profile.stand_slow * (1 + TO_LINES) + np.where(
-        lines > 0, ways, 0.0
+        lines > 0, travel, 0.0
     )
 
 

@@ -22,14 +22,15 @@ SAME = 0.05
 #: Lines of stands narrower than this (mm) are mostly turns; the share that ways to stands add. Both
 #: are as exact plans of sample parts have it.
 SHORT, NARROW, WAYS = 1.0, 0.5, 1.2
-#: What branches lay of what straight columns would, as exact plans of machine parts have it.
+#: Branches take this share of the material of straight columns, measured on exact plans of machine
+#: parts.
 BRANCHES = 0.42
 #: A span is held at both ends where the part lies under so much of its border.
 HELD = 0.5
 
 
 class Faces(Protocol):
-    """What has to be known of the facets of a part."""
+    """The facets of a part, as far as its supports depend on them."""
 
     @property
     def normals(self) -> np.ndarray:
@@ -37,7 +38,7 @@ class Faces(Protocol):
 
     @property
     def weights(self) -> np.ndarray:
-        """(F,) how much scars on each count."""
+        """(F,) weight of marks that supports leave on each facet."""
 
 
 class Needed(NamedTuple):

@@ -77,7 +77,7 @@ _NOZZLE, _BED = (104, 109), (140, 190)
 #: A word of a line: a letter and all that stands before the next one.
 _WORD = re.compile(r"([A-Z])\s*([^A-Z\s]*)")
 _PLAIN = re.compile(r"\d+(\.\d*)?|\.\d+")
-#: Words that a line may have which heats, beside its order.
+#: Letters of words that may stand beside the order on a line that heats.
 _BESIDE = frozenset("NTSRPI")
 
 
@@ -100,7 +100,9 @@ def check_heat(text: str, nozzle: float, bed: float, where: str) -> None:
 
 
 def _heats(value: str) -> str:
-    """What an M order heats, by what stands behind its letter; empty for none."""
+    """Which heater an M order sets, "nozzle" or "bed"; "" for an order that heats nothing.
+    ``value`` is what stands behind the letter M.
+    """
     found = re.fullmatch(r"\D*0*(\d+)(\D.*)?", value)
     order = int(found[1]) if found else 0
     return "nozzle" if order in _NOZZLE else "bed" if order in _BED else ""
@@ -109,7 +111,9 @@ def _heats(value: str) -> str:
 def _check_line(
     number: int, words: list[tuple[str, str]], what: str, most: float, where: str
 ) -> None:
-    """Raise `InputError` where a line that heats asks for more than ``most`` °C, or is unclear."""
+    """Raise `InputError` if a line that heats asks for more than ``most`` °C, or if its numbers
+    cannot be read with certainty.
+    """
     orders = [(letter, value) for letter, value in words if letter in "MG"]
     others = [word for word in words if word not in orders]
     plain = len(orders) <= 1 and all(_PLAIN.fullmatch(value) for _, value in orders)

@@ -35,39 +35,41 @@ class Calm(NamedTuple):
 
 
 class Purse(NamedTuple):
-    """What the layers above the first may cost: seconds (N, m) and at most so many, a price (N, m)
-    for the surface and its limit.
-    """
+    """What the layers above the first cost, and how much they may cost together."""
 
+    #: (N, m) seconds of a layer, and (N, m) its price for the surface
     seconds: np.ndarray
     price: np.ndarray
+    #: the most that the seconds, and the prices, of all layers may add up to
     most: float
     limit: float
 
 
 class Bounds(NamedTuple):
-    """What a calmer stack may come to: seconds, and the error of a measure in mm, of which the
-    error gives way where time is capped; ``hard``: no error above so many mm anywhere; ``rest``:
-    the target in mm of the layers above the first, where the first layer misses it alone.
-    """
+    """Limits that a calmer stack has to keep."""
 
+    #: the longest time in s
     seconds: float
+    #: the measure of the step error (mean, p95 or max), and the largest it may be, in mm
     measure: str
     error: float
+    #: whether the time is capped; then error is exchanged for calm rather than time
     capped: bool = False
+    #: no step error anywhere may be larger than this (mm)
     hard: float | None = None
+    #: target in mm for the layers above the first, if the first layer alone already misses it
     rest: float | None = None
 
 
 def calm_of(stack: np.ndarray) -> Calm:
-    """How calm a stack (n,) is, the first layer left out."""
+    """How often the heights of a stack (n,) change above its first layer."""
     ways = np.sign(np.diff(stack[1:]))
     ways = ways[ways != 0]
     return Calm(len(ways), int((np.diff(ways) != 0).sum()))
 
 
 def calmed(task: HeightTask, fit: Fit, bounds: Bounds) -> Fit:
-    """The calmest stack that is found within bounds, the given one where none is calmer."""
+    """The calmest stack that was found within the bounds; ``fit`` itself if none is calmer."""
     rules = task.rules if bounds.hard is None else with_target(task, bounds.hard)
     if len(fit.stack) < 4 or not passes(rules):
         return fit
@@ -88,8 +90,8 @@ def calmed(task: HeightTask, fit: Fit, bounds: Bounds) -> Fit:
 def _priced(
     task: HeightTask, rules: StackRules, fit: Fit, purse: Purse, bounds: Bounds
 ) -> list[np.ndarray]:
-    """Stacks with prices on a change of height around the highest that keeps the bounds, the
-    calmest first.
+    """Stacks that were chosen with a price on every change of height, the calmest first. The price
+    is raised as far as the bounds can still be kept.
     """
     mean = (fit.seconds - task.fixed) / max(len(fit.stack) - 1, 1)
     shares = [1 / share for share in WEIGHTS] if bounds.capped else WEIGHTS

@@ -56,7 +56,7 @@ class Profile:
     open_down: np.ndarray
     #: (L,) area in mm² that stands take at each level, where that is known
     stand: np.ndarray | None = None
-    #: how many times as long the lines of those stands take as such lines of usual length
+    #: factor by which lines of those stands take longer than usual ones, since they are short
     stand_slow: float = 1.0
 
     @property

@@ -118,8 +118,8 @@ def _time(seconds: float) -> str:
 
 
 def new_findings(before: Report, after: Report, levels: tuple[str, ...]) -> list[str]:
-    """Findings of some severities that were not there before: a *stop* by its code, the others by
-    their cause.
+    """Messages of the findings, of the severities in ``levels``, that a change brings. A *stop* is
+    new if there was none with its code. Any other finding is new if there was none with its cause.
     """
     worth = [one for one in before["findings"] if one["severity"] in (*levels, "stop")]
     stops = {one["code"] for one in worth if one["severity"] == "stop"}

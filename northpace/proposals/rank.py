@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from northpace.estimate.lengths import Lengths, Walls, lengths_of, level_of, walls_of
-from northpace.estimate.quick import footing_of, quick, with_ways_to_stands
+from northpace.estimate.quick import footing_of, lengthen_supports, quick
 from northpace.estimate.rates import TYPICAL, Correction, lasting, rates_of, stacked, timed
 from northpace.motion.derive import derived
 from northpace.motion.speeds import start_seconds
@@ -115,7 +115,7 @@ class Ranker:
         )
         middle = np.cumsum(self.heights) - self.heights / 2
         at = level_of(self.profile, middle)
-        with_ways_to_stands(seconds, self.profile, at, self.correction)
+        lengthen_supports(seconds, self.profile, at, self.correction)
         per_layer = lasting(self.spec, np.sum(list(seconds.values()), axis=0))
         fixed = [self._apart(spec) for spec in specs]
         total, used = (

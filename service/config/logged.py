@@ -45,12 +45,12 @@ def within(**facts: str) -> Iterator[None]:
         _HERE.reset(token)
 
 
-#: Addresses that open a door to whoever knows them.
+#: Parts of addresses that must stay secret, such as that of an invitation.
 SECRET = re.compile(r"(/invitations/|/join/)[^/\s?]+")
 
 
 def without_secrets(path: str) -> str:
-    """An address as it is logged."""
+    """An address with its secret parts replaced by "…", for the log."""
     return SECRET.sub(r"\1…", path)
 
 
@@ -58,7 +58,7 @@ class Facts(logging.Filter):
     """Gives every record what is known, each fact on its own and all of them as words."""
 
     def filter(self, record: logging.LogRecord) -> bool:
-        """Every record stays, without the secrets of addresses."""
+        """Every record is kept. Secret parts of addresses are removed from it."""
         if isinstance(record.args, tuple):
             record.args = tuple(
                 without_secrets(one) if isinstance(one, str) else one for one in record.args

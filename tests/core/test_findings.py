@@ -379,7 +379,7 @@ class OneCause(unittest.TestCase):
         found = by_cause([slowed, other, drags, short])
         self.assertEqual([one.below for one in found], ["short-layer", "", "", ""])
         self.assertEqual([one.severity for one in found], ["note", "look", "note", "look"])
-        # of notes alone the first of the cause leads
+        # if all are notes, the one that is first in the list of its cause leads
         found = by_cause([drags, Finding("strings", "note", "")])
         self.assertEqual([one.below for one in found], ["strings", ""])
 
@@ -397,7 +397,7 @@ class NewOnes(unittest.TestCase):
         before = report(("free-span", "look"), ("gap", "note"), ("mended", "stop"))
         after = report(("overhang", "look"), ("gap", "look"), ("mended", "stop"))
         self.assertEqual(new_findings(before, after, ("look",)), ["look gap"])
-        # a stop is new, whatever wanted a look before
+        # a stop counts as new, even if a look with the same cause was there before
         worse = report(("starts-in-air", "stop"), ("mended", "stop"))
         self.assertEqual(new_findings(before, worse, ("stop",)), ["stop starts-in-air"])
 

@@ -1,4 +1,4 @@
-"""Quick figures know what supports take, wherever they stand."""
+"""Quick figures of time and filament are near the exact ones, wherever supports stand."""
 
 import unittest
 
@@ -19,8 +19,8 @@ ON_BED = (*ON, "supports.origin=bed")
 
 class QuickSupports(unittest.TestCase):
     def told(self, solid, before, after):
-        """Seconds and mm of filament with other supports, as a share of the exact ones, by an exact
-        plan with those ``before``.
+        """Quick seconds and filament of a plan with the settings ``after``, each divided by the
+        exact figure. They are corrected by an exact plan with the settings ``before``.
         """
         part = source(solid)
         spec, other = (with_settings(PlanSpec(), list(pairs)) for pairs in (before, after))
@@ -42,7 +42,7 @@ class QuickSupports(unittest.TestCase):
                 self.assertAlmostEqual(length, 1, delta=0.1)
 
     def test_letting_them_stand_on_the_bed_only(self):
-        # the fork's upper prong is held from the lower one, or not at all
+        # supports of the fork's upper prong can stand only on the lower one
         for solid in (FORK, TEE):
             seconds, length = self.told(solid, ON, ON_BED)
             self.assertAlmostEqual(seconds, 1, delta=0.05)

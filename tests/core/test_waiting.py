@@ -1,4 +1,4 @@
-"""What walls wait for is found in as many threads as the machine has: it is always the same."""
+"""The number of threads does not change the order in which paths are laid."""
 
 import unittest
 from unittest import mock

@@ -1,4 +1,4 @@
-"""One folder, one start: a second one is told, and what a killed one left is ended."""
+"""Only one ``./start`` runs in a folder, and it ends what one that was killed left running."""
 
 import io
 import os
@@ -32,7 +32,7 @@ class Alone(unittest.TestCase):
         mine = {**os.environ, alone.MARK: str(self.folder)}
         left = [
             subprocess.Popen(["sleep", "60"], env=mine),
-            # one that does not listen
+            # this one ignores the signal to end
             subprocess.Popen(["sh", "-c", "trap '' TERM; sleep 60"], env=mine),
         ]
         other = subprocess.Popen(["sleep", "60"])
@@ -49,12 +49,12 @@ class Alone(unittest.TestCase):
     def test_a_number_that_lives_is_not_the_database_of_a_folder(self):
         data = self.folder / "data"
         data.mkdir()
-        # after a power cut the number of the server may be that of anything
+        # after a power cut the number in the file may belong to any process
         (data / "postmaster.pid").write_text(f"{os.getpid()}\n{data}\n1\n5432\n")
         self.assertIsNone(cluster._running(self.folder))
         (data / "postmaster.pid").write_text("nonsense")
         self.assertIsNone(cluster._running(self.folder))
-        # a server works in its data folder
+        # a server has its data folder as working directory
         server = subprocess.Popen(["sleep", "60"], cwd=data)
         self.addCleanup(server.wait)
         self.addCleanup(server.kill)

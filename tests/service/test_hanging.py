@@ -1,5 +1,5 @@
-"""The right filament or none: what hangs on a machine is known, and a job for something else waits
-until a person says that it was changed.
+"""A job begins only with its own spool and nozzle. Otherwise it waits until a person says that they
+were changed.
 """
 
 import random
@@ -184,7 +184,7 @@ class Night(Minded):
     nothing is laid in the wrong one, and every job is counted once.
     """
 
-    #: more of them are drawn by hand, as ``Night.SEEDS = range(20)``
+    #: a longer run by hand sets ``Night.SEEDS = range(20)``
     SEEDS = (1, 2)
 
     def setUp(self):
@@ -229,7 +229,7 @@ class Night(Minded):
                     if (change := machine["change"]) is not None:
                         path = f"/api/machines/{machine['id']}/hung-up"
                         body = {"spool": change["spool"]}
-                        # one that another machine prints from is refused
+                        # a spool that another machine is printing from is refused
                         answer = self.client.post(path, body, content_type=JSON)
                         self.assertIn(answer.status_code, (200, 422), answer.content)
             return Job.objects.filter(state="done").count() == 10

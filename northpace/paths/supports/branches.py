@@ -78,8 +78,8 @@ def branches(
 def branches_standing(
     areas: np.ndarray, ground: np.ndarray, width: float
 ) -> tuple[np.ndarray, np.ndarray]:
-    """Keep of branches (N,) only what stands on the bed, on the part or on the layer below: a
-    branch that found no way between two walls ends in the air, and so does what grows on it.
+    """Remove every part of the branches (N,) that would hang in the air. A branch that found no way
+    between two walls ends there, and all that would stand on it is removed as well.
 
     ``ground`` (N,) is the part on which a branch may begin, ``width`` that of the beads in mm.
     Returns the branches (N,), and the ground (N,) they stand on.

@@ -1,5 +1,5 @@
-"""Support columns as areas, layer by layer: where they end below the part, how they go down, and
-what they can stand on.
+"""Support columns before beads are laid in them, as one area for each layer: in which layer a
+column ends below the part, how it continues downwards, and on what it can stand.
 """
 
 from __future__ import annotations
@@ -34,40 +34,40 @@ OVERHANG = 0.45
 
 
 class ColumnEnds(NamedTuple):
-    """Areas of the part that columns hold, and the layers in which the columns end below them."""
+    """The areas of the part that columns hold, each with the topmost layer of its column."""
 
-    #: (R,) layer of the part that is held, and the column's last layer below it
+    #: (R,) layer of the part that the area belongs to, and topmost layer of the column below it
     part_layer: np.ndarray
     column_layer: np.ndarray
-    #: (R,) area of the part that is held there
+    #: (R,) the areas of the part that are held
     areas: np.ndarray
 
     def joined(self, other: ColumnEnds) -> ColumnEnds:
-        """These and the others."""
+        """The areas of both."""
         return ColumnEnds(*(np.concatenate(both) for both in zip(self, other, strict=True)))
 
     def within(self, columns: np.ndarray) -> ColumnEnds:
-        """What remains of the areas where columns (N,) really are."""
+        """The areas cut to the columns (N,) that were really made below them."""
         areas = intersection(self.areas, columns[self.column_layer])
         kept = shapely.area(areas) > 1e-4
         return ColumnEnds(self.part_layer[kept], self.column_layer[kept], areas[kept])
 
     def by_column_layer(self, count: int) -> np.ndarray:
-        """(N,) the held areas, united by the layer of the column."""
+        """(N,) for every layer, the union of the areas whose column ends in it."""
         return united(Pieces(self.areas, self.column_layer), count)
 
     def by_part_layer(self, count: int) -> np.ndarray:
-        """(N,) the held areas, united by the layer of the part."""
+        """(N,) for every layer of the part, the union of the areas that are held in it."""
         return united(Pieces(self.areas, self.part_layer), count)
 
     def around(self, outlines: Outlines, width: float) -> np.ndarray:
-        """(R,) the held areas and what of the part lies within a bead's ``width`` (mm) of them: a
-        column is that much wider than what it has to hold, and touches the part there too.
+        """(R,) where the column touches the part: the held area, and the part within a bead's
+        ``width`` (mm) of it, because a column is that much wider than the area it has to hold.
         """
         return intersection(offset(self.areas, width), outlines.areas[self.part_layer])
 
     def touched(self, columns: np.ndarray, outlines: Outlines, width: float) -> np.ndarray:
-        """(N,) where the tops of columns (N,) touch the part, by the layer of the column."""
+        """(N,) for every layer, where the columns (N,) that end in it touch the part above."""
         below_the_part = united(
             Pieces(self.around(outlines, width), self.column_layer), len(columns)
         )
@@ -146,8 +146,8 @@ def columns_below(demand: np.ndarray, clear: np.ndarray, outlines: Outlines) -> 
 
 
 def ground(outlines: Outlines, rules: Supports) -> np.ndarray:
-    """(N,) the part below every layer at the clearance above the part, on which a column may begin;
-    nothing where columns may stand on the bed only.
+    """(N,) for every layer, the part on which a column may begin in it. It lies below the layer by
+    the clearance above the part. It is empty if columns may stand on the bed only.
     """
     out = np.full(len(outlines.tops), EMPTY, object)
     if rules.origin == "bed":
@@ -162,7 +162,8 @@ def ground(outlines: Outlines, rules: Supports) -> np.ndarray:
 def standing(
     columns: np.ndarray, ground: np.ndarray, width: float
 ) -> tuple[np.ndarray, np.ndarray]:
-    """Keep of columns (N,) only what stands on the bed, on the part or on the layer below.
+    """Remove every part of the columns (N,) that would hang in the air. What remains stands on the
+    bed, on the part, or on the layer below.
 
     Each layer may be wider than the one below it by the share `OVERHANG` of a bead's ``width``
     (mm). ``ground`` (N,) is the part on which a column may begin. Returns the columns (N,), and
@@ -190,8 +191,8 @@ def standing(
 
 
 def floor_under(area: shapely.Geometry, ground: shapely.Geometry, width: float) -> shapely.Geometry:
-    """The ground below an area, without what is too narrow for a bead of a ``width`` (mm): that is
-    not laid, so nothing can stand on it.
+    """The ground below an area on which something can stand. Where the part is too narrow for a
+    bead of a ``width`` (mm) no bead will be laid, so nothing can stand there.
     """
     if shapely.is_empty(ground):
         return EMPTY

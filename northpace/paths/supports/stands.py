@@ -152,7 +152,7 @@ class _Grown(NamedTuple):
     ends: ColumnEnds
 
     def joined(self, other: _Grown) -> _Grown:
-        """These columns and the others."""
+        """The columns of both."""
         return _Grown(
             union(self.areas, other.areas),
             union(self.floor, other.floor),
@@ -218,15 +218,17 @@ def _roofs(demand: np.ndarray, areas: np.ndarray, tops: np.ndarray, tall: float)
 
 
 def _contact(pieces: Pieces, label: np.ndarray, number: int, touched: np.ndarray) -> np.ndarray:
-    """(T,) area in mm² of every column that lies in ``touched`` (N,)."""
+    """(T,) area in mm² with which each column touches the part. ``touched`` (N,) is where columns
+    touch it in every layer.
+    """
     shared = shapely.area(intersection(pieces.polygons, touched[pieces.owner]))
     return np.bincount(label, shared, number)
 
 
 def _worth_it(grown: _Grown, begins: np.ndarray, outlines: Outlines, rules: Supports) -> np.ndarray:
-    """(N,) the columns, without those that touch less than half of the least area: they are
-    splinters of larger ones. A column that holds a start in mid-air (``begins``, (N,)) stays,
-    however little it touches.
+    """(N,) the columns without those that touch less than half of the least area, because these are
+    splinters of larger columns. A column that holds a start in mid-air is never removed.
+    ``begins`` (N,) are the areas of the part that start in mid-air.
     """
     ends, width = grown.ends, rules.width
     at_starts = ends._replace(areas=intersection(ends.areas, begins[ends.part_layer]))
@@ -324,8 +326,9 @@ def _scars(
     seen: tuple[np.ndarray, np.ndarray],
     outlines: Outlines,
 ) -> np.ndarray:
-    """(T,) area in mm² of the ``seen`` faces that each column touches. ``around`` (E,) is what the
-    ends of columns touch.
+    """(T,) area in mm² of visible faces that each column touches. ``seen`` are points on those
+    faces and the area that each stands for. ``around`` (R,) is where the ends of columns touch the
+    part.
     """
     points, worth = seen
     out = np.zeros(number)

@@ -1,5 +1,5 @@
-"""What the paths of a plan wait for, found before they are ordered: that asks for no place of the
-head, and so it is done in threads.
+"""Find which paths have to wait for others, such as inner walls that come after outer ones. This
+does not depend on where the head is, so it is done in threads before the paths are ordered.
 """
 
 from __future__ import annotations
@@ -17,7 +17,7 @@ from northpace.paths.travel.waits import both_ways, pairs_of
 
 
 class Known(NamedTuple):
-    """What is known of all ways before they are ordered."""
+    """Which ways wait for which others, found before they are ordered."""
 
     #: (W,) way that way k waits for: ``before[at[k]:at[k + 1]]``
     before: np.ndarray
@@ -27,8 +27,8 @@ class Known(NamedTuple):
 
 
 def known_waits(ways: Any, layers: np.ndarray, wanted: np.ndarray) -> Known:
-    """What ways wait for in the layers (N,) that are wanted, found in threads; those of each layer
-    begin at ``layers`` (N + 1,).
+    """Find in threads for which others the ways of some layers wait. ``wanted`` (N,) says which
+    layers, and ``layers`` (N + 1,) is where the ways of each layer begin.
     """
     shares = layers[-1] * np.arange(1, THREADS) / THREADS
     ends = np.unique(np.r_[0, np.searchsorted(layers, shares), len(wanted)])

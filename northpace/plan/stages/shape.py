@@ -97,7 +97,9 @@ def _supports(spec: PlanSpec) -> Names:
 
 @stage(levels, facets, phase="layers", reads=_supports)
 def profile(spec: PlanSpec, levels: Profile, facets: Facets) -> Profile:
-    """The same with what stands take, found along rays, if the plan has supports."""
+    """Area, perimeter and islands along the height; and, if the plan has supports, the area that
+    these take at every level.
+    """
     if not spec.supports.by_angle:
         return levels
     held = needed(rays(facets.vertices, facets.faces), facets, levels.edges, spec)

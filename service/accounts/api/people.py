@@ -180,7 +180,7 @@ class RecordList(APIView):
 
 
 def _plain(word: Any) -> Any:
-    """A cell that no table program takes for a formula."""
+    """A value for a cell of a table, quoted if a table program would run it as a formula."""
     return f"'{word}" if str(word)[:1] in ("=", "+", "-", "@", "\t", "\r") else word
 
 

@@ -1,4 +1,4 @@
-"""What a password must not be, beside what the framework looks at."""
+"""A rule for passwords beside those of the framework."""
 
 from __future__ import annotations
 
@@ -6,12 +6,12 @@ from typing import Any
 
 from django.core.exceptions import ValidationError
 
-#: Letters that have to be left of a password without the names of the person.
+#: A password needs at least so many letters apart from the person's name.
 LEFT = 8
 
 
 class NotOnlyNames:
-    """Refuses passwords that are little more than the person's name, however often."""
+    """Refuses passwords that are the person's name, once or several times, and little else."""
 
     def validate(self, password: str, user: Any = None) -> None:
         left = password.casefold()

@@ -43,7 +43,9 @@ class MachineHungUp(APIView):
         operation_id="machine_hung_up", request=HungUpSerializer, responses=MachineSerializer
     )
     def post(self, request: Request, pk: int) -> Response:
-        """A spool hangs there, or a nozzle is fitted; what waited for it begins."""
+        """Say which spool hangs on a machine, or which nozzle is fitted. The job that waited for it
+        begins.
+        """
         machine, values = machine_of(request, pk), asked(HungUpSerializer, request)
         workshop = workshop_of(request)
         if not values:
@@ -60,7 +62,7 @@ class MachineHungUp(APIView):
 class MachineRegroup(APIView):
     @extend_schema(operation_id="machine_regroup", request=None, responses={204: None})
     def post(self, request: Request, pk: int) -> Response:
-        """Put jobs of the same spool together, those of the one that hangs there first."""
+        """Put the waiting jobs of each spool together, so that it is changed less often."""
         evening.regroup(machine_of(request, pk))
         return Response(status=204)
 

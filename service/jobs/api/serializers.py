@@ -243,7 +243,7 @@ class MachineStateSerializer(serializers.Serializer[Any]):
 
 
 class NeededChangeSerializer(serializers.Serializer[Any]):
-    """What has to be changed before the next job begins."""
+    """What has to be changed on a machine before its next job begins."""
 
     job = serializers.IntegerField()
     number = serializers.IntegerField()
@@ -263,7 +263,7 @@ class NeededChangeSerializer(serializers.Serializer[Any]):
 
 
 class UnattendedSerializer(serializers.Serializer[Any]):
-    """How many of the jobs that wait need no hand, and what the next one needs."""
+    """How many waiting jobs run without help, and why the one after them does not."""
 
     count = serializers.IntegerField()
     waiting = serializers.IntegerField()
@@ -271,7 +271,7 @@ class UnattendedSerializer(serializers.Serializer[Any]):
 
 
 class FewerSerializer(serializers.Serializer[Any]):
-    """Changes of spool in the order of a queue, and if like is put with like."""
+    """Number of spool changes in the present order of a queue, and in the best one."""
 
     now = serializers.IntegerField()
     least = serializers.IntegerField()

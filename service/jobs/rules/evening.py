@@ -1,5 +1,5 @@
-"""What a queue comes to when nobody is there: which jobs need no hand, what the next one waits for,
-and the order with the fewest changes of spool.
+"""What happens to the queue of a machine while nobody is there: how many jobs run without help,
+what the next one waits for, and which order needs the fewest changes of spool.
 """
 
 from __future__ import annotations
@@ -15,8 +15,10 @@ from service.workshop.models import Machine
 
 
 def change_of(machine: Machine, jobs: list[Job]) -> dict[str, Any] | None:
-    """What has to be changed before the next of a machine's open jobs begins, and a spool of the
-    same material that hangs there already; None while one runs, or if nothing has to be.
+    """What has to be changed on a machine before its next job begins, as the board shows it; None
+    if nothing has to be, or while a job runs. ``jobs`` are the machine's open jobs in their order.
+
+    ``instead`` is the spool that hangs there, if it is of the material that the job needs.
     """
     waiting = _waiting(jobs)
     if not waiting or len(waiting) < len(jobs):
@@ -49,8 +51,8 @@ def change_of(machine: Machine, jobs: list[Job]) -> dict[str, Any] | None:
 
 
 def unattended(machine: Machine, jobs: list[Job]) -> dict[str, Any]:
-    """How many of a machine's waiting jobs begin and end with nobody there, and what the one after
-    them needs. Grams of each spool are counted down along the queue.
+    """How many of a machine's waiting jobs can run with nobody there, and why the one after them
+    cannot. Every job takes its grams from its spool before the next one is looked at.
     """
     waiting = _waiting(jobs)
     busy = len(waiting) < len(jobs)
@@ -76,8 +78,8 @@ def unattended(machine: Machine, jobs: list[Job]) -> dict[str, Any]:
 
 
 def fewer_changes(machine: Machine, jobs: list[Job]) -> dict[str, int] | None:
-    """How often the spool is changed in the order of a machine's queue, and how often if like is
-    put with like; None if that is no better.
+    """The number of spool changes in the present order of a queue (``now``), and in the order that
+    `regroup` would make (``least``). None if that order needs no fewer.
     """
     waiting = _waiting(jobs)
     first = _hangs_when_free(machine, jobs)
@@ -86,8 +88,8 @@ def fewer_changes(machine: Machine, jobs: list[Job]) -> dict[str, int] | None:
 
 
 def regroup(machine: Machine) -> None:
-    """Put the waiting jobs of a machine in the order with the fewest changes of spool: those of the
-    spool that hangs there first, then spool by spool as they came.
+    """Put the waiting jobs of a machine into the order with the fewest changes of spool. Jobs of
+    the spool that hangs there come first, then those of each other spool together.
     """
     with transaction.atomic():
         machine = Machine.objects.select_for_update(no_key=True).get(pk=machine.pk)
@@ -106,13 +108,15 @@ def _waiting(jobs: list[Job]) -> list[Job]:
 
 
 def _hangs_when_free(machine: Machine, jobs: list[Job]) -> int | None:
-    """Key of the spool that hangs on a machine when its queue goes on."""
+    """Key of the spool that will hang on a machine when the first waiting job begins."""
     on = [job.spool_id for job in jobs if job.state != Job.State.QUEUED and job.spool_id]
     return on[-1] if on else machine.loaded_id
 
 
 def _changes(hangs: int | None, jobs: list[Job]) -> int:
-    """How often the spool is changed along jobs."""
+    """The number of spool changes if ``jobs`` are printed in this order and the spool with the key
+    ``hangs`` is on the machine before.
+    """
     count = 0
     for job in jobs:
         if job.spool_id is not None and job.spool_id != hangs:
@@ -121,8 +125,8 @@ def _changes(hangs: int | None, jobs: list[Job]) -> int:
 
 
 def _grouped(hangs: int | None, jobs: list[Job]) -> list[Job]:
-    """Jobs spool by spool, those of the one that hangs there first; what asks for no spool stays
-    with the one before it.
+    """The jobs ordered by spool, beginning with the spool that hangs there. A job that names no
+    spool stays behind the job before it.
     """
     order: dict[int | None, list[Job]] = {hangs: []}
     last = hangs

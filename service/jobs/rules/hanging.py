@@ -1,5 +1,5 @@
-"""What hangs on machines, and what has to be changed on one before a job may begin: a job whose
-spool or nozzle is not what is there never begins.
+"""Which spool hangs on a machine and which nozzle is fitted, and what has to be changed before a
+job may begin. A job never begins with another spool or nozzle than its own.
 """
 
 from __future__ import annotations
@@ -27,7 +27,7 @@ class Change:
 
     #: the job that waits
     job: Job
-    #: *short* means that the right spool hangs there and does not reach
+    #: whether spool or nozzle is another one, or the right spool has too little left (short)
     kind: Kind
     #: why it waits, and how the change is done, step by step
     words: str
@@ -74,7 +74,7 @@ def needed_change(machine: Machine, job: Job) -> Change | None:
 
 
 def next_change(machine: Machine) -> Change | None:
-    """What the next job in the queue of a machine waits for."""
+    """What has to be changed before the next job in a queue may begin; None if nothing."""
     job = (
         Job.objects.filter(machine=machine, state=Job.State.QUEUED)
         .select_related("version__nozzle", "version__material", "spool__material")
@@ -87,8 +87,9 @@ def next_change(machine: Machine) -> Change | None:
 def hang_up(
     machine: Machine, spool: Spool | None, user: Any, nozzle: Nozzle | None = None
 ) -> Machine:
-    """A person says what hangs on a machine (None for nothing), or which nozzle is fitted. What was
-    laid until a new spool ran clean is booked on it, and a printer that listens is told.
+    """Note what a person says: which spool hangs on a machine (None for none), or which nozzle is
+    fitted. If the spool was changed, the filament fed until it ran clean is taken off the new one.
+    The printer is told which filament hangs on it.
 
     Raises `InputError` while a job is on the machine: that one goes on with another spool only
     when it is paused, by `orders.change_spool`.
@@ -112,7 +113,7 @@ def hang_up(
 
 
 def _say(machine: Machine, spool: Spool | None, user: Any) -> None:
-    """Note what hangs on a machine; a spool hangs on one machine at a time."""
+    """Set the spool that hangs on a machine, and take it off any other machine."""
     before = machine.loaded_id
     if spool is not None:
         there = Machine.objects.filter(loaded=spool).exclude(pk=machine.pk)
@@ -127,13 +128,13 @@ def _say(machine: Machine, spool: Spool | None, user: Any) -> None:
 
 
 def note_loaded(machine: Machine, spool: Spool | None, user: Any) -> None:
-    """Write down what hangs on a machine, since when and who said so; not yet saved."""
+    """Set which spool hangs on a machine, since when, and who said so. The caller saves it."""
     machine.loaded, machine.loaded_since = spool, timezone.now()
     machine.loaded_by = _person(user)
 
 
 def tell(machine: Machine, spool: Spool) -> None:
-    """Tell a printer that listens which filament hangs on it, and how much."""
+    """Tell a printer on the network which filament hangs on it, and how much."""
     printer = printer_of(machine)
     if printer is None:
         return
@@ -156,9 +157,9 @@ def _named(spool: Spool) -> str:
 
 
 def _spool_change(machine: Machine, job: Job, words: str, spool: Spool | None) -> Change:
-    """The change to a spool, or to any of the job's material where it asks for none."""
+    """The change to a spool; to any spool of the job's material if the job names none."""
     material = job.version.material
-    hottest = max(_melts(material, spool), _melts_there(machine))
+    hottest = max(_temperature(material, spool), _temperature_there(machine))
     what = f"{_named(spool)}{f', {spool.colour}' if spool.colour else ''}" if spool else material
     steps = [
         f"Heat the nozzle to {hottest:g} °C.",
@@ -172,14 +173,17 @@ def _spool_change(machine: Machine, job: Job, words: str, spool: Spool | None) -
     return Change(job, "spool", words, steps, machine.spool_change_min, grams, spool=spool)
 
 
-def _melts(material: Any, spool: Spool | None) -> float:
-    """Nozzle temperature of a material in °C."""
+def _temperature(material: Any, spool: Spool | None) -> float:
+    """Temperature in °C at which the nozzle lays a material (of a spool, if one is given); 0 if its
+    figures were kept by an older program and are no longer allowed.
+    """
     try:
         return float(MaterialSpec(**material_spec(material, spool)).nozzle_temp)
     except ValidationError:
         return 0.0
 
 
-def _melts_there(machine: Machine) -> float:
+def _temperature_there(machine: Machine) -> float:
+    """The same of what hangs on a machine; 0 if nothing does."""
     there = machine.loaded
-    return 0.0 if there is None else _melts(there.material, there)
+    return 0.0 if there is None else _temperature(there.material, there)

@@ -159,7 +159,7 @@ def _follow(printer: Printer, job: Job, state: State) -> State:
 
 
 def _waits_for(machine: Machine) -> str:
-    """What has to be changed on a machine before its next job begins; nothing where one runs."""
+    """Why the next job of a machine cannot begin although the machine is free; "" if it can."""
     if machine.held or Job.objects.filter(machine=machine, state__in=Job.ACTIVE).exists():
         return ""
     change = next_change(machine)

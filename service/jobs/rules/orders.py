@@ -102,7 +102,9 @@ def clear_bed(machine: Machine) -> Machine:
 
 
 def begin_short(job: Job) -> Job:
-    """Let a job begin although its spool does not reach: somebody will be there to change it."""
+    """Allow a waiting job to begin although its spool has too little left. Somebody promises to be
+    there and change the spool.
+    """
     with transaction.atomic():
         job = Job.objects.select_for_update(no_key=True).get(pk=job.pk)
         if job.state != Job.State.QUEUED:
@@ -118,7 +120,7 @@ def begin_short(job: Job) -> Job:
 def hung_up(
     machine: Machine, spool: Spool | None, user: Any, nozzle: Nozzle | None = None
 ) -> Machine:
-    """A person says what hangs on a machine or is fitted; what waited for it goes on."""
+    """Note what hangs on a machine or which nozzle is fitted; the job that waited for it begins."""
     hang_up(machine, spool, user, nozzle)
     mind(machine.pk)
     machine.refresh_from_db()

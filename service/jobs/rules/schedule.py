@@ -93,7 +93,7 @@ def open_jobs(machine: Machine) -> list[Job]:
 
 
 def next_slot(machine: Machine, seconds: float, spool: int | None = None) -> Slot:
-    """When one more job of so many seconds, from a spool by its key, would begin and end."""
+    """When one more job would begin and end that takes ``seconds`` and the spool with that key."""
     more = Job(
         pk=0,
         machine=machine,

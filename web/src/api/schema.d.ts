@@ -607,7 +607,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description A spool hangs there, or a nozzle is fitted; what waited for it begins. */
+        /**
+         * @description Say which spool hangs on a machine, or which nozzle is fitted. The job that waited for it
+         *     begins.
+         */
         post: operations["machine_hung_up"];
         delete?: never;
         options?: never;
@@ -662,7 +665,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Put jobs of the same spool together, those of the one that hangs there first. */
+        /** @description Put the waiting jobs of each spool together, so that it is changed less often. */
         post: operations["machine_regroup"];
         delete?: never;
         options?: never;
@@ -2841,7 +2844,7 @@ export interface components {
             grams: number[];
             cost: number[];
         };
-        /** @description Changes of spool in the order of a queue, and if like is put with like. */
+        /** @description Number of spool changes in the present order of a queue, and in the best one. */
         Fewer: {
             now: number;
             least: number;
@@ -3471,7 +3474,7 @@ export interface components {
         NameRequest: {
             template?: string;
         };
-        /** @description What has to be changed before the next job begins. */
+        /** @description What has to be changed on a machine before its next job begins. */
         NeededChange: {
             job: number;
             number: number;
@@ -4729,7 +4732,7 @@ export interface components {
          * @enum {string}
          */
         TypeEnum: "number" | "integer" | "bool" | "text" | "choice" | "list" | "numbers" | "names";
-        /** @description How many of the jobs that wait need no hand, and what the next one needs. */
+        /** @description How many waiting jobs run without help, and why the one after them does not. */
         Unattended: {
             count: number;
             waiting: number;

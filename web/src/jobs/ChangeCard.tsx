@@ -5,8 +5,8 @@ import type { BoardMachine, Orders } from "./useBoard";
 type Change = NonNullable<BoardMachine["change"]>;
 
 /**
- * What has to be changed on a machine before its next job begins, by its steps. It goes on when a
- * person says that it is done.
+ * Says what has to be changed on a machine before its next job begins, and how, step by step. The
+ * job begins when a person presses the button that says it was done.
  */
 export function ChangeCard({
   change,

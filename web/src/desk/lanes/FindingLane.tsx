@@ -1,13 +1,16 @@
 import type { Finding } from "../../api/client";
 import { SHEET, TONES } from "../../tokens";
 
-/** Marks closer together than this (px) are one; those of one finding that follow each other within
- * so many px are one mark with their count and a line as long as they reach. */
+/** A mark is left out if another one is closer than this (px). */
 const APART = 11;
+/** Places of a finding with gaps of at most so many px are drawn as one mark with a line. */
 const RUN = 30;
 const ORDER = { stop: 0, look: 1, note: 2 };
 
-/** Places along the height, from the left, as runs: the first of each, where it ends, how many. */
+/**
+ * Groups the places of a finding into runs along the height. Each run has its first place, where it
+ * begins and ends (px), and the number of places in it.
+ */
 function runsOf(
   spots: readonly (readonly number[])[],
   place: { at: (z: number) => number; left: number; right: number },

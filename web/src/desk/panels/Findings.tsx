@@ -66,7 +66,7 @@ function Entry({
   desk: Desk;
   settings: Setting[];
   finding: Finding;
-  /** What has the same cause. */
+  /** Other findings with the same cause, listed below it. */
   below: Finding[];
   sight: Sight;
   onRegion: ((finding: Finding) => void) | null;
@@ -213,7 +213,7 @@ function Entry({
   );
 }
 
-/** Marks the places of a finding on the stage while the pointer or the keyboard is on it. */
+/** Handlers that mark the places of a finding on the stage while it is pointed at or focused. */
 function pointing(sight: Sight, finding: Finding) {
   const on = (event: SyntheticEvent) => {
     event.stopPropagation();
@@ -222,7 +222,7 @@ function pointing(sight: Sight, finding: Finding) {
   return { onMouseOver: on, onFocus: on, onMouseLeave: () => sight.point(null) };
 }
 
-/** The height of the worst place, which leads there. */
+/** A button with the height of a finding's worst place; it turns the stage to that place. */
 function Where({ finding, sight }: { finding: Finding; sight: Sight }) {
   const { z_mm: z, at_mm: at } = finding;
   if (z === null) return null;
@@ -236,7 +236,7 @@ function Where({ finding, sight }: { finding: Finding; sight: Sight }) {
   );
 }
 
-/** Steps through the places of a finding, the worst first. */
+/** Buttons that step through the places of a finding, beginning with the worst. */
 function Places({ finding, sight }: { finding: Finding; sight: Sight }) {
   const [shown, setShown] = useState(0);
   const { places, count } = finding;

@@ -7,7 +7,7 @@ import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 export interface Focus {
   at: [number, number, number];
   title: string;
-  /** The finding it is a place of, if it is one. */
+  /** Code of the finding that the place belongs to, if it belongs to one. */
   code?: string;
 }
 

@@ -27,9 +27,9 @@ function apart(places: readonly (readonly number[])[], near: number): (readonly 
 }
 
 /**
- * Places of findings: a square stops, a triangle wants a look, a disc is a note. What stops is
- * always marked; of the others only those in hand are, so that marks never cover a part. The place
- * that was gone to is said in words beside it.
+ * Marks at the places of findings: a square for a stop, a triangle for a look, a disc for a note.
+ * Stops are always marked. Of the other findings only the one that was gone to or is pointed at in
+ * the list is marked, so that marks never cover the part. A callout names the place gone to.
  */
 export function FindingMarks({
   findings,

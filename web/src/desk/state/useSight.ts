@@ -17,7 +17,10 @@ export interface Sight {
   leave: () => void;
   toHeight: (z: number) => void;
   toPlace: (at: [number, number, number], title: string) => void;
-  /** The finding that the pointer or the keyboard is on in the list. */
+  /**
+   * Code of the finding in the list that is under the mouse pointer or has the keyboard's focus;
+   * null if there is none.
+   */
   pointed: string | null;
   point: (code: string | null) => void;
   toFinding: (finding: Finding, at: readonly number[]) => void;
