@@ -11,7 +11,6 @@ import hashlib
 import hmac
 import json
 import os
-import re
 import threading
 import time
 from collections.abc import Callable
@@ -20,21 +19,14 @@ from typing import Any
 
 import numpy as np
 
+from standin.faults import fault_of, next_fault
+from standin.files import Files
+from standin.heat import cold, heat_at
 from standin.limits import Limits
-from standin.tape import Tape, tape_of, without
+from standin.tape import Tape, without
 
-#: Faults that can be set, with what each does.
-FAULTS = {
-    "jam": "filament stops moving at a layer; the printer pauses",
-    "lost-connection": "no answer for some real seconds from a layer on",
-    "power-cut": "the process ends at a layer, as if the plug were pulled",
-    "thermal": "the heater fails at a layer; the print ends",
-    "full-storage": "no file is taken any more",
-}
 ACTIVE = ("heating", "printing", "paused")
 ENDED = ("done", "failed", "cancelled")
-#: Bytes of a file in which its material is named.
-HEAD = 20_000
 #: Runs remembered after they ended.
 REMEMBERED = 1000
 #: What is said of a run, as it is while none is on the machine.
@@ -81,8 +73,8 @@ class Printer:
             layer_extra,
             storage,
         )
-        self._clock, self._lock, self._tapes = clock, threading.RLock(), dict[str, Tape]()
-        (folder / "files").mkdir(parents=True, exist_ok=True)
+        self._clock, self._lock = clock, threading.RLock()
+        self._files = Files(folder / "files", limits, reach, layer_extra)
         self._book = folder / "state.json"
         self.s: dict[str, Any] = {
             "phase": "idle",
@@ -116,7 +108,7 @@ class Printer:
                 **self._heat(),
                 "free_bytes": 0
                 if self._has("full-storage")
-                else max(self.storage - self._used(), 0),
+                else max(self.storage - self._files.used(), 0),
                 "faults": s["faults"],
             }
 
@@ -145,14 +137,11 @@ class Printer:
         with self._lock:
             if hashlib.sha256(data).hexdigest() != checksum:
                 raise Refused(422, "the file arrived damaged")
-            target = self._file(run)
-            if target.exists() and target.read_bytes() == data:
+            if self._files.holds(run, data):
                 return self.state()
-            if self._has("full-storage") or self._used() + len(data) > self.storage:
+            if self._has("full-storage") or self._files.used() + len(data) > self.storage:
                 raise Refused(507, "the storage is full")
-            spare = target.with_suffix(".part")
-            spare.write_bytes(data)
-            os.replace(spare, target)
+            self._files.keep(run, data)
             return self.state()
 
     def start(self, run: str, name: str) -> dict[str, Any]:
@@ -167,7 +156,7 @@ class Printer:
                 raise Refused(409, f"busy with {self.s['name']}")
             if self.s["phase"] in ENDED:
                 raise Refused(409, f"{self.s['name']} still lies on the bed")
-            if not self._file(run).exists():
+            if not self._files.has(run):
                 raise Refused(404, "there is no file of this run")
             tape = self._tape(run)
             self.s |= {
@@ -179,7 +168,7 @@ class Printer:
                 "total_s": float(tape.clock[-1]),
             }
             self._last = self._clock()
-            wanted = self._material_of(run)
+            wanted = self._files.material(run)
             if self.s["material"] and wanted and wanted != self.s["material"]:
                 self._end("failed", f"{self.s['material']} hangs here; the file is for {wanted}")
             self._write()
@@ -229,7 +218,7 @@ class Printer:
                 )
             except ValueError as error:
                 raise Refused(422, str(error)) from error
-            self._tapes[run] = tape
+            self._files.change(run, tape)
             self.s |= {
                 "given_up": [*self.s["given_up"], thing],
                 "total_s": float(tape.clock[-1]),
@@ -268,17 +257,12 @@ class Printer:
     def set_fault(self, fault: dict[str, Any]) -> dict[str, Any]:
         """Set a fault: kind, layer (from 1) it happens at, real seconds it lasts."""
         with self._lock:
-            if fault.get("kind") not in FAULTS:
-                raise Refused(422, "there are the faults " + ", ".join(FAULTS))
+            try:
+                found = fault_of(fault)
+            except ValueError as error:
+                raise Refused(422, str(error)) from error
             self.advance()
-            self.s["faults"] = [
-                *self.s["faults"],
-                {
-                    "kind": fault["kind"],
-                    "layer": int(fault.get("layer", 1)),
-                    "for_s": float(fault.get("for_s", 2.0)),
-                },
-            ]
+            self.s["faults"] = [*self.s["faults"], found]
             self._write()
             return self.state()
 
@@ -312,7 +296,7 @@ class Printer:
                 if spool is not None
                 else float("inf")
             )
-            stop, fault = self._next_fault(tape, start, min(wanted, empty))
+            stop, fault = next_fault(self.s["faults"], tape, start, min(wanted, empty))
             to = min(wanted, empty, stop, tape.hit)
             self._move_to(tape, to)
             if to == tape.hit:
@@ -340,18 +324,6 @@ class Printer:
             "extruded_mm": fed,
             "layer": int(np.searchsorted(tape.starts, to + 1e-9, "right")),
         }
-
-    def _next_fault(
-        self, tape: Tape, start: float, end: float
-    ) -> tuple[float, dict[str, Any] | None]:
-        best: tuple[float, dict[str, Any] | None] = (float("inf"), None)
-        for fault in self.s["faults"]:
-            if fault["kind"] == "full-storage" or not 1 <= fault["layer"] <= len(tape.starts):
-                continue
-            at = max(float(tape.starts[fault["layer"] - 1]), start)
-            if at <= end and at < best[0]:
-                best = (at, fault)
-        return best
 
     def _happen(self, fault: dict[str, Any]) -> None:
         self.s["faults"] = [other for other in self.s["faults"] if other is not fault]
@@ -387,68 +359,26 @@ class Printer:
         s |= {"phase": phase, "reason": reason}
         history = {**s["history"], s["run"]: {key: s[key] for key in ("phase", *NO_RUN)}}
         s["history"] = dict(list(history.items())[-REMEMBERED:])
-        self._file(s["run"]).unlink(missing_ok=True)
+        self._files.drop(s["run"])
 
     def _moving_phase(self) -> str:
         return "printing" if self.s["layer"] > 0 else "heating"
 
     def _heat(self) -> dict[str, float]:
-        """Nozzle and bed as they are now: on their way up at their rates, cool when
-        nothing runs.
-        """
-        room = self.limits.room
+        """Temperatures and fan as they are now."""
         if self.s["phase"] not in ACTIVE:
-            return {"nozzle": room, "bed": room, "fan": 0.0}
-        out = {}
-        for what, rate in (("nozzle", self.limits.nozzle_rate), ("bed", self.limits.bed_rate)):
-            told = [
-                (at, value)
-                for at, name, value in self._tape(self.s["run"]).sets
-                if name == what and at <= self.s["seconds"]
-            ]
-            now = room
-            for k, (at, value) in enumerate(told):
-                until = told[k + 1][0] if k + 1 < len(told) else self.s["seconds"]
-                now = min(now + rate * (until - at), value) if value > now else value
-            out[what] = round(now, 1)
-        fan = [
-            value
-            for at, name, value in self._tape(self.s["run"]).sets
-            if name == "fan" and at <= self.s["seconds"]
-        ]
-        return {**out, "fan": fan[-1] if fan else 0.0}
+            return cold(self.limits)
+        return heat_at(self._tape(self.s["run"]), float(self.s["seconds"]), self.limits)
 
     def _tape(self, run: str) -> Tape:
-        """The run's file made ready, kept by content: many jobs print the same."""
-        if run not in self._tapes:
-            data = self._file(run).read_bytes()
-            key = hashlib.sha256(data).hexdigest()
-            if key not in self._tapes:
-                if len(self._tapes) > 40:
-                    self._tapes.clear()
-                text = data.decode("ascii", "replace")
-                try:
-                    tape = tape_of(text, self.limits, self.reach, self.layer_extra)
-                except ValueError as error:
-                    raise Refused(422, str(error)) from error
-                self._tapes[key] = tape
-            self._tapes[run] = self._tapes[key]
-        return self._tapes[run]
-
-    def _material_of(self, run: str) -> str:
-        """The material that the head of a file names; empty if it names none."""
-        head = self._file(run).read_bytes()[:HEAD].decode("ascii", "replace")
-        found = re.search(r"^; material: (.+?)\s*$", head, re.MULTILINE)
-        return found[1] if found else ""
+        """The run's file, ready to run. Raises `Refused` for one that cannot be read."""
+        try:
+            return self._files.tape(run)
+        except ValueError as error:
+            raise Refused(422, str(error)) from error
 
     def _has(self, kind: str) -> bool:
         return any(fault["kind"] == kind for fault in self.s["faults"])
-
-    def _file(self, run: str) -> Path:
-        return self.folder / "files" / f"{run}.gcode"
-
-    def _used(self) -> int:
-        return sum(path.stat().st_size for path in (self.folder / "files").iterdir())
 
     def _write(self) -> None:
         spare = self._book.with_suffix(".part")

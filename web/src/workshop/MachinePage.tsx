@@ -81,6 +81,33 @@ type Change = Partial<
   >
 > & { figures?: Values };
 
+/** How many minutes something takes a person at a machine. */
+function Minutes({
+  label,
+  value,
+  onValue,
+}: {
+  label: string;
+  value: number | undefined;
+  onValue: (minutes: number) => void;
+}) {
+  return (
+    <span className="flex items-center gap-1">
+      {label.toLowerCase()}{" "}
+      <NumberField
+        label={label}
+        unit="min"
+        value={value ?? 5}
+        min={0}
+        max={1440}
+        step={1}
+        width="w-14"
+        onValue={(v) => v !== null && onValue(v)}
+      />
+    </span>
+  );
+}
+
 /** One machine: how jobs get to it, its nozzles, and everything it states about itself. */
 export function MachinePage({
   machine: kept,
@@ -153,19 +180,11 @@ export function MachinePage({
         onConnection={(connection) => save.mutate({ connection })}
       />
       <div className="flex flex-wrap items-center gap-x-5 gap-y-2 text-[13px]">
-        <span className="flex items-center gap-1">
-          bed change{" "}
-          <NumberField
-            label="Bed change"
-            unit="min"
-            value={machine.bed_change_min ?? 5}
-            min={0}
-            max={1440}
-            step={1}
-            width="w-14"
-            onValue={(v) => v !== null && save.mutate({ bed_change_min: v })}
-          />
-        </span>
+        <Minutes
+          label="Bed change"
+          value={machine.bed_change_min}
+          onValue={(v) => save.mutate({ bed_change_min: v })}
+        />
         <label className="flex items-center gap-1.5">
           <input
             type="checkbox"
@@ -175,19 +194,11 @@ export function MachinePage({
           />
           clears its bed by itself, the next job starts without a hand
         </label>
-        <span className="flex items-center gap-1">
-          spool change{" "}
-          <NumberField
-            label="Spool change"
-            unit="min"
-            value={machine.spool_change_min ?? 5}
-            min={0}
-            max={1440}
-            step={1}
-            width="w-14"
-            onValue={(v) => v !== null && save.mutate({ spool_change_min: v })}
-          />
-        </span>
+        <Minutes
+          label="Spool change"
+          value={machine.spool_change_min}
+          onValue={(v) => save.mutate({ spool_change_min: v })}
+        />
         {machine.nozzles.length > 1 && (
           <label className="flex items-center gap-1.5">
             fitted nozzle
