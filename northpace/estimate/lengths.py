@@ -56,11 +56,10 @@ def laid_in(
     lengths, widths, runs = _lengths(
         profile, spec, levels, heights, walls or _walls(profile, spec.body, levels, heights)
     )
-    if spec.supports.by_angle:
-        lengths["support"], widths["support"] = (
-            _support(profile, spec, levels, heights),
-            spec.supports.width,
-        )
+    if spec.supports.by_angle and profile.stand is not None:
+        width, density = spec.supports.width, spec.supports.density / 100
+        lane = spacing(np.full(len(heights), width), heights)
+        lengths["support"], widths["support"] = profile.stand[levels] * density / lane, width
     return lengths, widths, runs
 
 
@@ -203,25 +202,6 @@ def _borne(profile: Profile, depth: float) -> np.ndarray:
     open_ = hollow / np.maximum(area, 1e-9)
     left = np.where(open_ < 0.7, 1 - open_, 0.3 * np.clip((1.57 - open_) / 0.87, 0, 1) ** 2)
     return np.asarray(np.where(area > LEAST_ROOM, left, 1.0))
-
-
-def _support(profile: Profile, spec: PlanSpec, at: np.ndarray, heights: np.ndarray) -> np.ndarray:
-    """(n,) mm of support in layers: under all that opens downwards further up, as far as that is
-    known before the paths are laid.
-    """
-    lane = spacing(np.full(len(heights), spec.supports.width), heights)
-    if profile.stand is not None:
-        return np.asarray(profile.stand[at] * spec.supports.density / 100 / lane)
-    opens = profile.open_down[:, 1, 0] * profile.area * np.diff(profile.edges) / REACHES[1]
-    opens[profile.levels < REACHES[1]] = 0.0
-    above = np.cumsum(opens[::-1])[::-1]
-    # a stand finds room beside the part, within what the part covers from there up
-    some = profile.area[:, None] > 0
-    low = np.where(some, profile.box[:, :2], np.inf)[::-1]
-    high = np.where(some, profile.box[:, 2:], -np.inf)[::-1]
-    reach = np.maximum.accumulate(high)[::-1] - np.minimum.accumulate(low)[::-1]
-    free = np.maximum(reach.clip(0.0).prod(axis=1) - profile.area, 0.0)
-    return np.minimum(above, free)[at] * spec.supports.density / 100 / lane
 
 
 #: In a room smaller than this (mm²) vault infill has no hollow.

@@ -86,9 +86,9 @@ def check_heat(text: str, nozzle: float, bed: float, where: str) -> None:
     in a way that cannot be read.
     """
     for number, line in enumerate(text.split("\n"), 1):
-        # a field that is not filled yet is checked when it is
-        plain = re.sub(r"\{[^{}]*\}", "0", re.sub(r";.*|\([^)]*\)", "", line))
-        words = _WORD.findall(plain.upper())
+        # fields that are not filled yet are checked when they are; both sides of a condition count
+        bare = re.sub(r"\{\s*(if\b[^{}]*|else|end)\s*\}", " ", re.sub(r";.*|\([^)]*\)", "", line))
+        words = _WORD.findall(re.sub(r"\{[^{}]*\}", "0", bare).upper())
         heats = {found for letter, value in words if letter == "M" and (found := _heats(value))}
         # some firmware sets heat with the tool, or with the offsets of a tool
         tool = words and (words[0][0] == "T" or words[0] == ("G", "10"))

@@ -43,8 +43,6 @@ class Profile:
     perimeter: np.ndarray
     islands: np.ndarray
     rings: np.ndarray
-    #: (L, 4) low x, low y, high x, high y in mm
-    box: np.ndarray
     #: mm around the hull of the first layer
     first_hull_length: float
     #: (L, D) shares of area and perimeter left at the `DEPTHS` behind the outline
@@ -98,7 +96,6 @@ def profile(
         length,
         shapely.get_num_geometries(areas),
         rings,
-        np.nan_to_num(shapely.bounds(areas)),
         float(shapely.length(shapely.convex_hull(areas[0]))),
         share_area[nearest],
         share_length[nearest],

@@ -97,8 +97,11 @@ class Language(unittest.TestCase):
 class Heat(unittest.TestCase):
     def test_a_template_is_checked_before_its_fields_are_filled(self):
         check_heat("G28\nM109 S{nozzle_temp + 5}\nM190 S{bed_temp}", 280, 110, "start")
+        check_heat("M104 {if nozzle > 0.5}S240{else}S220{end} ; wide or fine", 280, 110, "start")
         with self.assertRaisesRegex(InputError, "line 2: asks for 300"):
             check_heat("M104 S{nozzle_temp}\nM104 S300", 280, 110, "start")
+        with self.assertRaisesRegex(InputError, "asks for 400"):
+            check_heat("M104 {if nozzle > 0.5}S240{else}S400{end}", 280, 110, "start")
 
     def test_more_heat_than_the_machine_has_is_refused_with_its_line(self):
         hot = "G28\nM104 S{nozzle_temp}\nM109 S510 ; hot"
