@@ -4,6 +4,7 @@ is killed, the next one ends the processes that were left running.
 
 from __future__ import annotations
 
+import contextlib
 import fcntl
 import os
 import signal
@@ -79,16 +80,14 @@ def _marked(folder: Path) -> list[int]:
 
 
 def _lives(process: int) -> bool:
+    """Whether a process is there and is not one that has ended and waits to be fetched."""
     try:
-        return (Path("/proc") / str(process) / "stat").read_text().rsplit(")", 1)[1].split()[
-            0
-        ] != "Z"
+        stat = Path(f"/proc/{process}/stat").read_text()
     except OSError:
         return False
+    return stat.rsplit(")", 1)[1].split()[0] != "Z"
 
 
 def _signal(process: int, number: int) -> None:
-    try:
+    with contextlib.suppress(OSError):
         os.kill(process, number)
-    except OSError:
-        return

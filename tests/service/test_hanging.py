@@ -5,6 +5,9 @@ were changed.
 import random
 from unittest import mock
 
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
+
 from service.jobs.models import Job
 from service.jobs.rules import sending
 from service.workshop.models import Machine, Material, Nozzle, Spool, SpoolEntry
@@ -138,7 +141,7 @@ class Hanging(Minded):
         self.client.post(path, {"spool": self.other.pk}, content_type=JSON)
         another.refresh_from_db()
         self.assertIsNone(another.loaded)
-        self.assertEqual(self.client.post(path, {}, content_type=JSON).status_code, 422)
+        self.assertEqual(self.client.post(path, {}, content_type=JSON).status_code, 400)
 
     def test_clock_times_count_changes_and_like_goes_with_like(self):
         Machine.objects.update(clears_itself=True, spool_change_min=30)
@@ -161,6 +164,35 @@ class Hanging(Minded):
         self.assertEqual(after["unattended"]["count"], 2)
         ends = [max(job["slot"]["end"] for job in board["jobs"]) for board in (before, after)]
         self.assertGreater(ends[0], ends[1])
+
+    def test_the_board_asks_as_often_for_many_jobs(self):
+        plan = self.plan(self.small(), material=self.asa.pk, spool=self.other.pk)
+        asked = []
+        for copies in (2, 6):
+            for _ in range(copies):
+                self.job(plan=plan)
+            with CaptureQueriesContext(connection) as queries:
+                self.board()
+            asked.append(len(queries))
+        self.assertEqual(*asked)
+
+    def test_spool_and_nozzle_can_be_said_at_once(self):
+        wide = Machine.objects.get().nozzles.last()
+        self.hung_up(spool=self.other.pk, nozzle=wide.pk)
+        machine = Machine.objects.get()
+        self.assertEqual((machine.loaded, machine.fitted), (self.other, wide))
+
+    def test_a_bed_can_be_cleared_while_another_filament_is_asked_for(self):
+        printer = self.connect(clears=False)
+        first, second = self.job(), self.job(self.other)
+        self.mind_to(first, "done")
+        self.assertIn("say when it is clear", self.board()["trouble"])
+        self.assertEqual(self.board()["change"]["job"], second["id"])
+        path = f"/api/machines/{Machine.objects.get().pk}/clear"
+        self.assertEqual(self.client.post(path).status_code, 200)
+        self.move_on(printer)
+        self.hung_up(spool=self.other.pk)
+        self.mind_to(second, "done")
 
     def test_what_was_hung_up_while_the_file_was_on_its_way(self):
         printer = self.connect()

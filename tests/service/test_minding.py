@@ -222,7 +222,7 @@ class Faults(Minded):
 
     def test_lost_connection(self):
         printer, job = self.begun(factor=200.0)
-        printer.ask("POST", "/faults", {"kind": "lost-connection", "layer": 2, "for_s": 1.0})
+        printer.ask("POST", "/faults", {"kind": "lost-connection", "layer": 2, "for_s": 5.0})
         self.mind_until(lambda: Machine.objects.get().contact.get("error"))
         self.assertIsNotNone(self.client.get("/api/board").json()["machines"][0]["lost"])
         # an order given meanwhile is kept, and carried out when the machine answers again

@@ -105,6 +105,9 @@ class Table(Planned):
         done = client.post(f"{path}/hung-up", {"spool": spool.pk}, content_type=JSON)
         self.assertEqual(done.status_code, 200, done.content)
         self.assertEqual(Machine.objects.get().loaded_by.username, "hand")
+        told = self.client.patch(path, {"loaded": None}, content_type=JSON)
+        self.assertEqual(told.status_code, 400)
+        self.assertIn("is said to machines/…/hung-up", str(told.json()))
         held = client.patch(path, {"held": True}, content_type=JSON)
         self.assertEqual(held.status_code, 200, held.content)
         both = client.patch(path, {"held": False, "name": "Mine"}, content_type=JSON)
@@ -155,6 +158,7 @@ class Coming(Planned):
             ({"password": "fulmar-fulmar", "username": "fulmar-fulmar"}, "too similar"),
             ({"password": "fulmar1fulmar1", "username": "fulmar1"}, "too similar"),
             ({"password": "xFulmar1Fulmar1x", "username": "fulmar1"}, "too similar"),
+            ({"password": "petrelpetrel", "shown_name": "Petrel"}, "too similar"),
             ({"username": "maker"}, "is taken"),
         ):
             answer = self.join(secret, **values)

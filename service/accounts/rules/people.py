@@ -72,7 +72,7 @@ def join(secret: str, name: str, shown_name: str, password: str) -> User:
         held = Invitation.objects.select_for_update(no_key=True).filter(digest=digest(secret))
         found = _standing(held.first())
         user = User(username=name)
-        check_password(password, user)
+        check_password(password, user, shown_name)
         user.set_password(password)
         try:
             with transaction.atomic():
@@ -86,10 +86,10 @@ def join(secret: str, name: str, shown_name: str, password: str) -> User:
     return user
 
 
-def check_password(password: str, user: User) -> None:
-    """Raises `InputError` with what a password lacks."""
+def check_password(password: str, user: User, shown_name: str) -> None:
+    """Raises `InputError` with what a password of a person with these names lacks."""
     try:
-        validate_password(password, user)
+        validate_password(password, User(username=user.username, first_name=shown_name))
     except ValidationError as error:
         raise InputError(" ".join(error.messages), "password") from error
 
@@ -98,7 +98,7 @@ def change_password(user: User, old: str, new: str) -> None:
     """Raises `InputError` where the old one is wrong or the new one too weak."""
     if not user.check_password(old):
         raise InputError("this is not the password you have now", "old")
-    check_password(new, user)
+    check_password(new, user, str(user.member))
     user.set_password(new)
     user.save(update_fields=["password"])
 

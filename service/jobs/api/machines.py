@@ -8,7 +8,6 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from northpace.errors import InputError
 from service.accounts.api.auth import workshop_of
 from service.jobs.api.asking import asked, machine_of
 from service.jobs.api.serializers import HungUpSerializer
@@ -46,17 +45,13 @@ class MachineHungUp(APIView):
         """Say which spool hangs on a machine, or which nozzle is fitted. The job that waited for it
         begins.
         """
-        machine, values = machine_of(request, pk), asked(HungUpSerializer, request)
-        workshop = workshop_of(request)
-        if not values:
-            raise InputError("say which spool hangs there, or which nozzle is fitted", "spool")
-        spool = nozzle = None
-        if values.get("spool") is not None:
-            spool = get_object_or_404(Spool, pk=values["spool"], material__workshop=workshop)
-        if values.get("nozzle") is not None:
-            nozzle = get_object_or_404(machine.nozzles, pk=values["nozzle"])
-        found = orders.hung_up(machine, spool, request.user, nozzle)
-        return Response(MachineSerializer(found).data)
+        machine, said = machine_of(request, pk), asked(HungUpSerializer, request)
+        if said.get("spool") is not None:
+            mine = Spool.objects.filter(material__workshop=workshop_of(request))
+            said["spool"] = get_object_or_404(mine, pk=said["spool"])
+        if "nozzle" in said:
+            said["nozzle"] = get_object_or_404(machine.nozzles, pk=said["nozzle"])
+        return Response(MachineSerializer(orders.hung_up(machine, said, request.user)).data)
 
 
 class MachineRegroup(APIView):

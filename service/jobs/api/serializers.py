@@ -283,6 +283,13 @@ class HungUpSerializer(serializers.Serializer[Any]):
     spool = serializers.IntegerField(required=False, allow_null=True)
     nozzle = serializers.IntegerField(required=False)
 
+    def validate(self, said: dict[str, Any]) -> dict[str, Any]:
+        if not said:
+            raise serializers.ValidationError(
+                "say which spool hangs there, or which nozzle is fitted"
+            )
+        return said
+
 
 class BoardMachineSerializer(serializers.Serializer[Any]):
     id = serializers.IntegerField()

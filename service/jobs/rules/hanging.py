@@ -84,47 +84,53 @@ def next_change(machine: Machine) -> Change | None:
     return None if job is None else needed_change(machine, job)
 
 
-def hang_up(
-    machine: Machine, spool: Spool | None, user: Any, nozzle: Nozzle | None = None
-) -> Machine:
-    """Note what a person says: which spool hangs on a machine (None for none), or which nozzle is
-    fitted. If the spool was changed, the filament fed until it ran clean is taken off the new one.
-    The printer is told which filament hangs on it.
+def hang_up(machine: Machine, spool: Spool | None, user: Any) -> None:
+    """Note what a person says: which spool hangs on a machine, or None for none. If it is another
+    one than before, the filament fed until it ran clean is taken off it. The printer is told.
 
     Raises `InputError` while a job is on the machine: that one goes on with another spool only
     when it is paused, by `orders.change_spool`.
     """
     with transaction.atomic():
-        machine = Machine.objects.select_for_update(no_key=True).get(pk=machine.pk)
-        running = Job.objects.filter(machine=machine, state__in=Job.ACTIVE).first()
-        if running is not None:
-            raise InputError(
-                f"{running} is on {machine.name}; pause it and choose there what it goes on with",
-                machine.name,
-            )
-        if nozzle is not None:
-            machine.fitted = nozzle
-        else:
-            _say(machine, spool, user)
-        machine.save(update_fields=["loaded", "loaded_since", "loaded_by", "fitted"])
-        if nozzle is None and spool is not None:
+        machine = _free(machine)
+        if spool is not None:
+            _take_over(machine, spool, user)
+        note_loaded(machine, spool, user)
+        machine.save(update_fields=["loaded", "loaded_since", "loaded_by"])
+        if spool is not None:
             tell(machine, spool)
-    return machine
 
 
-def _say(machine: Machine, spool: Spool | None, user: Any) -> None:
-    """Set the spool that hangs on a machine, and take it off any other machine."""
-    before = machine.loaded_id
-    if spool is not None:
-        there = Machine.objects.filter(loaded=spool).exclude(pk=machine.pk)
-        busy = there.filter(jobs__state__in=Job.ACTIVE, jobs__spool=spool).first()
-        if busy is not None:
-            raise InputError(f"{busy.name} prints from {spool.label}", spool.label)
-        there.update(loaded=None, loaded_since=timezone.now(), loaded_by=_person(user))
-        if before is not None and before != spool.pk:
-            grams = spool.material.purge_g
-            book(spool, -grams, SpoolEntry.Kind.TAKEN, f"laid until clean on {machine.name}")
-    note_loaded(machine, spool, user)
+def fit(machine: Machine, nozzle: Nozzle) -> None:
+    """Note which nozzle is fitted. Raises `InputError` while a job is on the machine."""
+    with transaction.atomic():
+        machine = _free(machine)
+        machine.fitted = nozzle
+        machine.save(update_fields=["fitted"])
+
+
+def _free(machine: Machine) -> Machine:
+    """The machine, locked. Raises `InputError` while a job is on it."""
+    found = Machine.objects.select_for_update(no_key=True).get(pk=machine.pk)
+    running = Job.objects.filter(machine=found, state__in=Job.ACTIVE).first()
+    if running is not None:
+        raise InputError(
+            f"{running} is on {found.name}; pause it and choose there what it goes on with",
+            found.name,
+        )
+    return found
+
+
+def _take_over(machine: Machine, spool: Spool, user: Any) -> None:
+    """Take a spool off the machine where it hung, and book what is fed until it runs clean."""
+    there = Machine.objects.filter(loaded=spool).exclude(pk=machine.pk)
+    busy = there.filter(jobs__state__in=Job.ACTIVE, jobs__spool=spool).first()
+    if busy is not None:
+        raise InputError(f"{busy.name} prints from {spool.label}", spool.label)
+    there.update(loaded=None, loaded_since=timezone.now(), loaded_by=_person(user))
+    if machine.loaded_id is not None and machine.loaded_id != spool.pk:
+        grams = spool.material.purge_g
+        book(spool, -grams, SpoolEntry.Kind.TAKEN, f"laid until clean on {machine.name}")
 
 
 def note_loaded(machine: Machine, spool: Spool | None, user: Any) -> None:

@@ -11,10 +11,10 @@ from django.utils import timezone
 
 from northpace.errors import InputError
 from service.jobs.models import Job
-from service.jobs.rules.hanging import hang_up, needed_change, note_loaded, tell
+from service.jobs.rules.hanging import fit, hang_up, needed_change, note_loaded, tell
 from service.jobs.rules.minding import mind
 from service.jobs.rules.running import finish, locked, take_off
-from service.workshop.models import Machine, Nozzle, Spool
+from service.workshop.models import Machine, Spool
 from service.workshop.rules.printers import Declined, NoContact, printer_of
 
 #: Orders that wait for a machine that does not answer.
@@ -54,6 +54,7 @@ def by_hand(
     laid in full, failed up to the share said.
     """
     with transaction.atomic():
+        locked(job.pk)  # nobody says meanwhile that something else hangs there
         job = (
             Job.objects.select_for_update(no_key=True, of=("self",))
             .select_related("machine")
@@ -117,11 +118,15 @@ def begin_short(job: Job) -> Job:
     return job
 
 
-def hung_up(
-    machine: Machine, spool: Spool | None, user: Any, nozzle: Nozzle | None = None
-) -> Machine:
-    """Note what hangs on a machine or which nozzle is fitted; the job that waited for it begins."""
-    hang_up(machine, spool, user, nozzle)
+def hung_up(machine: Machine, said: dict[str, Any], user: Any) -> Machine:
+    """Note what a person says of a machine: the ``spool`` that hangs there (None for none), the
+    ``nozzle`` that is fitted, or both. The job that waited for it begins.
+    """
+    with transaction.atomic():
+        if "nozzle" in said:
+            fit(machine, said["nozzle"])
+        if "spool" in said:
+            hang_up(machine, said["spool"], user)
     mind(machine.pk)
     machine.refresh_from_db()
     return machine

@@ -82,8 +82,10 @@ def open_jobs(machine: Machine) -> list[Job]:
         .select_related(
             "version__plan__part",
             "version__part",
+            "version__nozzle",
+            "version__material",
             "bed",
-            "spool",
+            "spool__material",
             "machine",
             "committed_by__member",
         )

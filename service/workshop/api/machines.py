@@ -131,6 +131,14 @@ class MachineSerializer(serializers.ModelSerializer[Machine]):
             return None
         return {"plate": plate_drawn(spec), "head": head_drawn(spec)}
 
+    def validate(self, values: dict[str, Any]) -> dict[str, Any]:
+        for name in ("loaded", "fitted"):
+            if name in self.initial_data:
+                raise serializers.ValidationError(
+                    {name: "what hangs on a machine or is fitted is said to machines/…/hung-up"}
+                )
+        return values
+
     def validate_figures(self, value: dict[str, Any]) -> dict[str, Any]:
         return check_figures(with_figures(self.instance, value))
 

@@ -63,7 +63,7 @@ export function MachineColumn({
             out when it answers again.
           </p>
         )}
-        {!machine.error && machine.trouble && !change && (
+        {!machine.error && machine.trouble && machine.trouble !== change?.words && (
           <p role="status" className="mt-1 text-look">
             ▲ {machine.trouble}{" "}
             {onBed && (
