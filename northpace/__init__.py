@@ -6,4 +6,4 @@ masses grams.
 """
 
 #: Stamped on every computed plan, so that a later core can say what it would change.
-VERSION = "0.8.1"
+VERSION = "0.8.2"

@@ -15,6 +15,22 @@ from northpace.paths.walls.rings import NARROWEST
 from northpace.paths.walls.thin import narrowest
 from northpace.spec import Body, PlanSpec
 
+#: Settings that say how many walls are laid, and what of a layer they take.
+WALLS_READ = (
+    *("body.build", "body.walls", "body.wall_thickness", "body.outer_width", "body.inner_width"),
+    # the width of solid lines is that of beads between walls where none fits
+    *("body.fill_gaps", "body.solid_width"),
+    # what a spiral or an open vessel sets aside
+    *("body.infill_density", "body.top_thickness", "body.top_layers", "body.floor_every"),
+)
+#: Settings that say what is laid, whatever its speed.
+LAID_READ = (
+    *WALLS_READ,
+    *("body.bottom_thickness", "body.bottom_layers", "body.tie_length"),
+    *("body.infill_pattern", "body.infill_width", "body.infill_every"),
+    *("supports.enabled", "supports.decided", "supports.density", "supports.width"),
+    *("machine.nozzle", "machine.greatest_height"),
+)
 #: By feature: lengths (n,) in mm that are laid, bead widths in mm, and straight runs in mm between
 #: two turns where they are not those of `rates.TYPICAL`.
 Lengths = tuple[dict[str, np.ndarray], dict[str, float | np.ndarray], dict[str, float | np.ndarray]]
@@ -26,7 +42,9 @@ Walls = tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray, np.ndarray, np.nda
 def lengths_of(
     profile: Profile, spec: PlanSpec, heights: np.ndarray, walls: Walls | None = None
 ) -> Lengths:
-    """What a plan without bands lays in layers of ``heights`` (N,) mm, whatever its speeds.
+    """What a plan without bands lays in layers of ``heights`` (N,) mm, whatever its speeds. Only
+    `LAID_READ` is read of the settings.
+
     ``walls`` are those of `walls_of`, where another plan with the same walls has asked before.
     """
     middle = np.cumsum(heights) - heights / 2
@@ -34,7 +52,9 @@ def lengths_of(
 
 
 def walls_of(profile: Profile, spec: PlanSpec, heights: np.ndarray) -> Walls:
-    """The walls of layers of these ``heights`` (N,), in mm."""
+    """The walls of layers of these ``heights`` (N,), in mm. Only `WALLS_READ` is read of the
+    settings.
+    """
     return _walls(profile, spec.body, level_of(profile, np.cumsum(heights) - heights / 2), heights)
 
 
@@ -139,6 +159,9 @@ def _lengths(
     solid = (
         inside if body.infill_density >= 100 else inside * _open(profile, at, heights, body, depth)
     )
+    if body.floor_every:
+        # one layer in so many millimetres is solid; every layer stands for its share of those
+        solid = solid + (inside - solid) * np.minimum(heights / body.floor_every, 1.0)
     lane = spacing(np.full(len(heights), body.solid_width), heights)
     # several layers of infill at once: the same volume in fewer, taller beads
     at_once = np.clip(

@@ -31,11 +31,13 @@ def clip_curves(
     or running free; of (C,) polygon of each curve, rising.
     """
     inner = offset(polygons, -inset) if inset else polygons
-    rings, ring_owner = shapely.get_rings(inner, return_index=True)
+    # a polygon with a narrow neck falls apart
+    parts, part_owner = shapely.get_parts(inner, return_index=True)
+    rings, ring_part = shapely.get_rings(parts, return_index=True)
     points, of_ring = shapely.get_coordinates(rings, return_index=True)
     same = np.flatnonzero(of_ring[1:] == of_ring[:-1])
     edges = np.ascontiguousarray(np.concatenate([points[same], points[same + 1]], axis=1))
-    owner = ring_owner[of_ring[same]] if len(same) else np.empty(0, np.int64)
+    owner = part_owner[ring_part[of_ring[same]]] if len(same) else np.empty(0, np.int64)
     bounds = np.searchsorted(owner, np.arange(len(polygons) + 1)).astype(np.int64)
     curve_at = np.searchsorted(of, np.arange(len(polygons) + 1)).astype(np.int64)
     found, at, whose, length = _clip(

@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator
 from typing import Any, TypeVar
 
 from northpace.plan.cache import StageCache
+from northpace.plan.frozen import freeze
 from northpace.plan.room import LONG, give_back
 from northpace.plan.stage import Before, Input, Needed, Now, Request, Stage
 from northpace.spec import PlanSpec, digest
@@ -101,6 +102,7 @@ class Run:
             found = node.run(part, *values)
             if node.joined is not None:
                 found = node.joined(list(self._part_by_part(node, found)))
+        freeze(found)
         self._remember(node, part, tuple(values), found)
         if self.told:
             self.told(node, found, True)

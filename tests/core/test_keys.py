@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 import unittest
+from dataclasses import fields, is_dataclass
 from typing import Any
 
 import manifold3d as m3
 import numpy as np
+import shapely
 
+from northpace.errors import InputError
 from northpace.plan.cache import StageCache
 from northpace.plan.pipeline import Pipeline, Plan
 from northpace.plan.run import Run
@@ -218,6 +222,57 @@ def another(entry: dict[str, Any], spec: PlanSpec) -> list[Any]:
         high = entry["max"]
         return [up if high is None or up <= high else start - step]
     return [f"{now} changed"]
+
+
+def prints(value: Any) -> Any:
+    """What a result of a stage holds, down to its numbers and polygons."""
+    if isinstance(value, np.ndarray):
+        return shapely.to_wkb(value).tolist() if value.dtype == object else value.tobytes()
+    if isinstance(value, list | tuple):
+        return [prints(entry) for entry in value]
+    if is_dataclass(value):
+        return [prints(getattr(value, field.name)) for field in fields(value)]
+    return repr(value)
+
+
+class Shared(unittest.TestCase):
+    """What one plan has computed stays as it is when others are planned."""
+
+    #: each makes other stages take another way through the same outlines
+    CHANGES = (
+        {"body.walls": 0},
+        {"body.build": "spiral"},
+        {"body.build": "open-vessel"},
+        {"body.walls": 2, "body.thin_beads": False},
+        {"body.wall_order": "outside-first", "body.fill_gaps": False},
+        {"supports.enabled": True, "supports.spare_bridges": 0.0, "footing.brim_reach": 3.0},
+        {**BRANCHING, "footing.raft_layers": 2},
+        {"body.infill_pattern": "vault", "body.floor_every": 2.0},
+        {"body.regions": TO["body.regions"], "body.caught_infill": "solid"},
+        {"surface.bands": [{"from_mm": 1.0, "to_mm": 3.0, "changes": {"body.walls": 0}}]},
+    )
+
+    def test_what_is_kept_is_not_changed_by_other_plans(self):
+        pipeline = Pipeline()
+        pipeline.plan(PART, PlanSpec())
+        kept = {name: (value, prints(value)) for name, (value, _) in pipeline.cache._kept.items()}
+        self.assertGreater(len(kept), 20)
+        for change in self.CHANGES:
+            with contextlib.suppress(InputError):
+                pipeline.plan(PART, changed(PlanSpec(), change))
+            for name, (value, before) in kept.items():
+                self.assertEqual(prints(value), before, f"{name} after {change}")
+
+    def test_a_refused_plan_leaves_the_next_one_as_it_is(self):
+        warm, two = Pipeline(), changed(PlanSpec(), {"body.walls": 2})
+        with self.assertRaises(InputError):
+            warm.plan(PART, changed(PlanSpec(), {"body.build": "spiral"}))
+        self.assertEqual(everything(warm.plan(PART, two)), everything(Pipeline().plan(PART, two)))
+
+    def test_polygons_of_a_result_cannot_be_written_to(self):
+        polygons = Pipeline().plan(PART, PlanSpec()).outlines.islands.polygons
+        with self.assertRaises(ValueError):
+            polygons[0] = None
 
 
 class EverySetting(unittest.TestCase):

@@ -8,6 +8,7 @@ import numpy as np
 import shapely
 
 from northpace.infill import PATTERNS, windowed
+from northpace.infill.patches import Patches
 from northpace.moves import INFILL
 from northpace.spec import PlanSpec, with_settings
 from tests.core.paths import lay_out
@@ -52,6 +53,20 @@ class Density(unittest.TestCase):
                 self.assertAlmostEqual(
                     share / density, 1, delta=0.03, msg=f"{pattern} at {density} %"
                 )
+
+    def test_a_patch_with_a_neck_narrower_than_a_bead_is_filled_on_both_sides_of_it(self):
+        # a hole 0.3 mm beside the border: half a bead off both, the patch falls into two
+        room = shapely.box(-18, -8, 6, 8)
+        necked = room.difference(shapely.Point(-14, -4).buffer(3.7))
+        split = necked.buffer(-0.2)
+        self.assertEqual(split.geom_type, "MultiPolygon")
+        both = Patches(np.array([necked, room], object), np.full(2, 5), np.full(2, 5.0))
+        for pattern in PATTERNS.values():
+            found = pattern.lay(both, 45.0, 3.0, 0.2)
+            of_necked, of_room = sum(chains.length for chains in found)
+            self.assertAlmostEqual(
+                of_necked / of_room, necked.area / room.area, delta=0.15, msg=pattern.name
+            )
 
     def test_a_window_of_patches_at_a_time_it_is_the_same(self):
         # a wide room, a narrow one, and one with a hole: some patches get lines of their own

@@ -193,7 +193,9 @@ def walls(outlines: Outlines, asked: Asked, zones: Zones) -> Walls:
     out: thin parts of the outline get one bead of fitting width, what inner walls leave is reported
     for the fill. In ``zones`` walls beyond those asked for there end at the border.
     """
-    layer, free = outlines.islands.owner, outlines.islands.polygons
+    layer = outlines.islands.owner
+    # what is finished is taken out of it; the outlines themselves belong to other stages, too
+    free = outlines.islands.polygons.copy()
     height = outlines.heights[layer]
     tables, leftovers, missing = [], [], NO_PIECES
     wanted = asked.counts[layer]
