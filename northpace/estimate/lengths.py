@@ -19,15 +19,14 @@ from northpace.spec import Body, PlanSpec
 WALLS_READ = (
     *("body.build", "body.walls", "body.wall_thickness", "body.outer_width", "body.inner_width"),
     # the width of solid lines is that of beads between walls where none fits
-    *("body.fill_gaps", "body.solid_width"),
-    # what a spiral or an open vessel sets aside
-    *("body.infill_density", "body.top_thickness", "body.top_layers", "body.floor_every"),
+    *("body.fill_gaps", "body.solid_width", "surface.outline_offset"),
 )
 #: Settings that say what is laid, whatever its speed.
 LAID_READ = (
     *WALLS_READ,
-    *("body.bottom_thickness", "body.bottom_layers", "body.tie_length"),
-    *("body.infill_pattern", "body.infill_width", "body.infill_every"),
+    *("body.top_thickness", "body.top_layers", "body.bottom_thickness", "body.bottom_layers"),
+    *("body.tie_length", "body.floor_every", "body.infill_density", "body.infill_pattern"),
+    *("body.infill_width", "body.infill_every"),
     *("supports.enabled", "supports.decided", "supports.density", "supports.width"),
     *("machine.nozzle", "machine.greatest_height"),
 )
@@ -55,7 +54,7 @@ def walls_of(profile: Profile, spec: PlanSpec, heights: np.ndarray) -> Walls:
     """The walls of layers of these ``heights`` (N,), in mm. Only `WALLS_READ` is read of the
     settings.
     """
-    return _walls(profile, spec.body, level_of(profile, np.cumsum(heights) - heights / 2), heights)
+    return _walls(profile, spec, level_of(profile, np.cumsum(heights) - heights / 2), heights)
 
 
 def level_of(profile: Profile, z: np.ndarray) -> np.ndarray:
@@ -74,7 +73,7 @@ def laid_in(
     the rows of the profile that layers of ``heights`` (N,) lie in, in mm.
     """
     lengths, widths, runs = _lengths(
-        profile, spec, levels, heights, walls or _walls(profile, spec.body, levels, heights)
+        profile, spec, levels, heights, walls or _walls(profile, spec, levels, heights)
     )
     if spec.supports.by_angle and profile.stand is not None:
         width, density = spec.supports.width, spec.supports.density / 100
@@ -92,16 +91,29 @@ def _as_spiral(body: Body) -> Body:
     )
 
 
-def _walls(profile: Profile, whole: Body, at: np.ndarray, heights: np.ndarray) -> Walls:
-    """The walls in layers (n,), from the areas and lengths behind the outline."""
-    body = _as_spiral(whole)
-    count = wall_count(body, float(np.median(heights)))
-    outline, perimeter = profile.area[at], profile.perimeter[at]
+class _Behind:
+    """What lies behind the outlines of layers, at levels (n,) of the profile."""
 
-    def behind(depth: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """Area and length left at a depth; in the step where the area ends, it shrinks by its
+    def __init__(self, profile: Profile, at: np.ndarray, offset: float) -> None:
+        self.profile, self.at, self.offset = profile, at, offset
+
+    def __call__(self, depth: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Area (mm²) and length of its border (mm) at a depth (n,) in mm behind the outline; where
+        the outline is moved outward, also in front of that of the part.
+        """
+        depth = depth - self.offset
+        area, length = self._inside(np.maximum(depth, 0.0))
+        out = np.maximum(-depth, 0.0)
+        # outer borders grow by a circle, those of holes shrink by one (Steiner's formula)
+        circles = np.pi * (2 * self.profile.islands[self.at] - self.profile.rings[self.at])
+        return area + out * length + circles * out**2, np.maximum(length + 2 * circles * out, 0.0)
+
+    def _inside(self, depth: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """The same inside the part. In the step of the table where the area ends, it shrinks by its
         length times the way.
         """
+        profile, at = self.profile, self.at
+        outline, perimeter = profile.area[at], profile.perimeter[at]
         low, part = _between(DEPTHS, depth)
         pitch = DEPTHS[low + 1] - DEPTHS[low]
         a, b = profile.depth_area[at, low] * outline, profile.depth_area[at, low + 1] * outline
@@ -115,6 +127,11 @@ def _walls(profile: Profile, whole: Body, at: np.ndarray, heights: np.ndarray) -
         left = np.where(ends, np.maximum(shrunk, b), a + part * (b - a))
         return left, np.where(ends, np.where(shrunk > b, p, q), p + part * (q - p))
 
+
+def _walls(profile: Profile, spec: PlanSpec, at: np.ndarray, heights: np.ndarray) -> Walls:
+    """The walls in layers (n,), from the areas and lengths behind the outline."""
+    body, behind = _as_spiral(spec.body), _Behind(profile, at, spec.surface.outline_offset)
+    count = wall_count(body, float(np.median(heights)))
     width = body.outer_width
     depth = (
         (width - spacing(np.full(len(heights), width), heights)) / 2

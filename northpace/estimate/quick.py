@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 
 from northpace.estimate.lengths import laid_in, level_of
-from northpace.estimate.rates import Correction, lasting, rates_of, timed
+from northpace.estimate.rates import HEAT_READ, Correction, lasting, rates_of, timed
 from northpace.figures import Report
 from northpace.material.amounts import amounts
 from northpace.motion.speeds import start_seconds
@@ -177,6 +177,16 @@ def lengthen_supports(
     seconds["support"] = lines * profile.stand_slow * (1 + TO_LINES) + np.where(
         lines > 0, travel, 0.0
     )
+
+
+#: Settings that `footing_of` and `start_seconds` read.
+APART_READ = (
+    *HEAT_READ,
+    *("machine.homing_time", "machine.bed_heating", "machine.nozzle_heating"),
+    *("machine.nozzle", "machine.least_height", "machine.greatest_height", "machine.z_step"),
+    *("footing", "pace.footing_speed", "pace.first_layer_speed"),
+    *("material.flow", "material.diameter"),
+)
 
 
 def footing_of(

@@ -22,6 +22,19 @@ TYPICAL = {
     "support": 10.0,
 }
 TRAVEL_SHARE = 0.08
+#: Settings that `resolve_heat` reads.
+HEAT_READ = (
+    *("air.nozzle_temp", "air.first_nozzle_temp", "air.bed_temp", "air.first_bed_temp", "air.fan"),
+    *("air.bridge_fan", "material.nozzle_temp", "material.first_nozzle_temp", "material.bed_temp"),
+    *("material.first_bed_temp", "material.fan", "material.floor_speed"),
+    *("material.least_layer_time", "pace.floor_speed", "pace.least_layer_time"),
+)
+#: Settings that `timed` and `lasting` read of the plan they are handed.
+SHARED_READ = (
+    *HEAT_READ,
+    *("material.flow", "material.diameter"),
+    *("machine.acceleration_reached", "machine.layer_overhead"),
+)
 #: Ratios exact / quick: {"seconds" | "filament": {feature: ratio}}.
 Correction = dict[str, dict[str, float]]
 

@@ -7,19 +7,32 @@ from __future__ import annotations
 import itertools
 from collections.abc import Iterable
 from dataclasses import dataclass
+from operator import attrgetter
 
 import numpy as np
 
-from northpace.estimate.lengths import Lengths, Walls, lengths_of, level_of, walls_of
-from northpace.estimate.quick import footing_of, lengthen_supports, quick
-from northpace.estimate.rates import TYPICAL, Correction, lasting, rates_of, stacked, timed
+from northpace.estimate.lengths import LAID_READ, WALLS_READ, lengths_of, level_of, walls_of
+from northpace.estimate.quick import APART_READ, footing_of, lengthen_supports, quick
+from northpace.estimate.rates import (
+    SHARED_READ,
+    TYPICAL,
+    Correction,
+    lasting,
+    rates_of,
+    stacked,
+    timed,
+)
 from northpace.motion.derive import derived
 from northpace.motion.speeds import start_seconds
 from northpace.outlines.profile import Profile
 from northpace.proposals.held import Held
 from northpace.proposals.options import Option, options, with_change
+from northpace.proposals.remembered import Remembered
 from northpace.spec import PlanSpec
+from northpace.spec.portion import portion
 
+#: What `Ranker._together` takes from the plan itself.
+SHARED = attrgetter(*SHARED_READ)
 #: Choices whose seconds are worked out at once.
 TOGETHER = 400
 
@@ -48,9 +61,12 @@ class Ranker:
         self.profile, self.spec, self.heights, self.correction = profile, spec, heights, correction
         self._plain = not any(band.changes for band in spec.surface.bands)
         self._first = np.arange(len(heights)) == 0
-        self._lengths: dict[tuple[object, ...], Lengths] = {}
-        self._walls: dict[tuple[object, ...], Walls] = {}
-        self._fixed: dict[tuple[object, ...], tuple[float, float]] = {}
+        self._shared = portion(spec, SHARED_READ)
+        self._walls = Remembered(WALLS_READ, lambda part: walls_of(profile, part, heights))
+        self._lengths = Remembered(
+            LAID_READ, lambda part: lengths_of(profile, part, heights, self._walls(part))
+        )
+        self._fixed = Remembered(APART_READ, self._apart)
 
     def __call__(self, chosen: tuple[Option, ...]) -> Ranked:
         """The figures of some options together."""
@@ -60,8 +76,7 @@ class Ranker:
         """The figures of many choices."""
         out: list[Ranked] = []
         for begin in range(0, len(every), TOGETHER):
-            part = every[begin : begin + TOGETHER]
-            out += self._together(part) if self._plain else [self._one(chosen) for chosen in part]
+            out += self._several(every[begin : begin + TOGETHER])
         return out
 
     def _spec(self, chosen: tuple[Option, ...]) -> PlanSpec:
@@ -72,16 +87,22 @@ class Ranker:
             )
         )
 
-    def _one(self, chosen: tuple[Option, ...]) -> Ranked:
-        spec = self._spec(chosen)
+    def _several(self, part: list[tuple[Option, ...]]) -> list[Ranked]:
+        """The figures of choices, at once where they share what `_together` takes from the plan."""
+        specs = [self._spec(chosen) for chosen in part]
+        shared = SHARED(self.spec)
+        if self._plain and all(SHARED(spec) == shared for spec in specs):
+            return self._together(part, specs)
+        return [self._one(chosen, spec) for chosen, spec in zip(part, specs, strict=True)]
+
+    def _one(self, chosen: tuple[Option, ...], spec: PlanSpec) -> Ranked:
         found = quick(self.profile, spec, self.heights, self.correction)
         return Ranked(
             chosen, sum(found.seconds.values()), sum(found.filament.values()) * self._gram
         )
 
-    def _together(self, part: list[tuple[Option, ...]]) -> list[Ranked]:
-        specs = [self._spec(chosen) for chosen in part]
-        laid = [self._laid(spec) for spec in specs]
+    def _together(self, part: list[tuple[Option, ...]], specs: list[PlanSpec]) -> list[Ranked]:
+        laid = [self._lengths(spec) for spec in specs]
         names = [name for name in TYPICAL if any(name in lengths for lengths, *_ in laid)]
         none, layers = np.zeros(len(self.heights)), len(self.heights)
         lengths = {name: np.stack([one.get(name, none) for one, *_ in laid]) for name in names}
@@ -105,7 +126,7 @@ class Ranker:
         }
         seconds, filament = timed(
             stacked([rates_of(spec) for spec in specs]),
-            self.spec,
+            self._shared,
             lengths,
             widths,
             straight,
@@ -116,8 +137,8 @@ class Ranker:
         middle = np.cumsum(self.heights) - self.heights / 2
         at = level_of(self.profile, middle)
         lengthen_supports(seconds, self.profile, at, self.correction)
-        per_layer = lasting(self.spec, np.sum(list(seconds.values()), axis=0))
-        fixed = [self._apart(spec) for spec in specs]
+        per_layer = lasting(self._shared, np.sum(list(seconds.values()), axis=0))
+        fixed = [self._fixed(spec) for spec in specs]
         total, used = (
             per_layer.sum(axis=1),
             np.sum([value.sum(axis=1) for value in filament.values()], axis=0),
@@ -134,66 +155,11 @@ class Ranker:
         """Grams of a millimetre of filament."""
         return float(np.pi) * self.spec.material.diameter**2 / 4e3 * self.spec.material.density
 
-    def _laid(self, spec: PlanSpec) -> Lengths:
-        body, key = spec.body, _body_key(spec)
-        if key not in self._lengths:
-            # the width of solid lines is that of beads between walls where none fits
-            walls = (
-                body.build,
-                body.walls,
-                body.wall_thickness,
-                body.outer_width,
-                body.inner_width,
-                body.fill_gaps,
-                body.solid_width,
-            )
-            if walls not in self._walls:
-                self._walls[walls] = walls_of(self.profile, spec, self.heights)
-            self._lengths[key] = lengths_of(self.profile, spec, self.heights, self._walls[walls])
-        return self._lengths[key]
-
-    def _apart(self, spec: PlanSpec) -> tuple[float, float]:
+    def _apart(self, part: PlanSpec) -> tuple[float, float]:
         """Seconds and filament (mm) of what no layer above changes: heating, homing, footing."""
-        foot, pace = spec.footing, spec.pace
-        key = (
-            foot.raft_layers,
-            foot.brim_reach,
-            foot.skirt_loops,
-            foot.skirt_width,
-            pace.footing_speed,
-            pace.first_layer_speed,
-        )
-        if key not in self._fixed:
-            seconds, filament = {"start": start_seconds(spec)}, dict[str, float]()
-            footing_of(self.profile, spec, float(self.heights[0]), seconds, filament)
-            self._fixed[key] = sum(seconds.values()), sum(filament.values())
-        return self._fixed[key]
-
-
-def _body_key(spec: PlanSpec) -> tuple[object, ...]:
-    """What of a plan says what is laid."""
-    body, held = spec.body, spec.supports
-    return (
-        body.build,
-        body.walls,
-        body.wall_thickness,
-        body.outer_width,
-        body.inner_width,
-        body.fill_gaps,
-        body.solid_width,
-        body.top_width,
-        body.top_thickness,
-        body.top_layers,
-        body.bottom_thickness,
-        body.bottom_layers,
-        body.infill_density,
-        body.infill_width,
-        body.infill_every,
-        body.infill_pattern,
-        held.enabled,
-        held.density,
-        held.width,
-    )
+        seconds, filament = {"start": start_seconds(part)}, dict[str, float]()
+        footing_of(self.profile, part, float(self.heights[0]), seconds, filament)
+        return sum(seconds.values()), sum(filament.values())
 
 
 def combinations(

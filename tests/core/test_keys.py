@@ -13,6 +13,7 @@ import numpy as np
 import shapely
 
 from northpace.errors import InputError
+from northpace.estimate.quick import correction_of, quick
 from northpace.plan.cache import StageCache
 from northpace.plan.pipeline import Pipeline, Plan
 from northpace.plan.run import Run
@@ -135,6 +136,8 @@ TO: dict[str, Any] = {
     "pace.retraction_travel": 9.0,
     "pace.longest_detour": 60.0,
     "pace.support_acceleration": 300.0,
+    **{f"pace.{name}_acceleration": 600.0 for name in ("inner_wall", "solid", "top", "infill")},
+    "pace.bridge_acceleration": 300.0,
     "footing.prime_volume": 60.0,
     "supports.spare_bridges": 0.0,
     "supports.least_area": 60.0,
@@ -181,6 +184,19 @@ NOTHING: dict[str, str] = {
     "mesh.splinters": "it has none; the torn cup below shows it",
     "mesh.looked_at": "nothing was mended; the torn cup below shows it",
     "machine.name_limit": "the name of a file is no part of a plan",
+}
+
+
+#: Settings whose changes the quick figures of this part miss by more than a tenth, and why.
+NOT_QUICK: dict[str, str] = {
+    "place.inches": "of a part 25 times as large the correction says nothing",
+    "body.patches": "single solid areas are not told apart",
+    "pace.short_loop": "loops are not told apart by their length",
+    "pace.layer_seconds": "a layer cannot take longer than its slowest speed lets it",
+    "supports.clearance": "rays do not see how much of a slim column is left beside a wall",
+    "supports.least_area": "rays do not put small areas together",
+    "machine.axes": "what three columns reach differs from place to place",
+    "machine.column_radius": "what three columns reach differs from place to place",
 }
 
 
@@ -307,6 +323,32 @@ class EverySetting(unittest.TestCase):
                     differs |= without_checksum(warm) != without_checksum(old)
             with self.subTest(setting=name):
                 self.assertTrue(differs, "shows nothing")
+
+    def test_quick_figures_follow_every_setting(self):
+        """Within a tenth of the exact plan, once an exact plan has corrected them."""
+        self.assertLessEqual(set(NOT_QUICK), {entry["name"] for entry in settings()} - set(NOTHING))
+        for entry in settings():
+            name = entry["name"]
+            if name in NOTHING:
+                continue
+            spec, _ = self.before(name)
+            profile = self.warm.profile(PART, spec)
+            correction = correction_of(self.warm.plan(PART, spec).report, profile, spec)
+            missed = []
+            for value in another(entry, spec):
+                new = changed(spec, {name: value})
+                exact = self.warm.plan(PART, new).report
+                heights = self.warm.stack(PART, new, correction).heights
+                found = quick(self.warm.profile(PART, new), new, heights, correction)
+                seconds, length = sum(found.seconds.values()), sum(found.filament.values())
+                ratios = (
+                    seconds / exact["time_s"]["total"],
+                    length / exact["filament"]["length_mm"],
+                )
+                if max(abs(ratio - 1) for ratio in ratios) > 0.1:
+                    missed.append((value, ratios))
+            with self.subTest(setting=name):
+                self.assertEqual(bool(missed), name in NOT_QUICK, missed)
 
     def test_what_changes_nothing_changes_nothing(self):
         """All of them at once, because what none of them changes all of them do not."""

@@ -37,7 +37,6 @@ WISHES = {
     "seam",
     "seam_bearing",
     "seam_marks",
-    "outline_offset",
     "first_layer_offset",
     "stack",
     "strokes",
