@@ -193,9 +193,7 @@ def walls(outlines: Outlines, asked: Asked, zones: Zones) -> Walls:
     out: thin parts of the outline get one bead of fitting width, what inner walls leave is reported
     for the fill. In ``zones`` walls beyond those asked for there end at the border.
     """
-    layer = outlines.islands.owner
-    # what is finished is taken out of it; the outlines themselves belong to other stages, too
-    free = outlines.islands.polygons.copy()
+    layer, free = outlines.islands.owner, outlines.islands.polygons
     height = outlines.heights[layer]
     tables, leftovers, missing = [], [], NO_PIECES
     wanted = asked.counts[layer]
@@ -207,7 +205,7 @@ def walls(outlines: Outlines, asked: Asked, zones: Zones) -> Walls:
         behind[zones.varied] = 0.0
     done = np.full(len(free), EMPTY, object)
     for k in range(count):
-        _finish(done, free, wanted, k, zones)
+        free = _finish(done, free, wanted, k, zones)
         width = (asked.inner if k else asked.outer)[layer]
         lane = spacing(width, height)
         rank = of_wall(k, asked.outside_first)
@@ -240,7 +238,7 @@ def walls(outlines: Outlines, asked: Asked, zones: Zones) -> Walls:
     if count:
         without = np.flatnonzero((wanted == 0) & ~zones.varied)
         bare = done[without]
-        _finish(done, free, wanted, count, zones)
+        free = _finish(done, free, wanted, count, zones)
         done[without] = EMPTY
         narrow = narrowest(asked.inner[layer], height) / 2
         free, slivers = where_it_fits(done, narrow, 1.0, 0.0)
@@ -250,16 +248,20 @@ def walls(outlines: Outlines, asked: Asked, zones: Zones) -> Walls:
 
 def _finish(
     done: np.ndarray, free: np.ndarray, wanted: np.ndarray, count: int, zones: Zones
-) -> None:
-    """What is inside of the walls where so many are wanted belongs to the fill: islands as a whole,
-    and the zones of others.
+) -> np.ndarray:
+    """Give the fill, in place, what is inside of the walls where so many are wanted: islands as a
+    whole, and the zones of others. Returns what is still free for walls, a new array, because the
+    free areas are those of the outlines at first.
     """
     full = np.flatnonzero((wanted == count) & ~zones.varied)
-    done[full], free[full] = free[full], EMPTY
+    done[full] = free[full]
+    free = free.copy()
+    free[full] = EMPTY
     if count in zones.areas:
         area = zones.areas[count]
         some = np.flatnonzero(~shapely.is_empty(area))
         done[some] = union(done[some], intersection(free[some], area[some]))
+    return free
 
 
 def _lines(rings: Rings, laid: np.ndarray, varied: np.ndarray) -> Lines:
