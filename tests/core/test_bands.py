@@ -345,7 +345,7 @@ class Bands(unittest.TestCase):
 
 
 class Properties(unittest.TestCase):
-    @settings(max_examples=8, deadline=None)
+    @settings(max_examples=8)
     @given(
         st.lists(
             st.integers(3, 79).map(lambda tenth: tenth / 10), min_size=2, max_size=4, unique=True
@@ -366,7 +366,7 @@ class Properties(unittest.TestCase):
         for name in ("x", "y", "z", "speed", "filament"):
             self.assertTrue(np.array_equal(getattr(plain.moves, name), getattr(banded.moves, name)))
 
-    @settings(max_examples=6, deadline=None)
+    @settings(max_examples=6)
     @given(
         st.sampled_from(
             [

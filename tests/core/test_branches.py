@@ -78,7 +78,7 @@ class Branches(unittest.TestCase):
             self.assertNotIn("stop", [finding.severity for finding in plan.findings])
             self.assertGreater(len(plan.report["stands"]), 0)
 
-    @settings(max_examples=4, deadline=None)
+    @settings(max_examples=4)
     @example(263, 15.0, 8.0)  # one that finds no way between two boards
     @given(st.integers(0, 500), st.floats(15, 55), st.floats(2.5, 12))
     def test_over_boards_that_lie_anyhow(self, seed, lean, apart):

@@ -56,7 +56,7 @@ class Calm(unittest.TestCase):
                     self.assertLessEqual(calm.seconds, 1.005 * quick.seconds)
         self.assertLess(turns[1], turns[0] / 2)
 
-    @settings(max_examples=12, deadline=None)
+    @settings(max_examples=12)
     @given(
         st.sampled_from(sorted(PARTS)),
         st.sampled_from(WISHES),
@@ -129,7 +129,7 @@ class Strokes(unittest.TestCase):
         self.assertLess(swing[3], swing[1])
         self.assertLess(swing[1], swing[0])
 
-    @settings(max_examples=15, deadline=None)
+    @settings(max_examples=15)
     @given(
         st.lists(
             st.tuples(st.floats(0, 30), st.floats(0.5, 30), st.integers(-90, 200)),

@@ -599,7 +599,7 @@ def small(seed, steps=None):
 
 class AgainstBruteForce(unittest.TestCase):
     @given(st.integers(0, 10_000), st.floats(0, 5))
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     def test_one_multiplier(self, seed, weight):
         rules, seconds, error = small(seed)
         everything = every_stack(rules)
@@ -617,7 +617,7 @@ class AgainstBruteForce(unittest.TestCase):
         )
 
     @given(st.integers(0, 10_000), st.floats(0, 1))
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     def test_a_bound_on_the_sum(self, seed, share):
         from northpace.heights.fit import Deal, _bounded
 
@@ -700,7 +700,7 @@ class Properties(unittest.TestCase):
         st.integers(8, 14),
         st.integers(20, 30),
     )
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=40)
     def test_every_stack_keeps_every_rule_and_best_fit_is_never_slower(
         self, name, target, measure_name, ratio, overhang, low, high
     ):
@@ -731,7 +731,7 @@ class Properties(unittest.TestCase):
         self.assertGreater(problem.time(problem.smoothest), 0)
 
     @given(st.sampled_from(SHAPES), st.floats(0, 1), st.sampled_from(["mean", "p95", "max"]))
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=25)
     def test_a_cap_is_kept(self, name, share, measure_name):
         problem = task(name)
         cap = problem.time(problem.fastest) * (1 + share)

@@ -88,7 +88,7 @@ class EveryBeadIsHeld(unittest.TestCase):
             )
             self.assertEqual((begins, len(loose)), (0, 0), layers)
 
-    @settings(max_examples=6, deadline=None)
+    @settings(max_examples=6)
     @given(st.integers(0, 400), st.sampled_from(["light", "ordinary", "strong"]))
     def test_over_boards_that_lie_anyhow(self, seed, strength):
         rng = np.random.default_rng(seed)

@@ -237,7 +237,7 @@ class AnyShape(unittest.TestCase):
             )
         ),
     )
-    @settings(deadline=None, max_examples=12)
+    @settings(max_examples=12)
     def test_it_ends_with_a_plan_or_a_sentence(self, bodies, pairs):
         whole = m3.Manifold()
         for kind, (a, b, c), turn, at in bodies:

@@ -150,7 +150,7 @@ class Spools(unittest.TestCase):
         (end,) = reach(np.array([4.0]), np.array([40.0]), 0.0, [1.0], 1).runs_out
         self.assertAlmostEqual(end.seconds, 10.0)
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     @given(
         mass=st.lists(st.floats(0.01, 5), min_size=1, max_size=30),
         spools=st.lists(st.floats(0, 60), min_size=1, max_size=4),

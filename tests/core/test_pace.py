@@ -37,7 +37,7 @@ def rows(found):
 
 
 class Dial(unittest.TestCase):
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=40)
     @given(
         shares=st.lists(st.floats(0, 100), min_size=2, max_size=2).map(sorted),
         flow=st.floats(3, 30),
@@ -101,7 +101,7 @@ class Dial(unittest.TestCase):
 
 
 class Derived(unittest.TestCase):
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=40)
     @given(
         aim=st.floats(20, 100),
         shown=st.floats(10, 100),

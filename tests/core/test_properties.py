@@ -50,7 +50,6 @@ def times(points, speed, acceleration):
 
 class Numbers(unittest.TestCase):
     @given(st.floats(-9999, 9999, **finite), st.integers(0, 5))
-    @settings(deadline=None)
     def test_written_numbers_read_back(self, value, decimals):
         out = np.zeros(40, np.uint8)
         text = out[: _number(out, 0, value, decimals)].tobytes().decode()
@@ -64,7 +63,6 @@ class Numbers(unittest.TestCase):
 
         # bytes alone are hardly ever a file, so they are put into one
         @given(st.binary(max_size=60), st.floats(0, 1), st.integers(0, 200))
-        @settings(deadline=None)
         def put_in(data, at, instead_of):
             nonlocal read_ones
             k = int(at * len(whole))
@@ -89,7 +87,6 @@ class MotionProperties(unittest.TestCase):
     )
 
     @given(points, st.floats(5, 300), st.floats(50, 5000))
-    @settings(deadline=None)
     def test_bounds(self, points, speed, acceleration):
         total, each = times(points, speed, acceleration)
         length = np.linalg.norm(np.diff(np.r_[[(0, 0)], points], axis=0), axis=1)
@@ -103,14 +100,12 @@ class MotionProperties(unittest.TestCase):
         self.assertLessEqual(total, stopping + 1e-6)
 
     @given(points, st.floats(5, 300), st.floats(50, 2000))
-    @settings(deadline=None)
     def test_more_acceleration_is_never_slower(self, points, speed, acceleration):
         self.assertLessEqual(
             times(points, speed, 2 * acceleration)[0], times(points, speed, acceleration)[0] + 1e-9
         )
 
     @given(st.floats(1, 200), st.integers(2, 40), st.floats(10, 200))
-    @settings(deadline=None)
     def test_cutting_a_straight_move_changes_nothing(self, length, pieces, speed):
         whole = times([(length, 0)], speed, 1000)[0]
         cut = times([(length * (k + 1) / pieces, 0) for k in range(pieces)], speed, 1000)[0]
@@ -121,7 +116,7 @@ class Fill(unittest.TestCase):
     radii = st.lists(st.floats(6, 30), min_size=5, max_size=24)
 
     @given(radii, st.floats(-180, 180), st.floats(0.4, 6), st.booleans())
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     def test_lines_and_joins_stay_inside(self, radii, angle, pitch, fit):
         polygon = star(np.array(radii))
         chains = fill_lines(
@@ -142,7 +137,7 @@ class Fill(unittest.TestCase):
         self.assertAlmostEqual(length, chains.length[0], 6)
 
     @given(st.lists(st.floats(9, 25), min_size=8, max_size=20), st.integers(0, 5), st.floats(0, 90))
-    @settings(max_examples=15, deadline=None)
+    @settings(max_examples=15)
     def test_any_convex_prism_lays_its_volume(self, radii, walls, angle):
         section = star(np.array(radii)).convex_hull
         assume(section.buffer(-7).area > 1)
@@ -184,7 +179,7 @@ class MendProperties(unittest.TestCase):
     vertices, faces = arrays(m3.Manifold.sphere(10.0, 24))
 
     @given(st.sets(st.integers(0, 10**6)), st.integers(0, 2**32 - 1))
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=25)
     def test_any_order_and_direction_of_facets_gives_the_same_solid(self, chosen, seed):
         faces = self.faces.copy()
         wrong = (

@@ -239,7 +239,7 @@ class Limits(unittest.TestCase):
         self.assertAlmostEqual(skin_mm(0.8, 3, 0.3), 0.9)
         self.assertAlmostEqual(skin_mm(0.1, 3, 0.2), 0.6)
 
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=40)
     @given(
         walls=st.integers(1, 6),
         outer=st.sampled_from([0.4, 0.45, 0.6]),

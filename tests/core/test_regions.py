@@ -304,7 +304,7 @@ class Gauge(unittest.TestCase):
 
 
 class Properties(unittest.TestCase):
-    @settings(max_examples=8, deadline=None)
+    @settings(max_examples=8)
     @given(
         st.sampled_from(["box", "ball", "cylinder"]),
         st.floats(40, 90),

@@ -49,7 +49,7 @@ class Placing(unittest.TestCase):
         np.testing.assert_allclose(placed(self.box, inches=True).size, (254, 508, 762), atol=1e-3)
 
     @given(st.floats(-180, 180), st.floats(-180, 180), st.floats(-180, 180))
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=25)
     def test_turning_keeps_the_volume_and_stands_on_the_plate(self, x, y, z):
         found = placed(self.box, turn_x=x, turn_y=y, turn_z=z)
         self.assertAlmostEqual(found.volume, 6000, 2)
@@ -91,7 +91,7 @@ class Placing(unittest.TestCase):
 
 class Stacks(unittest.TestCase):
     @given(st.integers(8, 20000), st.integers(8, 30), st.integers(8, 30))
-    @settings(max_examples=300, deadline=None)
+    @settings(max_examples=300)
     def test_even_stacks_meet_every_limit(self, top, first, each):
         machine = Machine()
         try:

@@ -71,7 +71,7 @@ class Faults(unittest.TestCase):
         )
         self.assertIn("unit", found((BALL[0] * 100, BALL[1])))
 
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=25)
     @given(st.data())
     def test_any_mesh_is_looked_at(self, data):
         count = data.draw(st.integers(4, 12))

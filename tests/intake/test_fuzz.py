@@ -61,7 +61,7 @@ def enclosed(solid, slices=4000):
 
 
 class Fuzz(unittest.TestCase):
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=40)
     @example(86360, Mesh(), 0.5)
     @example(15381, Mesh(), 0.5)
     @given(st.integers(0, 100_000), CHOICES, st.floats(0.001, 2))

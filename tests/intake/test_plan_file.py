@@ -50,7 +50,7 @@ def changed(data, **entries):
 
 
 class Files(unittest.TestCase):
-    @settings(max_examples=30, deadline=None)
+    @settings(max_examples=30)
     @given(
         walls=st.integers(1, 6),
         density=st.floats(0, 100),
@@ -149,7 +149,7 @@ class Files(unittest.TestCase):
                 # what is not allowed is left out; what stands keeps to the bounds
                 self.assertEqual(spec_from(found.spec.model_dump()), found.spec)
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     @given(at=st.floats(0, 1), byte=st.integers(0, 255))
     def test_a_changed_byte_is_no_other_plan(self, at, byte):
         data = bytearray(HARMED)

@@ -16,7 +16,7 @@ from tests.intake.shapes import M, apart, distance_of
 
 
 class Tree(unittest.TestCase):
-    @settings(max_examples=15, deadline=None)
+    @settings(max_examples=15)
     @given(st.integers(0, 10_000), st.integers(1, 60))
     def test_distances_are_those_found_one_by_one(self, seed, count):
         rng = np.random.default_rng(seed)
@@ -57,7 +57,7 @@ class Thinning(unittest.TestCase):
     def test_flat_sides_need_no_more_than_their_corners(self):
         self.assertEqual(self.check(M.cube((30, 20, 10)).refine(5), 0.01).num_tri(), 12)
 
-    @settings(max_examples=8, deadline=None)
+    @settings(max_examples=8)
     @given(st.floats(0.005, 0.6), st.integers(0, 1000))
     def test_turned_shapes_with_holes(self, most, seed):
         rng = np.random.default_rng(seed)

@@ -37,7 +37,7 @@ class Rays(unittest.TestCase):
             thick = -(cut.z * cut.enters).sum() * cut.cell**2
             self.assertAlmostEqual(thick, solid.volume(), delta=0.02 * solid.volume())
 
-    @settings(max_examples=30, deadline=None)
+    @settings(max_examples=30)
     @given(st.tuples(*[st.floats(-180, 180)] * 3))
     def test_turned_any_way(self, turn):
         solid = (cube(14) - m3.Manifold.cylinder(30, 3, 3, 24, True)).rotate(turn)
