@@ -17,7 +17,7 @@ import scipy.ndimage
 import shapely
 
 from northpace.beds.bedplan import BedPlan, plans_of
-from northpace.beds.grid import Grid
+from northpace.beds.grid import Grid, GridKey
 from northpace.beds.reach import Turned, may_hit, moved
 from northpace.beds.spec import BedSpec, Placing
 from northpace.geometry.polygons import difference, intersection, rounded, together, union
@@ -120,11 +120,27 @@ class Room:
         )
 
 
+@dataclass(frozen=True)
+class OnGrid:
+    """What is known of shapes on grids, kept from one arrangement of a bed to the next; by what it
+    depends on, with plan and turn of the shape.
+    """
+
+    #: transforms of the areas that a shape takes
+    spectra: dict[tuple[GridKey, str, float], list[np.ndarray]] = field(default_factory=dict)
+    #: (Y · X, 2) places of a shape on a plate with margins
+    places: dict[tuple[GridKey, tuple[float, float], str, float], np.ndarray] = field(
+        default_factory=dict
+    )
+
+
 class Packer:
     """Finds places in a room, with a grid for what is there so far."""
 
-    def __init__(self, room: Room, shapes: Sequence[Shape]) -> None:
-        """``shapes`` are those that will be placed."""
+    def __init__(self, room: Room, shapes: Sequence[Shape], known: OnGrid | None = None) -> None:
+        """``shapes`` are those that will be placed; what is found out of them is kept in ``known``,
+        for the next packer.
+        """
         self.room = room
         box = room.plate.bounds
         span = max(box[2] - box[0], box[3] - box[1])
@@ -142,8 +158,7 @@ class Packer:
         sweeps = [s for shape in shapes for s in shape.turned.sweeps] if room.in_turn else []
         self._tall = {round(sweep.over, 2): self.grid.empty() for sweep in sweeps}
         self._taken: dict[float, np.ndarray] = {}
-        self._shapes: dict[tuple[str, float], list[np.ndarray]] = {}
-        self._onto: dict[tuple[str, float], np.ndarray] = {}
+        self._known = known or OnGrid()
         self._seen, self._tall_seen = -1, set[int]()
 
     def _look(self) -> None:
@@ -174,18 +189,19 @@ class Packer:
         as cells tell.
         """
         self._look()
-        key = (shape.plan, shape.turn)
         sweeps = shape.turned.sweeps if self.room.in_turn else ()
-        if key not in self._shapes:
-            areas = [shape.outline, *(sweep.area for sweep in sweeps)]
-            self._shapes[key] = [self.grid.shape(area) for area in areas]
-        own, *swept = self._shapes[key]
-        out = self.grid.overlaps(self._taken[-1.0], own)
-        for sweep, spectrum in zip(sweeps, swept, strict=True):
-            height = round(sweep.over, 2)
-            if height in self._taken:
-                out |= self.grid.overlaps(self._taken[height], spectrum)
-        return out
+        meets = [(-1.0, shape.outline), *((round(s.over, 2), s.area) for s in sweeps)]
+        key = (self.grid.key, shape.plan, shape.turn)
+        if key not in self._known.spectra:
+            self._known.spectra[key] = [self.grid.shape(area) for _, area in meets]
+        spectra = self._known.spectra[key]
+        return self.grid.overlaps(
+            [
+                (self._taken[height], spectrum)
+                for (height, _), spectrum in zip(meets, spectra, strict=True)
+                if height in self._taken
+            ]
+        )
 
     def place(self, shapes: Sequence[Shape], rule: Rule, middle: np.ndarray) -> bool:
         """Put the one of several turns of a plan that fits best, near ``middle`` (2,) where the
@@ -241,16 +257,17 @@ class Packer:
         the plate moved onto it, NaN further out. It is on the hull of the plate where every corner
         of its own hull is.
         """
-        key = (shape.plan, shape.turn)
-        if key not in self._onto:
+        key = (self.grid.key, self.room.margins, shape.plan, shape.turn)
+        onto = self._known.places
+        if key not in onto:
             hull = shapely.convex_hull(self.room.plate)
             inner = hull
             for corner in shapely.get_coordinates(shapely.convex_hull(shape.outline))[:-1]:
                 inner = intersection(inner, moved(hull, -corner))
             places = np.stack([self.grid.x.ravel(), self.grid.y.ravel()], axis=1)
             if shapely.is_empty(inner):
-                self._onto[key] = np.full_like(places, np.nan)
-                return self._onto[key]
+                onto[key] = np.full_like(places, np.nan)
+                return onto[key]
             around = rounded(inner, 1.5 * self.grid.cell, 4)
             shapely.prepare([inner, around])
             inside = shapely.contains_xy(inner, places[:, 0], places[:, 1])
@@ -258,8 +275,8 @@ class Packer:
             lines = shapely.shortest_line(inner, shapely.points(places[near]))
             places[near] = shapely.get_coordinates(lines).reshape(-1, 2, 2)[:, 0]
             places[~inside & ~near] = np.nan
-            self._onto[key] = places
-        return self._onto[key]
+            onto[key] = places
+        return onto[key]
 
     def _cost(
         self, shape: Shape, rule: Rule, middle: np.ndarray
@@ -369,9 +386,10 @@ def arranged(spec: BedSpec, plans: Mapping[str, BedPlan]) -> tuple[BedSpec, list
     if sum(map(len, known.values())) > MANY:
         rules = rules[:1]
     best: tuple[int, list[Placing], list[int]] | None = None
+    on_grid = OnGrid()
     for margins, rule in itertools.product(_margins(spec, plans, choices), rules):
         room = Room(machine, spec, margins=margins)
-        placings, beside = _one_way(spec, room, choices, there, rule)
+        placings, beside = _one_way(room, choices, there, rule, on_grid)
         if best is None or len(beside) < best[0]:
             best = (len(beside), placings, beside)
         if not beside:
@@ -398,16 +416,16 @@ def _margins(
 
 
 def _one_way(
-    spec: BedSpec,
     room: Room,
     choices: list[list[Shape]],
     there: list[Shape],
     rule: Rule,
+    on_grid: OnGrid,
 ) -> tuple[list[Placing], list[int]]:
     """The placings arranged in an empty room by a rule, ``choices`` their turns and ``there`` how
     they lie now, and the numbers of those that do not fit.
     """
-    placings = list(spec.placings)
+    spec, placings = room.spec, list(room.spec.placings)
     group = [spec.group_of(k) for k in range(len(placings))]
     area = [float(shapely.area(shapes[0].outline)) for shapes in choices]
     tops = [shapes[0].turned.top for shapes in choices]
@@ -415,7 +433,8 @@ def _one_way(
         if placing.locked:
             room.group = group[k]
             room.add(lies, placing.at)
-    packer = Packer(room, list({id(s): s for shapes in choices for s in shapes}.values()))
+    distinct = list({id(s): s for shapes in choices for s in shapes}.values())
+    packer = Packer(room, distinct, on_grid)
     free = [k for k, placing in enumerate(placings) if not placing.locked]
     # group by group, the lowest first, because the head passes over what is low; the largest first
     height = {g: max(tops[k] for k in free if group[k] == g) for g in {group[k] for k in free}}

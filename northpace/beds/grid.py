@@ -4,9 +4,14 @@ correlation, computed by Fourier transforms.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 import scipy.fft
 import shapely
+
+#: What the transform of a shape depends on: the size of a cell in mm, and how many there are.
+GridKey = tuple[float, tuple[int, ...]]
 
 
 class Grid:
@@ -33,6 +38,11 @@ class Grid:
             self.low[0] + cell * (np.arange(size[0]) + 0.5),
             self.low[1] + cell * (np.arange(size[1]) + 0.5),
         )
+
+    @property
+    def key(self) -> GridKey:
+        """What tells transforms of shapes on this grid from those on others."""
+        return self.cell, self._shape
 
     def empty(self) -> np.ndarray:
         """(Y, X) cells, those around the bed with it, of which none is taken."""
@@ -62,11 +72,12 @@ class Grid:
             out[y : y + mask.shape[0], x : x + mask.shape[1]] = mask
         return np.conj(scipy.fft.rfft2(np.roll(out, tuple(-half[::-1]), (0, 1))))
 
-    def overlaps(self, taken: np.ndarray, shape: np.ndarray) -> np.ndarray:
+    def overlaps(self, pairs: Sequence[tuple[np.ndarray, np.ndarray]]) -> np.ndarray:
         """(Y, X) whether a shape with its origin in the middle of a cell of the bed meets what is
-        taken; both are transforms.
+        taken: in any of several ``pairs`` of what is taken and a shape, all of them transforms.
         """
-        found = scipy.fft.irfft2(taken * shape, self._shape)
+        # how many cells overlap is never negative, so the sum over all pairs says it for any
+        found = scipy.fft.irfft2(sum(taken * shape for taken, shape in pairs), self._shape)
         room = (
             slice(self._room, self._room + self.size[0]),
             slice(self._room, self._room + self.size[1]),

@@ -163,11 +163,23 @@ class Turned:
     ) -> None:
         """``by_layer`` gives the same by every layer instead of slabs; it takes a while."""
         self.standing, self.head, self._by_layer = standing, head, by_layer
+        self._cores: dict[int, shapely.Geometry] = {}
 
     @property
     def top(self) -> float:
         """How tall it stands, in mm."""
         return self.standing.top
+
+    def core_taller_than(self, z: float) -> shapely.Geometry | None:
+        """What of it stands above a height in mm, without the outermost `DETAIL`, which the head
+        may touch; None for nothing. It is kept, because it is asked for again and again.
+        """
+        area = self.standing.taller_than(z)
+        if area is None:
+            return None
+        if id(area) not in self._cores:
+            self._cores[id(area)] = rounded(area, -DETAIL, 2)
+        return self._cores[id(area)]
 
     @cached_property
     def exact(self) -> Turned:
@@ -226,16 +238,15 @@ def hit(laid: Turned, finished: Turned, away: np.ndarray) -> str:
     """
     if not may_hit(laid, finished, away):
         return ""
-    tips, stands = laid.exact.standing.tip, finished.exact.standing
+    tips, other = laid.exact.standing.tip, finished.exact
     for part in laid.head:
         low, high = part.corners.min(axis=0), part.corners.max(axis=0)
         for tip in tips:
-            tall = stands.taller_than(tip.z + part.height)
+            tall = other.core_taller_than(tip.z + part.height)
             if tall is None:
                 break
             over = np.array(tip.area.bounds) + np.r_[low, high]
             near = _within_box(moved(tall, away), over, 4 * DETAIL)
-            near = rounded(near, -DETAIL, 2)
             if shapely.is_empty(near):
                 continue
             area = _within_box(tip.area, np.array(near.bounds) - np.r_[high, low], DETAIL)

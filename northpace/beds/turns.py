@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
-from northpace.beds.reach import Turned, hit
+from northpace.beds.reach import Turned, hit, may_hit
 from northpace.paths.travel.improve import Ends, shorten
 from northpace.paths.travel.waits import both_ways
 
 #: Distances (mm) at which it is tried whether a pair is far enough apart, and how exact the answer
 #: is.
 STEP, EXACT = 2.0, 0.05
+#: A way that slabs make longer by this than the shortest one so far is not looked at further (mm).
+REACHED = 20.0
 
 
 class Hits:
@@ -47,19 +49,20 @@ class Hits:
         """
         a, b, away = self.turned[one], self.turned[two], self.at[two] - self.at[one]
 
-        def bad(by: float) -> bool:
+        def bad(by: float, meets: Callable[[Turned, Turned, np.ndarray], str]) -> bool:
             there = away + by * way
-            return bool(hit(a, b, there) and hit(b, a, -there))
+            return bool(meets(a, b, there) and meets(b, a, -there))
 
+        # slabs say quickly how far is enough, and layers how much less is
         high = STEP
-        while bad(high):
+        while bad(high, may_hit):
             high += STEP
-            if high > most + STEP:
+            if high > most + REACHED:
                 return np.inf
-        low = high - STEP
+        low = 0.0
         while high - low > EXACT:
             middle = 0.5 * (low + high)
-            low, high = (middle, high) if bad(middle) else (low, middle)
+            low, high = (middle, high) if bad(middle, hit) else (low, middle)
         return high
 
 
