@@ -90,7 +90,7 @@ def within_limits(
     """
     key = open_.values_list("pk", flat=True).get()
     if in_large is not None:
-        limit = replace(limit, seconds=MOST_SMALL)
+        limit = replace(limit, seconds=MOST_SMALL, lasts=MOST_SMALL)
     try:
         apart("work", function, (key,), limit, near, open_.exists)
     except Unwanted:

@@ -5,9 +5,11 @@ is computed for one maker never stops what is computed for another, nor the proc
 from __future__ import annotations
 
 import atexit
+import math
 import multiprocessing
 import os
 import resource
+import signal
 import threading
 import time
 from collections.abc import Callable
@@ -108,7 +110,7 @@ class Hand:
         again: bool = True,
     ) -> T:
         future = self._standing().schedule(
-            _limited, (function, args, limit.megabytes, logged.here()), timeout=limit.seconds
+            _limited, (function, args, limit, logged.here()), timeout=limit.longest
         )
         ends = None
         while True:
@@ -116,12 +118,14 @@ class Hand:
                 return future.result(LOOK)
             except TimeoutError as error:
                 if future.done():
-                    raise TooLong(f"{limit.too_long} {limit.remedy}") from error
+                    raise TooLong(limit.held_up) from error
             except MemoryError as error:
                 raise TooMuch(f"{limit.too_large} {limit.remedy}") from error
             except CancelledError as error:
                 raise Unwanted from error
             except (ProcessExpired, BrokenProcessPool) as error:
+                if getattr(error, "exitcode", None) == -signal.SIGXCPU:
+                    raise TooLong(f"{limit.too_long} {limit.remedy}") from error
                 if not again:
                     raise TooMuch(f"{limit.fell_over} {limit.remedy}") from error
                 # once more in a new process: this one may have been ended from outside
@@ -239,14 +243,19 @@ def _end_with(parent: int) -> None:
 
 
 def _limited(
-    function: Callable[..., T], args: tuple[Any, ...], megabytes: float, facts: dict[str, str]
+    function: Callable[..., T], args: tuple[Any, ...], limit: Limit, facts: dict[str, str]
 ) -> T:
-    """Call a function with so much more memory than the process has now, and no more; what it logs
-    carries the facts of who asked.
+    """Call a function with so much more memory and processor time than the process has had, and no
+    more; what it logs carries the facts of who asked. Where the time is over, the process ends
+    with SIGXCPU.
     """
     close_old_connections()
-    before = resource.getrlimit(resource.RLIMIT_DATA)
-    resource.setrlimit(resource.RLIMIT_DATA, (_data() + int(megabytes * 1e6), before[1]))
+    memory, time_ = (
+        resource.getrlimit(kind) for kind in (resource.RLIMIT_DATA, resource.RLIMIT_CPU)
+    )
+    resource.setrlimit(resource.RLIMIT_DATA, (_data() + int(limit.megabytes * 1e6), memory[1]))
+    worked = math.ceil(time.process_time() + limit.seconds)
+    resource.setrlimit(resource.RLIMIT_CPU, (worked, time_[1]))
     try:
         with logged.within(**facts):
             return function(*args)
@@ -254,7 +263,8 @@ def _limited(
         # a store that does not answer is no computation that took too long
         raise OSError(f"something did not answer in time: {error}") from error
     finally:
-        resource.setrlimit(resource.RLIMIT_DATA, before)
+        resource.setrlimit(resource.RLIMIT_DATA, memory)
+        resource.setrlimit(resource.RLIMIT_CPU, time_)
 
 
 def _data() -> int:

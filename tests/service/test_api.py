@@ -139,6 +139,18 @@ class Parts(Api):
         found = self.client.get(f"/api/parts/{part}").json()
         self.assertEqual(found["state"], "refused")
         self.assertIn("a fault of the program", found["message"])
+        # the same file, tried again or sent once more, is the same part
+        again = self.client.post(f"/api/parts/{part}/again")
+        self.assertEqual(again.status_code, 200, again.content)
+        self.assertEqual(again.json()["state"], "reading")
+        work()
+        self.assertEqual(self.client.get(f"/api/parts/{part}").json()["state"], "ready")
+        self.assertEqual(self.client.post(f"/api/parts/{part}/again").status_code, 422)
+
+    def test_a_refused_file_that_is_sent_again_is_the_same_part(self):
+        torn = stl(cube())[:-10]
+        self.assertEqual(self.make_part(torn), self.make_part(torn))
+        self.assertEqual(len(self.client.get("/api/parts").json()), 1)
 
     def test_a_refused_file_says_why(self):
         part = self.make_part(stl(cube())[:-10])

@@ -4,6 +4,7 @@ import os
 import signal
 import threading
 import time
+from dataclasses import replace
 from types import SimpleNamespace
 from unittest.mock import patch
 
@@ -42,6 +43,11 @@ def linger(seconds: float) -> None:
     time.sleep(seconds)
 
 
+def spin() -> None:
+    while True:
+        pass
+
+
 def silent() -> None:
     raise TimeoutError("the store")
 
@@ -76,14 +82,21 @@ class Apart(Planned):
 
     def test_too_long_too_much_and_falling_over_are_said_and_the_next_is_computed(self):
         self.do(where)
-        with self.assertRaisesMessage(TooLong, "this took more than 1 s and was stopped. Less"):
-            self.do(linger, 60, limit=limit(seconds=1))
+        words = "this took more than 1 s of processor time and was stopped. Less"
+        with self.assertRaisesMessage(TooLong, words):
+            self.do(spin, limit=limit(seconds=1))
+        with self.assertRaisesMessage(TooLong, "this was not done after 1 s and was stopped"):
+            self.do(linger, 60, limit=replace(limit(), lasts=1.0))
         with self.assertRaisesMessage(TooMuch, "this needs more than 500 MB and was stopped."):
             self.do(take, 800)
         self.assertEqual(self.do(take, 100), 12_500_000)
         with self.assertRaisesMessage(TooMuch, "this ended its process twice"):
             self.do(fall)
         self.assertNotEqual(self.do(where), os.getpid())
+
+    def test_what_waits_for_others_is_not_blamed(self):
+        """Real time beyond the limit passes, but no processor works on it."""
+        self.do(linger, 1.5, limit=limit(seconds=1))
 
     def test_a_process_that_is_ended_while_it_has_nothing_to_do_is_replaced(self):
         for _ in range(2):
@@ -144,7 +157,7 @@ class Apart(Planned):
             computing.compute(PlanVersion.objects.get().pk)
         version = PlanVersion.objects.get()
         self.assertEqual(version.state, "failed")
-        self.assertIn("took more than 0 s and was stopped. Thicker layers", version.message)
+        self.assertIn("s of processor time and was stopped. Thicker layers", version.message)
 
 
 class Turns(Planned):

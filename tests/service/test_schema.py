@@ -81,6 +81,6 @@ class Described(Emptied, LiveServerTestCase):
             done = subprocess.run(words, capture_output=True, text=True, cwd=folder)
         self.assertEqual(done.returncode, 0, (done.stdout + done.stderr)[-20_000:])
         passed = re.search(r"(\d+) generated, (\d+) passed", done.stdout)
-        self.assertGreater(int(passed[2]), 20, done.stdout)
+        self.assertGreater(int(passed[2]), 10, done.stdout)
         # an answer that nobody is signed in says nothing about an operation
         self.assertEqual(self.client.get("/api/plans").status_code, 200)

@@ -69,6 +69,7 @@ RULES: dict[str, dict[str, Rule]] = {
     # parts, plans, recipes
     "parts": {"POST": Rule(PLANNER)},
     "parts/<int:pk>": {"PATCH": Rule(PLANNER), "DELETE": Rule(PLANNER, "removed a part")},
+    "parts/<int:pk>/again": {"POST": Rule(PLANNER)},
     "plans": {"POST": Rule(PLANNER)},
     "plans/<int:pk>": {"PATCH": Rule(PLANNER), "DELETE": Rule(PLANNER, "removed a plan")},
     "plans/ahead": {"POST": Rule(OPERATOR)},

@@ -21,7 +21,7 @@ from service.files import download, fetch
 from service.paged import AskSerializer, asked_page, keys_asked, paged
 from service.parts.models import Part
 from service.parts.rules.library import SORTS, asked_parts, labels_of, with_prints
-from service.parts.rules.parts import take_in
+from service.parts.rules.parts import read_again, take_in
 
 
 class FaceSerializer(serializers.Serializer[Any]):
@@ -199,6 +199,14 @@ class PartDetail(generics.RetrieveUpdateDestroyAPIView[Part]):
             )
         part.delete()
         return Response(status=status.HTTP_204_NO_CONTENT)
+
+
+class PartAgain(APIView):
+    @extend_schema(operation_id="part_read_again", request=None, responses=PartSerializer)
+    def post(self, request: Request, pk: int) -> Response:
+        """Read a part that was refused once more."""
+        part = get_object_or_404(Part, pk=pk, workshop=workshop_of(request))
+        return Response(PartSerializer(read_again(part)).data)
 
 
 class PartPicture(APIView):

@@ -7,6 +7,7 @@ urlpatterns = [
     path("parts/file", views.PartsFile.as_view()),
     path("parts/labels", views.PartLabels.as_view()),
     path("parts/<int:pk>", views.PartDetail.as_view()),
+    path("parts/<int:pk>/again", views.PartAgain.as_view()),
     path("parts/<int:pk>/picture", views.PartPicture.as_view()),
     path("parts/<int:pk>/file", views.PartFile.as_view()),
 ]

@@ -49,22 +49,45 @@ def take_in(workshop: Workshop, filename: str, data: bytes, read_now: bool = Fal
         data, clean = found.source.read(), found.source.filename
     suffix = PurePath(clean).suffix.lower()
     key = keep(data, suffix if suffix in (".stl", ".obj", ".ply", ".3mf") else ".bin")
+    checksum = hashlib.sha256(data).hexdigest()
     with transaction.atomic():
+        # the same file once more, after it was refused, is the same part
+        same = Part.objects.filter(workshop=workshop, checksum=checksum, filename=clean)
+        part = same.filter(state=Part.State.REFUSED).first()
+        if part is not None:
+            return read_again(part)
         part = Part.objects.create(
             workshop=workshop,
             name=PurePath(clean).stem[:120] or "part",
             filename=clean,
             file_key=key,
-            checksum=hashlib.sha256(data).hexdigest(),
+            checksum=checksum,
             size_bytes=len(data),
             planned=None if found is None else planned(found),
         )
         if read_now:
             read(part, "quick")
         else:
-            lane = SMALL if len(data) <= SMALL_FILE else LARGE
-            later("parts.tasks.read_part", lane, workshop.pk, part_id=part.pk)
+            _queue(part)
     return part
+
+
+def read_again(part: Part) -> Part:
+    """Queue the reading of a part that was refused once more: what was wrong may have been the
+    machine, not the file. Raises `InputError` for one that was not refused.
+    """
+    with transaction.atomic():
+        waiting = Part.objects.filter(pk=part.pk, state=Part.State.REFUSED)
+        if not waiting.update(state=Part.State.READING, message=""):
+            raise InputError("it was not refused, so there is nothing to try again", part.name)
+        part.refresh_from_db()
+        _queue(part)
+    return part
+
+
+def _queue(part: Part) -> None:
+    lane = SMALL if part.size_bytes <= SMALL_FILE else LARGE
+    later("parts.tasks.read_part", lane, part.workshop_id, part_id=part.pk)
 
 
 def planned(found: PlanFile) -> dict[str, Any]:

@@ -113,6 +113,16 @@ export const useSuitingRecipes = (nozzle: number | undefined, material: number |
     enabled: nozzle !== undefined && material !== undefined,
   });
 
+/** Read a part that was refused once more. */
+export function useReadAgain() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (id: number) =>
+      data(api.POST("/api/parts/{id}/again", { params: { path: { id } } })),
+    onSettled: () => client.invalidateQueries({ queryKey: ["parts"] }),
+  });
+}
+
 /** Take in a file; a form, because the file goes up as it is. */
 export function useTakeIn() {
   const client = useQueryClient();

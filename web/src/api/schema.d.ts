@@ -798,6 +798,23 @@ export interface paths {
         patch: operations["parts_partial_update"];
         trace?: never;
     };
+    "/api/parts/{id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Read a part that was refused once more. */
+        post: operations["part_read_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{id}/file": {
         parameters: {
             query?: never;
@@ -6540,6 +6557,29 @@ export interface operations {
                 "multipart/form-data": components["schemas"]["PatchedPartRequest"];
             };
         };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Part"];
+                };
+            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    part_read_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             200: {
                 headers: {

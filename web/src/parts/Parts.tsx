@@ -3,7 +3,7 @@ import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 
 import { api, type Part } from "../api/client";
-import { useTakeIn } from "../api/hooks";
+import { useReadAgain, useTakeIn } from "../api/hooks";
 import { bytes, count, day, outcomes, size } from "../format";
 import { useNewBed } from "../beds/useNewBed";
 import { Message } from "../frame/Message";
@@ -227,6 +227,7 @@ function PartCard({
   onPlan: () => void;
   onRemove: () => void;
 }) {
+  const readAgain = useReadAgain();
   return (
     <li className="card flex gap-3 p-3" data-part={part.name}>
       <Picture address={part.picture} name={part.name} />
@@ -242,6 +243,11 @@ function PartCard({
         {part.state === "refused" && (
           <p className="text-[13px] text-stop">
             <b>Refused:</b> {part.message}
+          </p>
+        )}
+        {readAgain.error && (
+          <p role="alert" className="text-[13px] text-stop">
+            {readAgain.error.message}
           </p>
         )}
         {part.facts && (
@@ -272,6 +278,16 @@ function PartCard({
           {part.state === "ready" && (
             <button className="action" onClick={onPlan}>
               Plan it …
+            </button>
+          )}
+          {part.state === "refused" && (
+            <button
+              className="quiet"
+              aria-label={`Try ${part.name} again`}
+              disabled={readAgain.isPending}
+              onClick={() => readAgain.mutate(part.id)}
+            >
+              Try again
             </button>
           )}
           {part.plans[0] && (
