@@ -34,6 +34,9 @@ PART = "Metadata/part/"
 MODEL = "3D/3dmodel.model"
 #: What settings take at most, unpacked (bytes): strokes and marks by the thousand are far less.
 MOST_SETTINGS = 20_000_000
+#: What is unpacked takes at most so many times what it takes packed, and so many bytes more:
+#: meshes and settings are far from that, an archive that is made to fill the memory is not.
+MOST_RATIO, LITTLE = 100, 1_000_000
 
 TYPES = (
     '<?xml version="1.0" encoding="UTF-8"?>\n'
@@ -168,10 +171,12 @@ def _read(data: bytes) -> PlanFile | None:
 def _unpacked(archive: zipfile.ZipFile, name: str, most: int) -> bytes:
     """An entry, never more than what is allowed, whatever the archive says of it."""
     try:
-        with archive.open(name) as stream:
-            data = stream.read(most + 1)
+        packed = archive.getinfo(name).compress_size
     except KeyError as error:
         raise InputError(f"the plan's file lacks '{name}'") from error
+    most = min(most, LITTLE + MOST_RATIO * packed)
+    with archive.open(name) as stream:
+        data = stream.read(most + 1)
     if len(data) > most:
         raise InputError(f"'{name}' unpacks to over {most / 1e6:.0f} MB; that is refused")
     return data

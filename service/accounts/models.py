@@ -86,6 +86,9 @@ class FailedSignIn(models.Model):
     name = models.CharField(max_length=150, db_index=True)
     address = models.GenericIPAddressField(null=True, db_index=True)
     at = models.DateTimeField(auto_now_add=True, db_index=True)
+    browser = models.CharField(
+        max_length=24, blank=True, help_text="one in which somebody of the name signed in before"
+    )
 
     def __str__(self) -> str:
         return f"{self.name} from {self.address}"

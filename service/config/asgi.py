@@ -15,11 +15,14 @@ os.environ.setdefault("DJANGO_SETTINGS_MODULE", "service.config.settings")
 warnings.filterwarnings(
     "ignore", message="StreamingHttpResponse must consume synchronous iterators"
 )
-application: Any = get_asgi_application()
+django_application = get_asgi_application()
+
+# these need the settings
+from service.config.uploads import Bounded  # noqa: E402
+from service.hands import wake  # noqa: E402
+
+application: Any = Bounded(django_application)
 if settings.PROXIES:
     application = ProxyHeadersMiddleware(application, settings.PROXIES)
-
-# it needs the settings
-from service.hands import wake  # noqa: E402
 
 threading.Thread(target=wake, args=("quick",), daemon=True).start()

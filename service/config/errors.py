@@ -8,6 +8,8 @@ import logging
 import sys
 from typing import Any
 
+from django.conf import settings
+from django.core.exceptions import RequestDataTooBig
 from django.db import DataError, IntegrityError
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from rest_framework.exceptions import ValidationError
@@ -60,6 +62,26 @@ def fault(request: HttpRequest) -> HttpResponse:
     known = _known(sys.exc_info()[1])
     status, detail = known or (500, FAULT)
     return JsonResponse({"detail": detail, "where": ""}, status=status)
+
+
+def gone(request: HttpRequest, exception: Exception) -> HttpResponse:
+    """The answer to an address that there is not."""
+    return JsonResponse({"detail": "there is nothing at this address", "where": ""}, status=404)
+
+
+def unread(request: HttpRequest, exception: Exception) -> HttpResponse:
+    """The answer to what is refused before a view looks at it."""
+    if isinstance(exception, RequestDataTooBig):
+        detail = f"at most {settings.DATA_UPLOAD_MAX_MEMORY_SIZE / 1e6:.0f} MB are taken in here"
+        return JsonResponse({"detail": detail, "where": ""}, status=413)
+    detail = "what was sent is no request that can be read"
+    return JsonResponse({"detail": detail, "where": ""}, status=400)
+
+
+def forged(request: HttpRequest, reason: str = "") -> HttpResponse:
+    """The answer to a change that does not come from one of our own pages."""
+    detail = "this page does not belong to the present session any more; load it again"
+    return JsonResponse({"detail": detail, "where": ""}, status=403)
 
 
 def handle(error: Exception, context: dict[str, Any]) -> Response | None:

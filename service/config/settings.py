@@ -135,6 +135,12 @@ WEB_DIST = ROOT / "web" / "dist"
 WHITENOISE_ROOT = str(WEB_DIST) if WEB_DIST.exists() else None
 WHITENOISE_INDEX_FILE = False
 
+# slow to guess, at a third of the processor time of the default; kept ones change at the next
+# sign-in
+PASSWORD_HASHERS = [
+    "django.contrib.auth.hashers.ScryptPasswordHasher",
+    "django.contrib.auth.hashers.PBKDF2PasswordHasher",
+]
 DATA_UPLOAD_MAX_MEMORY_SIZE = 10_000_000
 FILE_UPLOAD_MAX_MEMORY_SIZE = 10_000_000
 SESSION_COOKIE_AGE = 30 * 24 * 3600
@@ -142,6 +148,7 @@ SESSION_COOKIE_HTTPONLY = True
 # behind a proxy that speaks TLS: NORTHPACE_SECURE=1, and the header it says so with
 SECURE = os.environ.get("NORTHPACE_SECURE") == "1"
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE
+CSRF_FAILURE_VIEW = "service.config.errors.forged"
 SECURE_HSTS_SECONDS = 365 * 24 * 3600 if SECURE else 0
 # Addresses or networks of the proxies in front of this: only they are believed where a request came
 # from, and whether by TLS (service/config/asgi.py).

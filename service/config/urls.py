@@ -24,6 +24,8 @@ def front_end(request: HttpRequest, rest: str = "") -> HttpResponse | FileRespon
     return FileResponse(page.open("rb"), content_type="text/html")
 
 
+handler400 = "service.config.errors.unread"
+handler404 = "service.config.errors.gone"
 handler500 = "service.config.errors.fault"
 urlpatterns = [
     path("api/", include("service.accounts.api.urls")),

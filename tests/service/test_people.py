@@ -3,6 +3,7 @@
 import json
 import re
 from threading import Barrier, Thread
+from unittest import mock
 
 from django.contrib.auth.models import User
 from django.db import connection
@@ -10,8 +11,9 @@ from django.test import Client
 from django.urls import get_resolver
 
 from service.accounts.models import FailedSignIn, Invitation, Member, Record, SignedIn
-from service.accounts.rules.people import MOST_BY_NAME
+from service.accounts.rules import tries
 from service.accounts.rules.roles import RANK, RULES, SAFE
+from service.accounts.rules.tries import COOKIE, MOST_BY_NAME, MOST_WAITING
 from service.workshop.models import Machine
 from tests.service.base import make_workshop, signed_in
 from tests.service.planned import JSON, Planned
@@ -248,6 +250,52 @@ class SigningIn(Planned):
         self.assertEqual(
             self.enter(Client(), "plumb-line", REMOTE_ADDR="192.168.1.8").status_code, 429
         )
+
+    def test_a_browser_that_was_let_in_before_has_tries_of_its_own(self):
+        hers = Client()
+        self.assertEqual(self.enter(hers, "plumb-line").status_code, 200)
+        hers.delete("/api/session")
+        for _ in range(MOST_BY_NAME + 1):  # from the same address, behind one router
+            self.enter(Client(), "wrong")
+        self.assertEqual(self.enter(Client(), "plumb-line").status_code, 429)
+        self.assertEqual(self.enter(hers, "plumb-line").status_code, 200)
+        # it is the cookie of that name and that browser alone, and it can guess no more than others
+        forged = Client()
+        forged.cookies[COOKIE] = hers.cookies[COOKIE].value[:-1] + "x"
+        self.assertEqual(self.enter(forged, "plumb-line").status_code, 429)
+        for _ in range(MOST_BY_NAME):
+            self.assertEqual(self.enter(hers, "wrong").status_code, 403)
+        self.assertEqual(self.enter(hers, "plumb-line").status_code, 429)
+
+    def test_those_made_at_the_same_moment_count(self):
+        count, found, looked = 2 * MOST_BY_NAME, [], []
+        begin = Barrier(count)
+
+        def look(*_, **__):
+            looked.append(1)
+
+        def one():
+            begin.wait()
+            found.append(self.enter(Client(), "wrong").status_code)
+            connection.close()
+
+        with mock.patch("service.accounts.api.session.authenticate", look):
+            threads = [Thread(target=one) for _ in range(count)]
+            for thread in threads:
+                thread.start()
+            for thread in threads:
+                thread.join()
+        self.assertEqual(len(found), count)
+        self.assertLessEqual(set(found), {403, 429, 503})
+        self.assertLessEqual(len(looked), MOST_BY_NAME)
+        self.assertLessEqual(FailedSignIn.objects.count(), MOST_BY_NAME)
+
+    def test_no_more_passwords_wait_than_there_is_room_for(self):
+        held = [tries._waiting.acquire(blocking=False) for _ in range(MOST_WAITING)]
+        self.addCleanup(lambda: [tries._waiting.release() for _ in held])
+        answer = self.enter(Client(), "plumb-line")
+        self.assertEqual((answer.status_code, answer["Retry-After"]), (503, "3"))
+        self.assertFalse(FailedSignIn.objects.exists())
 
     def test_sessions_are_listed_and_ended_and_a_new_password_ends_the_others(self):
         here, there, third = Client(), Client(), Client()

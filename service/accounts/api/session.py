@@ -5,6 +5,7 @@ from __future__ import annotations
 from ipaddress import ip_address
 from typing import Any
 
+from django.conf import settings
 from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
 from django.contrib.auth.models import User
 from django.shortcuts import get_object_or_404
@@ -18,7 +19,8 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from service.accounts.models import Role, SignedIn
-from service.accounts.rules import people
+from service.accounts.rules import people, tries
+from service.hands import Busy
 
 
 class SignInSerializer(serializers.Serializer[Any]):
@@ -84,27 +86,34 @@ class SessionView(APIView):
         """Sign in. After too many that failed, for a name or from an address, it has to wait."""
         form = SignInSerializer(data=request.data)
         form.is_valid(raise_exception=True)
-        name, address = form.validated_data["username"], address_of(request)
+        name = form.validated_data["username"]
+        browser = tries.browser_of(request.COOKIES.get(tries.COOKIE), name)
         try:
-            people.check_tries(name, address)
-        except people.TooMany as error:
-            minutes = max(1, round(error.wait / 60))
-            return Response(
-                {
-                    "detail": f"too many sign-ins failed; try again in {minutes} min",
-                    "where": "sign-in",
-                },
-                status=status.HTTP_429_TOO_MANY_REQUESTS,
-                headers={"Retry-After": str(max(1, round(error.wait)))},
-            )
-        user = authenticate(request, **form.validated_data)
+            mine = tries.begin(name, address_of(request), browser)
+        except tries.TooMany as error:
+            return _too_many(error.wait)
+        try:
+            with tries.looking_at_a_password():
+                user = authenticate(request, **form.validated_data)
+        except Busy:
+            mine.delete()
+            raise
         if not isinstance(user, User) or not hasattr(user, "member"):
-            people.note_failure(name, address)
             return Response(
                 {"detail": "name and password do not belong together", "where": "sign-in"},
                 status=status.HTTP_403_FORBIDDEN,
             )
-        return enter(request, user)
+        mine.delete()
+        answer = enter(request, user)
+        answer.set_cookie(
+            tries.COOKIE,
+            tries.cookie_for(name, browser),
+            max_age=tries.KNOWN_FOR,
+            secure=settings.SECURE,
+            httponly=True,
+            samesite="Lax",
+        )
+        return answer
 
     @extend_schema(operation_id="session_end", request=None, responses={204: None})
     def delete(self, request: Request) -> Response:
@@ -112,6 +121,19 @@ class SessionView(APIView):
         SignedIn.objects.filter(key=request.session.session_key or "").delete()
         logout(request)
         return Response(status=status.HTTP_204_NO_CONTENT)
+
+
+def _too_many(wait: float) -> Response:
+    """The answer where too many sign-ins failed; ``wait`` in s."""
+    minutes = max(1, round(wait / 60))
+    return Response(
+        {
+            "detail": f"too many sign-ins failed; try again in {minutes} min",
+            "where": "sign-in",
+        },
+        status=status.HTTP_429_TOO_MANY_REQUESTS,
+        headers={"Retry-After": str(max(1, round(wait)))},
+    )
 
 
 class PasswordSerializer(serializers.Serializer[Any]):

@@ -16,21 +16,11 @@ from django.db import IntegrityError, transaction
 from django.utils import timezone
 
 from northpace.errors import InputError
-from service.accounts.models import FailedSignIn, Invitation, Member, Role, SignedIn
+from service.accounts.models import Invitation, Member, Role, SignedIn
+from service.accounts.rules.tries import looking_at_a_password
 
 #: How long an invitation stands.
 STANDS = timedelta(days=7)
-#: Sign-ins that may fail for a name, and from an address, within the time.
-WITHIN = timedelta(minutes=15)
-MOST_BY_NAME, MOST_BY_ADDRESS = 10, 60
-
-
-class TooMany(Exception):
-    """Too many sign-ins failed; ``wait`` is how long to wait (s)."""
-
-    def __init__(self, wait: float) -> None:
-        super().__init__(wait)
-        self.wait = wait
 
 
 def digest(secret: str) -> str:
@@ -73,7 +63,8 @@ def join(secret: str, name: str, shown_name: str, password: str) -> User:
         found = _standing(held.first())
         user = User(username=name)
         check_password(password, user, shown_name)
-        user.set_password(password)
+        with looking_at_a_password():
+            user.set_password(password)
         try:
             with transaction.atomic():
                 user.save()
@@ -96,10 +87,11 @@ def check_password(password: str, user: User, shown_name: str) -> None:
 
 def change_password(user: User, old: str, new: str) -> None:
     """Raises `InputError` where the old one is wrong or the new one too weak."""
-    if not user.check_password(old):
-        raise InputError("this is not the password you have now", "old")
-    check_password(new, user, str(user.member))
-    user.set_password(new)
+    with looking_at_a_password():
+        if not user.check_password(old):
+            raise InputError("this is not the password you have now", "old")
+        check_password(new, user, str(user.member))
+        user.set_password(new)
     user.save(update_fields=["password"])
 
 
@@ -159,25 +151,3 @@ def end(place: SignedIn) -> None:
     """Sign somebody out there."""
     SessionStore(session_key=place.key).delete()
     place.delete()
-
-
-def check_tries(name: str, address: str | None) -> None:
-    """Raises `TooMany` where too many sign-ins failed for a name or from an address lately."""
-    since = timezone.now() - WITHIN
-    by_name = FailedSignIn.objects.filter(name=name.lower(), at__gt=since)
-    if SignedIn.objects.filter(user__username=name, address=address).exists():
-        # nobody is locked out of where they work by what others try elsewhere
-        by_name = by_name.filter(address=address)
-    for rows, most in (
-        (by_name, MOST_BY_NAME),
-        (FailedSignIn.objects.filter(address=address, at__gt=since), MOST_BY_ADDRESS),
-    ):
-        last = list(rows.order_by("-at").values_list("at", flat=True)[:most])
-        if len(last) == most:
-            raise TooMany((last[-1] + WITHIN - timezone.now()).total_seconds())
-
-
-def note_failure(name: str, address: str | None) -> None:
-    """Count a sign-in that failed; those that no longer count go."""
-    FailedSignIn.objects.filter(at__lt=timezone.now() - WITHIN).delete()
-    FailedSignIn.objects.create(name=name.lower()[:150], address=address)
