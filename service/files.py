@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
+import os
 from collections.abc import Iterator
 from contextlib import contextmanager
 
@@ -45,9 +47,18 @@ def keep(data: bytes, suffix: str) -> str:
     with store():
         if default_storage.exists(key):
             if _is_whole(key):
+                _renew(key)
                 return key
             default_storage.delete(key)  # half of it was written, or the disk lost some
         return str(default_storage.save(key, ContentFile(data)))
+
+
+def _renew(key: str) -> None:
+    """Make a file as new as one that was just written, so that it is not removed before the row
+    that points to it is there.
+    """
+    with contextlib.suppress(NotImplementedError, FileNotFoundError):  # no file of this machine
+        os.utime(default_storage.path(key))
 
 
 def _is_whole(key: str) -> bool:

@@ -10,10 +10,12 @@ from service.queue import SMALL, TRY_AGAIN, WATCH
 from service.workshop.models import Machine
 
 
-@app.periodic(cron="17 3 * * *")
+@app.periodic(cron="*/20 * * * *")
 @app.task(queue=WATCH, queueing_lock="tidy")
 def tidy_up(timestamp: int) -> None:
-    """Remove what nothing needs any more, once a night."""
+    """Remove what nothing needs any more, a little every twenty minutes: a computer that is off at
+    night has to be tidied, too.
+    """
     tidy()
 
 

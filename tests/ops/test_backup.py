@@ -10,7 +10,9 @@ import subprocess
 import tempfile
 import unittest
 from pathlib import Path
+from unittest import mock
 
+from ops import backup
 from ops import cluster as db
 from ops.backup import back_up, restore
 from ops.steps import PYTHON, ROOT, Stop
@@ -63,8 +65,27 @@ class Backup(unittest.TestCase):
         rows, files = self.rows(env), self.files(var)
         self.assertGreater(len(files), 3)
         target = var / "all.northpace"
-        with contextlib.redirect_stdout(io.StringIO()):
+        half = var / "files" / "ab" / ("ab" * 32 + ".stl")
+        half.parent.mkdir(exist_ok=True)
+        half.write_bytes(b"written in part")
+        removed = var / min(files)
+        kept, dump = removed.read_bytes(), backup.run
+
+        def removing(words, *others, **options):
+            """A file goes while the database is read."""
+            if words[0].endswith("pg_dump"):
+                removed.unlink()
+            return dump(words, *others, **options)
+
+        with (
+            mock.patch.object(backup, "run", removing),
+            contextlib.redirect_stdout(io.StringIO()),
+        ):
             back_up(cluster, var, target)
+        self.assertEqual(target.stat().st_mode & 0o777, 0o600)
+        self.assertEqual([path.name for path in var.glob(".backup-*")], [])
+        removed.write_bytes(kept)
+        half.unlink()
         self.assertIn("already", self.stopped(cluster, var, target))
 
         other, there, env = self.place("backup-b")
@@ -72,6 +93,14 @@ class Backup(unittest.TestCase):
         broken = there / "broken.northpace"
         inside = whole.rindex(b"files/") + 600  # of the last stored file, behind its header
         changed = whole[:inside] + bytes([whole[inside] ^ 1]) + whole[inside + 1 :]
+        steps = ["jobs.9999_later", "auth.0001_x"]
+        with (
+            mock.patch.object(backup, "_schema", lambda _: steps),
+            contextlib.redirect_stdout(io.StringIO()),
+        ):
+            back_up(cluster, var, var / "newer.northpace")
+        newer = self.stopped(other, there, var / "newer.northpace")
+        self.assertIn("tables have 'jobs.9999_later'", newer)
         for data in (whole[: len(whole) // 2], changed, b""):
             broken.write_bytes(data)
             self.assertIn("north pace: ", self.stopped(other, there, broken))

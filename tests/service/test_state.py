@@ -1,7 +1,10 @@
 """What nothing needs any more goes, what something needs stays; and how the service is, is seen."""
 
+import os
 from datetime import timedelta
+from unittest import mock
 
+from django.contrib.sessions.models import Session
 from django.core.files.storage import default_storage
 from django.db import connection
 from django.test import override_settings
@@ -9,6 +12,7 @@ from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
 from service.files import fetch, keep
+from service.jobs.rules import tidying
 from service.jobs.rules.tidying import FRESH, tidy
 from service.plans.models import Plan, PlanVersion
 from tests.service.minded import Minded
@@ -69,6 +73,28 @@ class Tidying(Minded):
         self.assertEqual(fetch(key), b"soon pointed to")
         tidy(timezone.now() + FRESH + timedelta(minutes=1))
         self.assertFalse(default_storage.exists(key))
+
+    def test_a_file_that_is_kept_again_is_as_new(self):
+        key = keep(b"twice", ".txt")
+        os.utime(default_storage.path(key), (0, 0))
+        self.assertEqual(keep(b"twice", ".txt"), key)
+        tidy()
+        self.assertEqual(fetch(key), b"twice")
+
+    def test_a_few_go_at_a_time(self):
+        later = timezone.now() + FRESH + timedelta(minutes=1)
+        tidy(later)  # what other tests left
+        keys = [keep(f"{k}".encode(), ".txt") for k in range(5)]
+        with mock.patch.object(tidying, "MOST_FILES", 3):
+            self.assertEqual([tidy(later).files for _ in range(3)], [3, 2, 0])
+        self.assertFalse(any(default_storage.exists(key) for key in keys))
+
+    def test_sessions_that_have_ended_go(self):
+        ended = timezone.now() - timedelta(minutes=1)
+        Session.objects.create(session_key="x" * 32, session_data="", expire_date=ended)
+        tidy()
+        self.assertEqual(Session.objects.count(), 1)
+        self.assertEqual(self.client.get("/api/plans").status_code, 200)
 
 
 class State(Planned):

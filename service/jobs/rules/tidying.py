@@ -1,4 +1,6 @@
-"""What is not needed any more goes: old versions of plans, and files that nothing points to."""
+"""What is not needed any more goes: old versions of plans, sessions that have ended, and files that
+nothing points to.
+"""
 
 from __future__ import annotations
 
@@ -6,6 +8,7 @@ from collections.abc import Iterable, Iterator
 from datetime import datetime, timedelta
 from typing import Any, NamedTuple
 
+from django.contrib.sessions.models import Session
 from django.core.files.storage import default_storage
 from django.db.models import Max, Q, QuerySet
 from django.utils import timezone
@@ -17,7 +20,9 @@ from service.plans.models import Plan, PlanVersion, Search, TestSlice
 from service.workshop.models import Workshop
 
 #: A file may be written before the row that points to it; only older ones are looked at.
-FRESH = timedelta(days=1)
+FRESH = timedelta(minutes=30)
+#: So many files go at a time, so that nobody waits for it; the others go the next time.
+MOST_FILES = 500
 
 
 class Tidied(NamedTuple):
@@ -35,6 +40,7 @@ def tidy(now: datetime | None = None) -> Tidied:
     for workshop in Workshop.objects.filter(keep_days__gt=0):
         # beds first: what they pin stays
         gone += _bed_versions(workshop, now) + _versions(workshop, now)
+    Session.objects.filter(expire_date__lt=timezone.now()).delete()
     files, size = _files(now)
     return Tidied(gone, files, size)
 
@@ -106,6 +112,8 @@ def _files(now: datetime) -> tuple[int, int]:
         size += default_storage.size(key)
         default_storage.delete(key)
         count += 1
+        if count == MOST_FILES:
+            break
     return count, size
 
 
