@@ -12,6 +12,7 @@ import re
 import sys
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
@@ -222,7 +223,44 @@ def jobs(page: Page, shot: Callable[[str], None]) -> None:
         )
         skua.get_by_role("button", name="Bed is clear").click()
     expect(page.get_by_text(re.compile(r"layer \d\d+ of"))).to_be_visible(timeout=180_000)
+    commit_in_another_filament(page)
+    expect(page.locator("[data-machine='Gannet 350']")).to_contain_text("Hang up")
     shot("jobs")
+
+
+def commit_in_another_filament(page: Page) -> None:
+    """A job on the second machine, of a filament that does not hang there: it is held."""
+    address = re.sub(r"(https?://[^/]+).*", r"\1", page.url)
+    token = next(
+        found["value"] for found in page.context.cookies() if found.get("name") == "csrftoken"
+    )
+
+    def ask(path: str, body: dict[str, Any] | None = None) -> Any:
+        answer = page.request.fetch(
+            f"{address}/api/{path}",
+            method="GET" if body is None else "POST",
+            headers={"X-CSRFToken": token or "", "Referer": address},
+            data=body,
+        )
+        assert answer.ok, answer.text()
+        return answer.json()
+
+    machine = next(found for found in ask("machines") if found["name"] == "Gannet 350")
+    material = next(found for found in ask("materials") if found["name"] == "PLA")
+    part = next(found for found in ask("parts") if found["name"] == "mast-clamp")
+    plan = ask(
+        "plans",
+        {
+            "part": part["id"],
+            "nozzle": machine["nozzles"][0]["id"],
+            "material": material["id"],
+            "spool": material["spools"][0]["id"],
+        },
+    )
+    while (latest := ask(f"plans/{plan['id']}")["latest"])["state"] != "done":
+        page.wait_for_timeout(500)
+    checks = ask(f"versions/{latest['id']}/review")["checks"]
+    ask("jobs", {"version": latest["id"], "ticked": [check["key"] for check in checks]})
 
 
 def proposals(page: Page, shot: Callable[[str], None]) -> None:

@@ -138,6 +138,10 @@ class Hanging(Minded):
         Machine.objects.filter(pk=another.pk).update(loaded=self.other)
         first = Machine.objects.order_by("pk").first()
         path = f"/api/machines/{first.pk}/hung-up"
+        self.job(self.other)
+        board = self.client.get("/api/board").json()
+        held = next(found for found in board["machines"] if found["id"] == first.pk)
+        self.assertIn("which hangs on Bench 300 now", " ".join(held["change"]["steps"]))
         self.client.post(path, {"spool": self.other.pk}, content_type=JSON)
         another.refresh_from_db()
         self.assertIsNone(another.loaded)

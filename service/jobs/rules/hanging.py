@@ -170,13 +170,21 @@ def _spool_change(machine: Machine, job: Job, words: str, spool: Spool | None) -
     steps = [
         f"Heat the nozzle to {hottest:g} °C.",
         "Pull out what is in it.",
-        f"Hang up {what}.",
+        f"Hang up {what}{_elsewhere(machine, spool)}.",
         f"Feed it until it runs clean, about {material.purge_g:g} g.",
     ]
     if machine.loaded_id is None:
         steps = [f"Hang up {what}, if it does not hang there already."]
     grams = material.purge_g if machine.loaded_id is not None else 0.0
     return Change(job, "spool", words, steps, machine.spool_change_min, grams, spool=spool)
+
+
+def _elsewhere(machine: Machine, spool: Spool | None) -> str:
+    """Where else a spool hangs now, as the end of a step; "" if it hangs nowhere."""
+    if spool is None:
+        return ""
+    there = Machine.objects.filter(loaded=spool).exclude(pk=machine.pk).first()
+    return f", which hangs on {there.name} now" if there else ""
 
 
 def _temperature(material: Any, spool: Spool | None) -> float:
