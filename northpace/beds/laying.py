@@ -54,8 +54,8 @@ def lay(
     pause_seconds: float,
     own: int,
 ) -> Laid:
-    """Moves of placings (n,), ``plans`` theirs, made in an order; those from ``own`` on are the
-    bed's.
+    """Time the moves of all pieces in the given order. ``plans[i]`` belongs to ``placings[i]``;
+    entries from ``own`` on are the bed's own loops.
     """
     merged = merge(plans, placings, order, ways)
     spec, count = plans[0].spec, len(merged.source)

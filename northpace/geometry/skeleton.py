@@ -4,8 +4,10 @@ From points along the outline a ball grows inwards until it touches another side
 the medial line. Only balls between two sides that face each other are kept, so corners have no part
 in it.
 
-References ---------- Ma, Bae & Choi, "3D medial point approximation using nearest neighbors and the
-normal field", The Visual Computer 28(1), 2012.
+References
+----------
+Ma, Bae & Choi, "3D medial point approximation using nearest neighbors and the normal field", The
+Visual Computer 28(1), 2012.
 """
 
 from __future__ import annotations

@@ -26,7 +26,7 @@ class Deal(NamedTuple):
 
     @property
     def slack(self) -> float:
-        """The limit, with what sums in floating point are off."""
+        """The limit plus a rounding tolerance."""
         return self.limit + 1e-9 * max(abs(self.limit), 1.0)
 
     def both(self, stack: np.ndarray) -> tuple[float, float]:

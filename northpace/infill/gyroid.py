@@ -24,8 +24,9 @@ def gyroid(patches: Patches, angle: float, pitch: float, inset: float) -> list[C
     For |sin z| ≤ |cos z| the curves run along x, since R cos(y − φ) = −sin z cos x with R² = sin² x
     + cos² z then has a solution for every x; otherwise they run along y, in the same way.
 
-    References ---------- Schoen, "Infinite periodic minimal surfaces without self-intersections",
-    NASA TN D-5541, 1970.
+    References
+    ----------
+    Schoen, "Infinite periodic minimal surfaces without self-intersections", NASA TN D-5541, 1970.
     """
     period = LENGTH * pitch
     samples = int(np.clip(period / STEP, FEWEST, MOST))

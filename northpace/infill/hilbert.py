@@ -19,8 +19,10 @@ ORDER = 14
 def hilbert(patches: Patches, angle: float, pitch: float, inset: float) -> list[Chains]:
     """The curve over cells of one pitch, turned by 90° from layer to layer.
 
-    References ---------- Hilbert, "Ueber die stetige Abbildung einer Linie auf ein Flächenstück",
-    Mathematische Annalen 38, 1891.
+    References
+    ----------
+    Hilbert, "Ueber die stetige Abbildung einer Linie auf ein Flächenstück", Mathematische Annalen
+    38, 1891.
     """
     cells = lattice(patches.polygons, angle + 90.0 * (patches.layer % 2), pitch, pitch, pitch)
     i, j = cells.along, cells.row[cells.curve]

@@ -103,8 +103,10 @@ def _bridges(starts: np.ndarray, ends: np.ndarray) -> np.ndarray:
 def _winding(starts: np.ndarray, ends: np.ndarray, x: float, y: float) -> float:
     """Generalised winding number of the directed segments around a point.
 
-    References ---------- Jacobson, Kavan & Sorkine-Hornung, "Robust inside-outside segmentation
-    using generalized winding numbers", ACM TOG 32(4), 2013.
+    References
+    ----------
+    Jacobson, Kavan & Sorkine-Hornung, "Robust inside-outside segmentation using generalized winding
+    numbers", ACM TOG 32(4), 2013.
     """
     a, b = starts - (x, y), ends - (x, y)
     return float(

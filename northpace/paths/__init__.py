@@ -1,3 +1,3 @@
-"""Toolpaths: walls, solid layers, infill patterns (one file each), footing, and the order they are
-laid in.
+"""Toolpaths: walls, solid layers and infill, supports, footing and spirals, and the order they are
+laid in. The patterns of infill are in `northpace.infill`.
 """

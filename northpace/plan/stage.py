@@ -53,7 +53,7 @@ class Input(Generic[T]):
 
 @dataclass(frozen=True)
 class Before:
-    """What a stage was computed from last, and what it came to."""
+    """The previous result of a stage, and what it was computed from."""
 
     part: PlanSpec
     values: tuple[Any, ...]
@@ -117,7 +117,7 @@ class Now:
     check: Callable[[], None]
 
 
-#: What a stage comes to by what it came to before; None where all has to be computed.
+#: Computes a result from the previous one; None means that it has to be computed as a whole.
 Again = Callable[[Before, Now], Any]
 
 SOURCE: Input[Source] = Input("source", lambda ask: ask.source, lambda ask: ask.source.key)

@@ -2,10 +2,10 @@
 moves.
 
 Forms, API, command line, comparison and documentation are derived from it. To add a setting,
-declare it in the room of its group and use it in the stage it belongs to: `surface` (layer
-heights), `body` (walls, solid, infill), `supports`, `plan` (the rest a maker sets), `workshop`
-(machine and material); `bands` and `regions` are the places that may have settings of their own,
-`local` says what holds there; `whole` puts the groups together, `texts` reads and lists them.
+declare it in the file of its group in `groups` and use it in the stage it belongs to. `places` has
+the bands and regions that may have settings of their own, and `by_layer` says what holds there.
+`whole` puts the groups together, `read` reads and lists them, `portion` is what a stage sees of
+them, and `kept` reads what older versions wrote.
 """
 
 from northpace.spec.by_layer import ByLayer, local_settings, with_changes
