@@ -1,7 +1,7 @@
 """Proposals, comparison, deadlines, changed meshes and recipes for several parts, over the API."""
 
 import re
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 from django.utils import timezone
 
@@ -231,6 +231,16 @@ class Deadline(Base):
             any("min each on Bench 200, instead of" in words for words in one["needed"])
         )
         self.assertEqual(one["machines"][0]["most"], 1)
+
+    def test_the_change_to_the_spool_of_the_plan_counts(self):
+        plan = self.plan(stl(cube(8)))
+        spool = Plan.objects.get(pk=plan).latest.spool_id
+        ends = []
+        for loaded in (spool, None):
+            Machine.objects.update(loaded=loaded, spool_change_min=40)
+            (row,) = self.ask(plan, 600)["machines"]
+            ends.append(datetime.fromisoformat(row["done_at"]))
+        self.assertAlmostEqual((ends[1] - ends[0]).total_seconds() / 60, 40, delta=1)
 
     def test_several_on_one_plate_save_warm_ups_and_bed_changes(self):
         plan = self.plan(stl(knob()), settings={"surface": {"layer_height": 0.3}})

@@ -71,18 +71,20 @@ class Room:
         )
 
 
-def free_at(machine: Machine, start: datetime) -> datetime:
+def free_at(machine: Machine, start: datetime, spool: int | None = None) -> datetime:
     """From when on a machine can take the first copy: after what is on it and waits for it, with a
-    change of bed.
+    change of bed, and with a change to the spool of that key where another one hangs there by then.
     """
-    slots = schedule(machine, open_jobs(machine), timezone.now())
+    jobs = open_jobs(machine)
+    slots = schedule(machine, jobs, timezone.now())
+    hangs = next((job.spool_id for job in reversed(jobs) if job.spool_id), machine.loaded_id)
+    spool_change = timedelta(0)
+    if spool is not None and spool != hangs:
+        spool_change = timedelta(minutes=machine.spool_change_min / factor_of(machine))
     if not slots:
-        return start
-    return max(
-        start,
-        max(slot.end for slot in slots.values())
-        + timedelta(minutes=machine.bed_change_min / factor_of(machine)),
-    )
+        return start + spool_change
+    bed_change = timedelta(minutes=machine.bed_change_min / factor_of(machine))
+    return max(start, max(slot.end for slot in slots.values()) + bed_change) + spool_change
 
 
 def nozzles(plan: Plan, own: Nozzle) -> list[Nozzle]:
@@ -108,7 +110,7 @@ def room_of(plan: Plan, nozzle: Nozzle, start: datetime, until: datetime) -> Roo
         spec = resolving.resolve(latest.settings, nozzle, latest.material, latest.spool)
     except InputError:
         return None
-    begin, factor = free_at(machine, start), factor_of(machine)
+    begin, factor = free_at(machine, start, latest.spool_id), factor_of(machine)
     return Room(
         nozzle,
         spec,
