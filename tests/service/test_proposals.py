@@ -235,8 +235,11 @@ class Deadline(Base):
     def test_the_change_to_the_spool_of_the_plan_counts(self):
         plan = self.plan(stl(cube(8)))
         spool = Plan.objects.get(pk=plan).latest.spool_id
+        other = Spool.objects.create(
+            material=self.workshop.materials.get(), label="S-2", usable_mass=300
+        )
         ends = []
-        for loaded in (spool, None):
+        for loaded in (spool, other.pk):
             Machine.objects.update(loaded=loaded, spool_change_min=40)
             (row,) = self.ask(plan, 600)["machines"]
             ends.append(datetime.fromisoformat(row["done_at"]))

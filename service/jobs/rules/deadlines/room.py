@@ -73,13 +73,14 @@ class Room:
 
 def free_at(machine: Machine, start: datetime, spool: int | None = None) -> datetime:
     """From when on a machine can take the first copy: after what is on it and waits for it, with a
-    change of bed, and with a change to the spool of that key where another one hangs there by then.
+    change of bed, and with a change to the spool of that key where it is known that another one hangs there
+    by then.
     """
     jobs = open_jobs(machine)
     slots = schedule(machine, jobs, timezone.now())
     hangs = next((job.spool_id for job in reversed(jobs) if job.spool_id), machine.loaded_id)
     spool_change = timedelta(0)
-    if spool is not None and spool != hangs:
+    if spool is not None and hangs not in (None, spool):
         spool_change = timedelta(minutes=machine.spool_change_min / factor_of(machine))
     if not slots:
         return start + spool_change
