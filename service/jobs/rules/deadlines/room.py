@@ -73,7 +73,7 @@ class Room:
 
 def free_at(machine: Machine, start: datetime, spool: int | None = None) -> datetime:
     """From when on a machine can take the first copy: after what is on it and waits for it, with a
-    change of bed, and with a change to the spool of that key where it is known that another one hangs there
+    change of bed; and with a change to the spool of that key if another one is known to hang there
     by then.
     """
     jobs = open_jobs(machine)
