@@ -28,6 +28,7 @@ from northpace.proposals.held import GIVE, Held, held_now
 from northpace.proposals.options import FAMILIES
 from northpace.proposals.search import Aim, propose
 from northpace.proposals.standing import FAMILY as STANDING
+from northpace.schedule import command as schedules
 from northpace.spec import PlanSpec, settings, spec_from, with_settings
 from northpace.ways import command as ways
 
@@ -116,7 +117,10 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _looking(command: Callable[..., argparse.ArgumentParser]) -> None:
-    """What is looked up: settings, shapes of the sample workshop, a file."""
+    """What is looked up: settings, shapes of the sample workshop, a file; and what is scheduled."""
+    schedules.add_options(
+        command("orders", schedules.orders, "which bed is laid when and where for orders")
+    )
     listing = command("settings", _settings, "every setting with unit, bounds, default and help")
     listing.add_argument("--json", action="store_true")
     sample = command("sample", _sample, "write a shape of the sample workshop")

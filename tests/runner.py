@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import faulthandler
 import os
+import sys
 import tempfile
 import time
 import unittest
@@ -15,6 +17,8 @@ from django.test.utils import override_settings
 
 #: Set to list that many of the slowest tests at the end.
 SLOWEST = int(os.environ.get("NORTHPACE_SLOWEST", "0"))
+#: Seconds after which a test that has not ended says where it stands and ends the run.
+LONGEST = int(os.environ.get("NORTHPACE_LONGEST", "900"))
 
 
 #: How to stop what is kept running from one test case to the next.
@@ -30,7 +34,7 @@ def stop_kept() -> None:
 
 
 class Timed(unittest.TextTestResult):
-    """Notes how long each test took."""
+    """Notes how long each test took, and ends a run that hangs."""
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -38,9 +42,11 @@ class Timed(unittest.TextTestResult):
 
     def startTest(self, test: unittest.TestCase) -> None:
         self._begun = time.monotonic()
+        faulthandler.dump_traceback_later(LONGEST, exit=True, file=sys.__stderr__)
         super().startTest(test)
 
     def stopTest(self, test: unittest.TestCase) -> None:
+        faulthandler.cancel_dump_traceback_later()
         self.seconds[test.id()] = time.monotonic() - self._begun
         super().stopTest(test)
 
@@ -74,7 +80,7 @@ class Runner(DiscoverRunner):
         super().teardown_test_environment(**kwargs)
 
     def get_resultclass(self) -> Any:
-        return Timed if SLOWEST else super().get_resultclass()
+        return Timed
 
     def teardown_databases(self, old_config: Any, **kwargs: Any) -> None:
         stop_kept()

@@ -15,6 +15,8 @@ from tests.core.shapes import cube, stl
 #: What tells that the service is away: this is asked again, everything else is an answer.
 AWAY = (502, 503, 504)
 JSON = "application/json"
+#: Seconds after which somebody gives up: nothing here takes that long on the slowest machine.
+PATIENCE = 240
 
 
 class Person(threading.Thread):
@@ -37,13 +39,15 @@ class Person(threading.Thread):
 
     def ask(self, method, path, body=None, kind=JSON):
         """The answer, however long the service is away."""
+        end = time.monotonic() + PATIENCE
         for pause in itertools.chain((0.1, 0.2), itertools.repeat(0.4)):
             status, answer = self.once(method, path, body, kind)
             if status and status not in AWAY:
                 assert status < 400, f"{method} {path}: {status} {answer}"
                 return answer
+            assert time.monotonic() < end, f"{method} {path}: away for {PATIENCE} s, {status}"
             time.sleep(pause)
-        raise AssertionError("it never gives up")
+        raise AssertionError("pauses never end")
 
     def once(self, method, path, body=None, kind=JSON):
         """State and body of the answer; state 0 where there was none, or half of one."""
@@ -88,13 +92,17 @@ class Person(threading.Thread):
         return self.ask("POST", "/api/plans", body)["id"]
 
     def wait(self, path, *states):
-        """Ask until it is in one of the states; raises where it is in none and rests."""
+        """Ask until it is in one of the states; raises where it is in none and rests, or takes too
+        long.
+        """
+        end = time.monotonic() + PATIENCE
         while True:
             found = self.ask("GET", path)
             if found["state"] in states:
                 return found
             if found["state"] in ("failed", "cancelled", "refused"):
                 raise AssertionError(f"{path}: {found}")
+            assert time.monotonic() < end, f"{path}: after {PATIENCE} s still {found}"
             time.sleep(0.2)
 
     def commit(self, plan):

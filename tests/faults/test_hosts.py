@@ -16,7 +16,9 @@ from tests.faults.person import Person
 from tests.faults.relay import Relay
 
 #: The other machine is a network namespace of its own, with one wire to here.
-SPACE, HERE, THERE = f"np{os.getpid()}", "10.77.31.1", "10.77.31.2"
+#: Names and addresses are of this process: what a killed run left behind is in nobody's way.
+SPACE, NET = f"np{os.getpid()}", f"10.77.{os.getpid() % 250 + 1}"
+HERE, THERE = f"{NET}.1", f"{NET}.2"
 WIRE = (f"nh{os.getpid()}", f"nt{os.getpid()}")
 SETTLE = """
 from tests.service.base import make_workshop
@@ -53,7 +55,7 @@ class Hosts(unittest.TestCase):
         cls.objects = Objects(cls, HERE)
         settings = {
             "NORTHPACE_SECRET": "the same on all machines",
-            "NORTHPACE_PROXIES": "127.0.0.1,10.77.31.0/24",
+            "NORTHPACE_PROXIES": f"127.0.0.1,{NET}.0/24",
         }
         cls.house = House(cls, without=["worker"], **settings, **cls.objects.environment())
         cls.house.manage("shell", "-v0", "-c", SETTLE)
@@ -99,7 +101,7 @@ class Hosts(unittest.TestCase):
         for number, (said, believed) in enumerate(
             {
                 "203.0.113.9": "203.0.113.9",
-                "198.51.100.1, 203.0.113.7, 10.77.31.8": "203.0.113.7",
+                f"198.51.100.1, 203.0.113.7, {NET}.8": "203.0.113.7",
                 "nonsense": None,
             }.items()
         ):
