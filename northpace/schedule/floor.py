@@ -109,8 +109,8 @@ class Floor:
         seconds, grams = bed.takes(pieces), bed.weighs(pieces)
         if stand is None or seconds > self.longest:
             return None
-        machine = stand.machine
-        best = None
+        machine, best = stand.machine, None
+        hung = {other.spool for other in self.stands.values()}
         for key, roll in self.rolls.items():
             if roll.spool.material != bed.material or roll.grams + LEEWAY_G < grams:
                 continue
@@ -123,8 +123,9 @@ class Floor:
             begin = self._attended(ready, seconds)
             if not np.isfinite(begin):
                 continue
-            # of two spools the one that hangs there, then the one with least left
-            rank = (begin, changed, roll.grams, key)
+            # of two spools the one that hangs there, then one that hangs nowhere, then the one with
+            # least left
+            rank = (begin, changed, changed and key in hung, roll.grams, key)
             if best is None or rank < best[0]:
                 end = begin + seconds
                 off = end if machine.clears_itself else self._off(end, machine)

@@ -63,18 +63,31 @@ def why(floor: Floor, line: WantedPieces) -> str:
 
 def _soonest(floor: Floor, turn: Turn, left: int) -> LaidBed | None:
     """The bed with which a line is done soonest, if its other pieces come at the same rate from
-    all machines that may lay it.
+    all machines that may lay it, each as soon as it is free.
     """
-    rate = sum({bed.machine: bed.holds / bed.takes(bed.holds) for bed in turn.line.beds}.values())
+    rates = {bed.machine: bed.holds / bed.takes(bed.holds) for bed in turn.line.beds}
+    rates = {key: rate for key, rate in rates.items() if key in floor.stands}
+    whole = sum(rates.values())
+    busy = sum(rate * floor.stands[key].free for key, rate in rates.items())
     best: tuple[tuple[float, float, float, str], LaidBed] | None = None
     for bed in turn.line.beds:
-        for count in _counts(floor, bed, left, len({one.machine for one in turn.line.beds})):
+        for count in _counts(floor, bed, left, len(rates)):
             laid = floor.tried(turn.order, turn.line.key, bed, count)
             if laid is None:
                 continue
-            rest = (left - count) / rate + 3600 * BED * -(-(left - count) // bed.holds)
+            stand = floor.stands[bed.machine]
+            after = laid.end_s + (
+                0.0 if stand.machine.clears_itself else stand.machine.bed_change_s
+            )
+            level = (left - count + busy + rates[bed.machine] * (after - stand.free)) / whole
+            hands = 3600 * BED * -(-(left - count) // bed.holds)
             # of beds as quick the one with the least time for a piece
-            rank = (laid.off_s + rest, laid.end_s, bed.takes(count) / count, bed.machine)
+            rank = (
+                max(laid.off_s, level) + hands,
+                laid.end_s,
+                bed.takes(count) / count,
+                bed.machine,
+            )
             if best is None or rank < best[0]:
                 best = rank, laid
     return None if best is None else best[1]
