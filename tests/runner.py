@@ -34,7 +34,9 @@ def stop_kept() -> None:
 
 
 class Timed(unittest.TextTestResult):
-    """Notes how long each test took, and ends a run that hangs."""
+    """Records how long each test took. A test that takes longer than `LONGEST` ends the run, with a
+    print of where it stands.
+    """
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)

@@ -1,4 +1,4 @@
-"""What no schedule can be below, whatever the solver finds."""
+"""A cost that no schedule can be below."""
 
 from __future__ import annotations
 
@@ -9,12 +9,13 @@ from northpace.schedule.timetable import order_cost
 
 
 def least_cost(problem: Problem) -> float:
-    """Hours that any schedule counts as at least (`timetable.cost`).
+    """A cost in hours that no schedule can be below (see `timetable.cost`).
 
-    An order alone on the floor ends no sooner than its longest shortest bed, and no sooner than
-    its work shared by all machines. Together, the k orders with the least work cannot be done
-    before that work is: machines that share one piece of work without loss do the orders with the
-    least work first (Smith's rule for one machine, Naval Research Logistics 3, 1956).
+    It comes from two facts, and the larger one counts. First, an order that has all machines for
+    itself still takes as long as one piece of each of its lines, and as long as its work divided by
+    the number of machines. Second, if all machines are taken as one that works as fast as all of
+    them together, the times until orders are done add up to least if the orders with the least work
+    for their urgency come first (W. E. Smith, Naval Research Logistics Quarterly 3, 1956, 59-66).
     """
     machines = {one.key: one for one in problem.machines}
     alone = [max(_alone(order, machines), order.under_way_s) for order in problem.orders]
@@ -39,7 +40,7 @@ def least_cost(problem: Problem) -> float:
 
 
 def under_way(problem: Problem) -> float:
-    """What orders count as of which nothing is left to be laid, in hours."""
+    """The cost in hours of the orders that have nothing left to be printed."""
     return sum(
         order_cost(order, order.under_way_s)
         for order in problem.orders
@@ -48,7 +49,7 @@ def under_way(problem: Problem) -> float:
 
 
 def _work(order: WantedOrder) -> float:
-    """Machine seconds of an order at the best rate of any of its beds."""
+    """The least number of machine seconds in which an order can be printed."""
     return sum(
         line.pieces * min(bed.takes(count) / count for bed in line.beds for count in bed.pieces)
         for line in order.lines
@@ -57,7 +58,7 @@ def _work(order: WantedOrder) -> float:
 
 
 def _alone(order: WantedOrder, machines: dict[str, FloorMachine]) -> float:
-    """When an order is done at the soonest if nothing else is laid."""
+    """When an order is done at the earliest if nothing else is printed, in seconds from now."""
     free = {key: one.free_s for key, one in machines.items()}
     at = 0.0
     for line in order.lines:

@@ -1,60 +1,68 @@
-"""Orders on the command line: a file with what is wanted, the schedule in lines and as JSON."""
+"""Orders on the command line: reads a file with orders, machines and spools, and prints the
+schedule, promises and quotes.
+"""
 
 from __future__ import annotations
 
 import argparse
 import json
+from collections.abc import Iterator
 from dataclasses import asdict
 from datetime import timedelta
 from pathlib import Path
 from typing import Any
+from zoneinfo import ZoneInfo
 
 from northpace.errors import InputError
 from northpace.naming import time_word
 from northpace.schedule.plan_of_day import at_once, scheduled
-from northpace.schedule.problem import Problem
-from northpace.schedule.promise import promises
+from northpace.schedule.problem import Problem, WantedOrder, WantedPieces
+from northpace.schedule.promise import Promise, promises
+from northpace.schedule.quote import Quote, QuotedPieces, quoted
+from northpace.schedule.timetable import Timetable
+from northpace.schedule.week import AHEAD_DAYS
 from northpace.spec.validated import validated
+
+#: The urgency from which an order is charged as a rush order.
+RUSH = 3
 
 
 def add_options(command: argparse.ArgumentParser) -> None:
-    command.add_argument("orders", type=Path, help="now, machines, spools and orders as JSON")
-    command.add_argument("--quick", action="store_true", help="the list's answer only")
+    command.add_argument("orders", type=Path, help="orders, machines and spools as JSON")
+    command.add_argument("--quick", action="store_true", help="only the first answer")
+    command.add_argument("--quote", action="store_true", help="what each order costs, too")
     command.add_argument("--report", type=Path, help=".json")
 
 
 def orders(options: argparse.Namespace) -> None:
-    """Print which bed is laid when and where, and by when each order can be promised."""
+    """Print which bed is printed when and where, by when each order can be promised, and what it
+    costs.
+    """
     problem = read_problem(options.orders)
     table = at_once(problem) if options.quick else scheduled(problem)
-    can = promises(problem, table)
-    names = {order.key: order.name for order in problem.orders}
-    names |= {line.key: line.name for order in problem.orders for line in order.lines}
-    names |= {machine.key: machine.name for machine in problem.machines}
-    for bed in table.beds:
-        took = time_word(bed.end_s - bed.begin_s)
-        took += f", {bed.spool} hung up" if bed.changed else ""
-        print(
-            f"{_at(problem, bed.begin_s)}  {names[bed.machine]:14} {bed.pieces:3} × "
-            f"{names[bed.line]} for {names[bed.order]}, {took}"
-        )
-    for one in table.unplaced:
-        print(f"no place for {one.pieces} × {names[one.line]} of {names[one.order]}: {one.why}")
-    for promise in can:
-        kept = "" if promise.on_time is None else f", on time in {promise.on_time:.0%}"
-        print(f"{names[promise.order]}: by {_at(problem, promise.promise_s)} with 95 %{kept}")
+    promised = promises(problem, table)
+    quotes = {one.key: quote_of(problem, one) for one in problem.orders if options.quote}
+    for line in (*_schedule(problem, table), *_promised(problem, promised)):
+        print(line)
     best = "" if table.unplaced else f", at most {table.gap:.0%} from the best there can be"
     print(f"{len(table.beds)} beds{best}")
+    for order in problem.orders:
+        for line in _quote(order, quotes.get(order.key)):
+            print(line)
     if options.report:
-        said = {**asdict(table), "promises": [asdict(promise) for promise in can]}
-        options.report.write_text(json.dumps(said, indent=1) + "\n")
+        said = {
+            **asdict(table),
+            "promises": [asdict(one) for one in promised],
+            "quotes": {key: asdict(quote) for key, quote in quotes.items()},
+        }
+        options.report.write_text(json.dumps(said, indent=1, default=str) + "\n")
 
 
 def read_problem(path: Path) -> Problem:
-    """What is wanted, from a file; raises `InputError` for what is wrong in it."""
+    """Orders, machines and spools from a file; raises `InputError` for what is wrong in it."""
     try:
         data: Any = json.loads(path.read_text())
-    except (json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
+    except (ValueError, RecursionError) as error:
         raise InputError(f"this is no JSON ({error})", str(path)) from error
     try:
         return validated(Problem, data)
@@ -62,5 +70,78 @@ def read_problem(path: Path) -> Problem:
         raise InputError(error.message, str(path)) from error
 
 
+def quote_of(problem: Problem, order: WantedOrder) -> Quote:
+    """What an order costs, with the changes of its machines and the prices of the spools."""
+    machines = {one.key: one for one in problem.machines}
+    prices = {spool.material: spool.price for spool in reversed(problem.spools)}
+
+    def part(line: WantedPieces) -> QuotedPieces:
+        beds = [bed for bed in line.beds if bed.machine in machines]
+        used = [machines[bed.machine] for bed in beds]
+        own = [one for one in used if not one.clears_itself]
+        learned = line.finishing_min is not None
+        return QuotedPieces(
+            line.name,
+            line.pieces,
+            tuple(
+                (
+                    bed.model_copy(update={"machine": machines[bed.machine].name}),
+                    prices.get(bed.material, 0.0),
+                )
+                for bed in beds
+            ),
+            line.fails,
+            line.finishing_min if line.finishing_min is not None else problem.rates.finishing_min,
+            learned,
+            max((one.bed_change_s for one in own), default=0.0) / 60,
+            spool_change_min=max((one.spool_change_s for one in used), default=0.0) / 60,
+        )
+
+    parts = [part(line) for line in order.lines if line.pieces]
+    return quoted(parts, problem.rates, order.urgency >= RUSH)
+
+
+def _schedule(problem: Problem, table: Timetable) -> Iterator[str]:
+    lines = {line.key: line.name for order in problem.orders for line in order.lines}
+    of = {order.key: order.name for order in problem.orders}
+    machines = {machine.key: machine.name for machine in problem.machines}
+    for bed in table.beds:
+        change = f", after {bed.spool} is hung up" if bed.changed else ""
+        yield (
+            f"{_at(problem, bed.begin_s)}  {machines[bed.machine]:14} {bed.pieces:3} × "
+            f"{lines[bed.line]} for {of[bed.order]}, {time_word(bed.end_s - bed.begin_s)}{change}"
+        )
+    for one in table.unplaced:
+        yield f"cannot be printed: {one.pieces} × {lines[one.line]} for {of[one.order]}: {one.why}"
+
+
+def _promised(problem: Problem, promised: list[Promise]) -> Iterator[str]:
+    of = {order.key: order.name for order in problem.orders}
+    for one in promised:
+        kept = "" if one.on_time is None else f"; it is on time with {one.on_time:.0%}"
+        by = f"not within {AHEAD_DAYS} days"
+        if one.promise_s is not None:
+            by = f"by {_at(problem, one.promise_s)} with 95%"
+        yield f"{of[one.order]}: {by}{kept}"
+
+
+def _quote(order: WantedOrder, quote: Quote | None) -> Iterator[str]:
+    if quote is None:
+        return
+    missing = [line.name for line in order.lines if line.pieces and not line.beds]
+    if missing:
+        yield f"{order.name}: no price, as no plan may be used for {', '.join(missing)}"
+        return
+    yield f"{order.name}: {quote.total} €"
+    for part in quote.parts:
+        yield f"  {part.pieces} × {part.name}: {part.total} €"
+        for term in part.terms:
+            yield f"    {term.amount:>10} €  {term.name}: {term.words}"
+    for term in quote.terms:
+        yield f"  {term.amount:>12} €  {term.name}: {term.words}"
+
+
 def _at(problem: Problem, seconds: float) -> str:
-    return f"{problem.now + timedelta(seconds=seconds):%a %d %b %H:%M}"
+    """A time in the time zone of the workshop."""
+    moment = problem.now + timedelta(seconds=seconds)
+    return f"{moment.astimezone(ZoneInfo(problem.week.zone)):%a %d %b %H:%M}"

@@ -1,87 +1,106 @@
-"""A schedule by a list: lines in some order, each given the bed with which it is done soonest."""
+"""A first schedule: the lines of all orders are taken in a given sequence, and each gets the beds
+with which it is done soonest.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from bisect import bisect_right
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from math import inf
 
-from northpace.schedule.floor import Floor, LaidBed
+from northpace.schedule.floor import LEEWAY_G, Floor, LaidBed
 from northpace.schedule.problem import BedTime, Problem, WantedOrder, WantedPieces
 from northpace.schedule.timetable import BED, Unplaced
+from northpace.schedule.week import AHEAD_DAYS
+
+#: Beds sorted by when they begin, and the pieces that cannot be printed.
+Placed = tuple[list[LaidBed], list[Unplaced]]
 
 
 @dataclass(frozen=True)
-class Turn:
-    """A line when it is its turn."""
+class WaitingLine:
+    """A line of an order that waits to be put on machines."""
 
     order: str
     line: WantedPieces
 
 
-def turns(problem: Problem) -> list[Turn]:
-    """All lines with pieces to lay: those of late and urgent orders first, then by due time."""
+def waiting(problem: Problem) -> list[WaitingLine]:
+    """All lines with pieces to print, sorted: overdue orders first, then by due time, which is
+    taken as earlier for urgent orders.
+    """
 
     def rank(order: WantedOrder) -> tuple[float, int]:
         due = inf if order.due_s is None else order.due_s
         return (due / order.urgency if due > 0 else due, -order.urgency)
 
-    found = []
-    for order in sorted(problem.orders, key=rank):
-        found += [Turn(order.key, line) for line in order.lines if line.pieces and line.beds]
-    return found
+    return [
+        WaitingLine(order.key, line)
+        for order in sorted(problem.orders, key=rank)
+        for line in order.lines
+        if line.pieces
+    ]
 
 
-def listed(floor: Floor, order: Sequence[Turn]) -> tuple[list[LaidBed], list[Unplaced]]:
-    """Beds for lines in their order; ``floor`` is used up."""
+def listed(floor: Floor, lines: Sequence[WaitingLine]) -> Placed:
+    """Put lines on machines, one line after the other. The beds are put on ``floor``."""
     beds: list[LaidBed] = []
     unplaced: list[Unplaced] = []
-    for turn in order:
-        left = turn.line.pieces
+    for one in lines:
+        left = one.line.pieces
         while left:
-            laid = _soonest(floor, turn, left)
+            laid = _soonest(floor, one, left)
             if laid is None:
-                unplaced.append(Unplaced(turn.order, turn.line.key, left, why(floor, turn.line)))
+                unplaced.append(Unplaced(one.order, one.line.key, left, _why(floor, one.line)))
                 break
             floor.put(laid)
             beds.append(laid)
             left -= laid.pieces
-    return sorted(beds, key=lambda bed: (bed.begin_s, bed.machine)), unplaced
+    return in_time(beds), unplaced
 
 
-def why(floor: Floor, line: WantedPieces) -> str:
-    """Why no bed can be laid for a line."""
+def in_time(beds: Iterable[LaidBed]) -> list[LaidBed]:
+    """Beds sorted by when they begin."""
+    return sorted(beds, key=lambda bed: (bed.begin_s, bed.machine))
+
+
+def _why(floor: Floor, line: WantedPieces) -> str:
+    """Why not even one more piece of a line can be printed."""
     if not line.beds:
         return "no plan of it has exact times on a machine yet"
-    reasons = sorted({floor.refused(bed, 1) for bed in line.beds} - {""})
-    if reasons:
-        return "; ".join(reasons)
+    reasons = {floor.refused(bed, 1) for bed in line.beds}
+    if "" not in reasons:
+        return "; ".join(sorted(reasons))
     if not floor.presence.longest:
         return "nobody is ever there to clear a bed or change a spool"
-    return "no spool of its material has enough left after what is scheduled before it"
+    return f"it would not be done within {AHEAD_DAYS} days"
 
 
-def _soonest(floor: Floor, turn: Turn, left: int) -> LaidBed | None:
-    """The bed with which a line is done soonest, if its other pieces come at the same rate from
-    all machines that may lay it, each as soon as it is free.
+def _soonest(floor: Floor, one: WaitingLine, left: int) -> LaidBed | None:
+    """The next bed for a line of which ``left`` pieces are missing: the one after which the whole
+    line is likely to be done soonest. For that the other pieces are shared out over all machines
+    that may print them, each from the time it is free, with full beds.
     """
-    rates = {bed.machine: bed.holds / bed.takes(bed.holds) for bed in turn.line.beds}
-    rates = {key: rate for key, rate in rates.items() if key in floor.stands}
+    rates = {
+        bed.machine: bed.holds / bed.takes(bed.holds)
+        for bed in one.line.beds
+        if bed.machine in floor.machines
+    }
     whole = sum(rates.values())
-    busy = sum(rate * floor.stands[key].free for key, rate in rates.items())
+    busy = sum(rate * floor.machines[key].free for key, rate in rates.items())
     best: tuple[tuple[float, float, float, str], LaidBed] | None = None
-    for bed in turn.line.beds:
+    for bed in one.line.beds:
         for count in _counts(floor, bed, left, len(rates)):
-            laid = floor.tried(turn.order, turn.line.key, bed, count)
+            laid = floor.tried(one.order, one.line.key, bed, count)
             if laid is None:
                 continue
-            stand = floor.stands[bed.machine]
-            after = laid.end_s + (
-                0.0 if stand.machine.clears_itself else stand.machine.bed_change_s
-            )
-            level = (left - count + busy + rates[bed.machine] * (after - stand.free)) / whole
+            state = floor.machines[bed.machine]
+            again = 0.0 if state.machine.clears_itself else state.machine.bed_change_s
+            used = rates[bed.machine] * (laid.end_s + again - state.free)
+            level = (left - count + busy + used) / whole
             hands = 3600 * BED * -(-(left - count) // bed.holds)
-            # of beds as quick the one with the least time for a piece
+            # if two are as soon, the one that takes less time for a piece
             rank = (
                 max(laid.off_s, level) + hands,
                 laid.end_s,
@@ -94,35 +113,23 @@ def _soonest(floor: Floor, turn: Turn, left: int) -> LaidBed | None:
 
 
 def _counts(floor: Floor, bed: BedTime, left: int, machines: int) -> list[int]:
-    """How many pieces a bed is tried with: as many as it holds, a fair share, half, and as many as
-    are done before who is there leaves, or before somebody comes.
+    """Numbers of pieces with which a bed is tried: as many as possible, an equal share for every
+    machine, half a bed, one, as many as are done before the person who is there leaves, and as many
+    as are done before somebody comes.
     """
-    most = min(bed.holds, left)
-    found = {most, min(-(-left // machines), most), max(most // 2, 1), 1}
-    stand = floor.stands.get(bed.machine)
-    if stand is not None:
-        at, there = stand.free, floor.presence
-        for until in (there.leaves(at), there.comes(at)):
-            fits = _within(bed, min(until - at, 1e9), most)
-            if fits:
-                found.add(fits)
-    by_spool = _by_grams(bed, floor.most_g.get(bed.material, 0.0), most)
-    within = _within(bed, floor.longest, most)
-    return sorted({min(count, by_spool, within) for count in found} - {0}, reverse=True)
+    state, grams = floor.machines.get(bed.machine), floor.most_grams(bed.material)
+    if state is None:
+        return []
+    most = _most(bed.takes, floor.longest, min(bed.holds, left))
+    most = _most(bed.weighs, grams + LEEWAY_G, most)
+    free, there = state.free, floor.presence
+    found = {most, -(-left // machines), most // 2, 1}
+    found |= {_most(bed.takes, at - free, most) for at in (there.leaves(free), there.comes(free))}
+    return sorted({min(count, most) for count in found} - {0}, reverse=True)
 
 
-def _within(bed: BedTime, seconds: float, most: int) -> int:
-    """How many pieces a bed holds that takes no longer than so many seconds."""
-    low, high = 0, most
-    while low < high:
-        middle = (low + high + 1) // 2
-        low, high = (middle, high) if bed.takes(middle) <= seconds else (low, middle - 1)
-    return low
-
-
-def _by_grams(bed: BedTime, grams: float, most: int) -> int:
-    low, high = 0, most
-    while low < high:
-        middle = (low + high + 1) // 2
-        low, high = (middle, high) if bed.weighs(middle) <= grams else (low, middle - 1)
-    return low
+def _most(value: Callable[[int], float], limit: float, most: int) -> int:
+    """The largest number of pieces, up to ``most``, whose value is within a limit. The value must
+    not fall with more pieces.
+    """
+    return bisect_right(range(1, most + 1), limit, key=value)

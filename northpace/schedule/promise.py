@@ -1,5 +1,5 @@
-"""By when an order can be promised: the schedule replayed many times, with times and failures drawn
-from what machines and plans have shown so far.
+"""By when an order can be promised: the schedule is replayed many times, with print times and
+failures drawn at random as often as machines and plans have shown them.
 """
 
 from __future__ import annotations
@@ -9,29 +9,33 @@ from dataclasses import dataclass
 import numpy as np
 
 from northpace.schedule.floor import Floor, LaidBed
-from northpace.schedule.problem import BedTime, FloorMachine, Problem, WantedPieces
+from northpace.schedule.problem import BedTime, Problem, WantedPieces
 from northpace.schedule.timetable import Timetable
+from northpace.schedule.week import AHEAD_S
 
-#: Replays of a schedule, and the share of them in which a promise is kept.
+#: How often a schedule is replayed, and in what share of the replays a promise has to be kept.
 REPLAYS, KEPT = 1000, 0.95
-#: Rounds of beds for what failed in the round before; what fails then too is left out.
+#: How often pieces that failed are printed again; what fails even then is left out.
 ROUNDS = 8
+#: A print takes at least this share of its estimated time, whatever is drawn.
+LEAST = 0.2
 
 
 @dataclass(frozen=True)
 class Promise:
-    """When an order is likely to be done; seconds from now."""
+    """When an order is likely to be done, in seconds from now."""
 
     order: str
-    #: half of all replays are done by then, and 95 %
-    likely_s: float
-    promise_s: float
-    #: share of replays that are on time; None without a due time
+    #: when it is done in half of the replays, and in 95 % of them; None if that is later than the
+    #: days that are looked ahead
+    likely_s: float | None
+    promise_s: float | None
+    #: in what share of the replays it is on time; None if it has no due time
     on_time: float | None
 
 
 def promises(problem: Problem, table: Timetable, seed: int = 1) -> list[Promise]:
-    """What can be promised of every order that finds its place in the schedule."""
+    """By when each order can be promised, without orders that cannot be printed completely."""
     lacking = {one.order for one in table.unplaced}
     done = Replay(problem, table, seed).done
     found = []
@@ -39,23 +43,25 @@ def promises(problem: Problem, table: Timetable, seed: int = 1) -> list[Promise]
         if order.key in lacking:
             continue
         at = done[order.key]
-        likely, late = np.quantile(at, [0.5, KEPT], method="higher")
+        found_at = np.quantile(at, [0.5, KEPT], method="higher")
+        likely, late = (float(one) if one <= AHEAD_S else None for one in found_at)
         on_time = None if order.due_s is None else float(np.mean(at <= order.due_s))
-        found.append(Promise(order.key, float(likely), float(late), on_time))
+        found.append(Promise(order.key, likely, late, on_time))
     return found
 
 
 class Replay:
-    """A schedule replayed ``count`` times at once.
+    """Many replays of one schedule.
 
-    Beds keep their machines, their spools and their order. Actual times are drawn for each bed; a
-    piece fails by itself; what failed of a line is laid again right after its last bed, on that
-    bed's machine.
+    Every bed keeps its machine and its spool, and the beds keep their sequence. In each replay the
+    time of every bed is drawn, and every piece may fail. The pieces of a line that failed are
+    printed again directly after its last bed, on the same machine.
 
     Attributes
     ----------
     done
-        of every order: (count,) seconds from now at which its last piece is taken off
+        for every order the times at which its last piece is taken off, (count,) seconds from now,
+        one for each replay
     """
 
     def __init__(self, problem: Problem, table: Timetable, seed: int, count: int = REPLAYS) -> None:
@@ -65,7 +71,8 @@ class Replay:
         self.machines = {one.key: one for one in problem.machines}
         self.free = {one.key: np.full(count, one.free_s) for one in problem.machines}
         self.clear = {one.key: one.clear or one.clears_itself for one in problem.machines}
-        self.until = {one.key: np.zeros(count) for one in problem.spools}
+        hung = {one.spool: one.free_s for one in problem.machines}
+        self.until = {one.key: np.full(count, hung.get(one.key, 0.0)) for one in problem.spools}
         self.done = {order.key: np.full(count, order.under_way_s) for order in problem.orders}
         lines = {line.key: line for order in problem.orders for line in order.lines}
         last = {bed.line: k for k, bed in enumerate(table.beds)}
@@ -77,7 +84,7 @@ class Replay:
                 self._again(laid, line, failed[laid.line])
 
     def _again(self, laid: LaidBed, line: WantedPieces, failed: np.ndarray) -> None:
-        """Lay what failed of a line, in as many beds as it takes."""
+        """Print the pieces of a line that failed again, on as many beds as they need."""
         holds = _plan_of(line, laid).holds
         for _ in range(ROUNDS):
             if not failed.any():
@@ -88,8 +95,8 @@ class Replay:
     def _lay(
         self, laid: LaidBed, line: WantedPieces, pieces: np.ndarray, changed: bool
     ) -> np.ndarray:
-        """Lay a bed with so many pieces in every replay (none where 0); returns (count,) how many
-        failed.
+        """Print a bed in every replay, with ``pieces`` (count,) on it; where that is 0 nothing is
+        printed. Returns (count,) how many pieces failed.
         """
         machine, bed, some = self.machines[laid.machine], _plan_of(line, laid), pieces > 0
         hands = 0.0 if self.clear[machine.key] else machine.bed_change_s
@@ -98,11 +105,10 @@ class Replay:
             hands += machine.spool_change_s
             free = np.maximum(free, self.until[laid.spool])
         begin = self.presence.all_ready(free, hands)
-        seconds = np.interp(pieces, bed.pieces, bed.seconds) * self._ratios(machine)
+        planned = np.interp(pieces, bed.pieces, bed.seconds)
+        seconds = planned * np.maximum(self.chance.normal(1, machine.spread, self.count), LEAST)
         if self.attended:
-            begin = self.presence.all_ready(begin, float(bed.takes(laid.pieces))) - bed.takes(
-                laid.pieces
-            )
+            begin = self.presence.all_begin(begin, planned)
         end = np.where(some, begin + seconds, free)
         off = end if machine.clears_itself else self.presence.all_ready(end, machine.bed_change_s)
         self.free[machine.key], self.until[laid.spool] = end, end
@@ -110,11 +116,6 @@ class Replay:
         done = self.done[laid.order]
         self.done[laid.order] = np.where(some, np.maximum(done, off), done)
         return self.chance.binomial(pieces, line.fails)
-
-    def _ratios(self, machine: FloorMachine) -> np.ndarray:
-        """(count,) actual time by estimate, never under a fifth of what is usual."""
-        drawn = self.chance.normal(machine.ratio, machine.spread, self.count)
-        return np.maximum(drawn, machine.ratio / 5)
 
 
 def _plan_of(line: WantedPieces, laid: LaidBed) -> BedTime:

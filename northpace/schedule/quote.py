@@ -1,81 +1,45 @@
-"""What pieces of an order cost, term by term, each with where it comes from."""
+"""What the pieces of an order cost. Every amount says how it was computed."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from decimal import ROUND_HALF_UP, Decimal
 
 from northpace.schedule.problem import BedTime
-from northpace.spec.declare import Group, setting
+from northpace.schedule.rates import OrderRates
 
 #: Numbers of pieces for which a price is said beside the one that was asked for.
 BREAKS = (1, 10, 50, 200)
 CENT = Decimal("0.01")
 
 
-class Rates(Group):
-    """What an hour, a change and a margin count as in a workshop."""
-
-    machine_h: float = setting(
-        2.0,
-        "Machine hour",
-        help="Wear, power and room of an hour on a machine.",
-        unit="€/h",
-        ge=0,
-        le=1000,
-    )
-    hands_h: float = setting(30.0, "Hour of work", help="Work by hand.", unit="€/h", ge=0, le=1000)
-    setup_min: float = setting(
-        10.0,
-        "Setting up",
-        help="Work by hand for each part of an order, however many pieces.",
-        unit="min",
-        ge=0,
-        le=10000,
-    )
-    packing_min: float = setting(
-        5.0, "Packing", help="Work by hand for each order.", unit="min", ge=0, le=10000
-    )
-    finishing_min: float = setting(
-        2.0,
-        "Finishing",
-        help="Work by hand on each piece, for plans of which no job has said it.",
-        unit="min",
-        ge=0,
-        le=10000,
-    )
-    margin: float = setting(
-        25.0, "Margin", help="Added to what pieces cost.", unit="%", ge=0, le=1000
-    )
-    rush: float = setting(
-        30.0, "Rush", help="Added to what urgent orders cost.", unit="%", ge=0, le=1000
-    )
-
-
 @dataclass(frozen=True)
 class QuotedPieces:
-    """What is asked of a part: so many good pieces, and what is known of them."""
+    """One part of a quote: how many good pieces are wanted, and what is known about printing it."""
 
-    #: the part, and how many good ones are asked for
+    #: the part's name, and how many good pieces are wanted
     name: str
     pieces: int
-    #: beds that may be used, with the price of their filament in €/kg
+    #: plans that may be used, each with the price of its filament in €/kg
     beds: tuple[tuple[BedTime, float], ...]
-    #: share that fails, minutes of finishing for a piece, and whether these are from results
+    #: share of pieces that fail
     fails: float
+    #: minutes of work by hand on each piece, and whether results have shown them
     finishing_min: float
     learned: bool
-    #: minutes of work by hand between two beds
+    #: minutes of work by hand to clear a bed
     bed_change_min: float
-    #: g of filament lost with each spool that is hung up, and g on a full spool
+    #: g of filament that are lost when a spool is hung up, and g on a full spool
     purge_g: float = 0.0
     spool_g: float = 1000.0
+    #: minutes of work by hand to hang up a spool
     spool_change_min: float = 5.0
 
 
 @dataclass(frozen=True)
 class Term:
-    """A line of a quote: what it is for, how it is reckoned, and € to the cent."""
+    """One amount of a quote in €, rounded to the cent, with its name and how it was computed."""
 
     name: str
     words: str
@@ -84,13 +48,13 @@ class Term:
 
 @dataclass(frozen=True)
 class PartQuote:
-    """The terms of a part, and how its beds are laid."""
+    """What one part costs, and the beds it is printed on."""
 
-    #: the part, good pieces that are asked for, and pieces that are likely to be laid for them
+    #: the part's name, how many good pieces are wanted, and how many are likely to be printed
     name: str
     pieces: int
     laid: int
-    #: beds, pieces a bed at most, and the machine
+    #: how many beds, the most pieces on one of them, and the machine
     beds: int
     a_bed: int
     machine: str
@@ -101,13 +65,16 @@ class PartQuote:
 
     @property
     def total(self) -> Decimal:
+        """The sum of its amounts in €."""
         return sum((term.amount for term in self.terms), Decimal(0))
 
 
 @dataclass(frozen=True)
 class Quote:
-    """A quote: parts, what the order costs as a whole, and the sum; every term is rounded to the
-    cent by itself (half a cent up), and the total is the sum of the rounded terms.
+    """The price of an order: what each part costs, and what is charged once for the whole order.
+
+    Every amount is rounded to the cent by itself, half a cent upwards. The total is the sum of the
+    rounded amounts, so it always adds up.
     """
 
     parts: tuple[PartQuote, ...]
@@ -115,44 +82,43 @@ class Quote:
 
     @property
     def total(self) -> Decimal:
+        """The sum of all amounts in €."""
         parts = sum((part.total for part in self.parts), Decimal(0))
         return parts + sum((term.amount for term in self.terms), Decimal(0))
 
 
 def cents(amount: float) -> Decimal:
-    """An amount in € to the cent, half a cent up."""
+    """An amount in €, rounded to the cent, half a cent upwards."""
     return Decimal(repr(round(amount, 9))).quantize(CENT, ROUND_HALF_UP)
 
 
-def quoted(parts: list[QuotedPieces], rates: Rates, urgent: bool = False) -> Quote:
-    """The quote for an order; parts without a bed are left out, which is for others to say."""
-    found = tuple(_part(part, rates) for part in parts if part.beds)
-    own = float(sum((part.total for part in found), Decimal(0)))
-    terms = [_work("Packing", rates.packing_min, rates, "the order")]
-    own += float(terms[0].amount)
-    terms.append(
-        Term("Margin", f"{rates.margin:g} % of {own:.2f} €", cents(own * rates.margin / 100))
-    )
-    if urgent:
-        terms.append(
-            Term("Rush", f"{rates.rush:g} % of {own:.2f} €", cents(own * rates.rush / 100))
-        )
-    return Quote(found, tuple(terms))
+def quoted(parts: Sequence[QuotedPieces], rates: OrderRates, urgent: bool = False) -> Quote:
+    """The quote for an order. A part for which no plan may be used has no price: it is left out."""
+    found = tuple(_cheapest(part, rates) for part in parts if part.beds)
+    packing = _work("Packing", rates.packing_min, rates, "the order")
+    own = sum((part.total for part in found), packing.amount)
+    shares = [("Margin", rates.margin), *([("Rush", rates.rush)] if urgent else [])]
+    added = [
+        Term(name, f"{share:g} % of {own} €", cents(float(own) * share / 100))
+        for name, share in shares
+    ]
+    return Quote(found, (packing, *added))
 
 
-def breaks(part: QuotedPieces, rates: Rates) -> list[tuple[int, Decimal]]:
-    """€ a piece if so many are ordered by themselves, each number with its own best bed."""
-    out = []
-    for count in BREAKS:
-        other = QuotedPieces(**{**part.__dict__, "pieces": count})
-        out.append((count, cents(float(quoted([other], rates).total) / count)))
-    return out
+def breaks(part: QuotedPieces, rates: OrderRates) -> list[tuple[int, Decimal]]:
+    """The price of one piece in € if 1, 10, 50 or 200 of them are ordered, each number printed on
+    the beds that are cheapest for it.
+    """
+    return [
+        (count, cents(float(quoted([replace(part, pieces=count)], rates).total) / count))
+        for count in BREAKS
+    ]
 
 
-def _part(part: QuotedPieces, rates: Rates) -> PartQuote:
-    """The part with the bed that costs least."""
+def _cheapest(part: QuotedPieces, rates: OrderRates) -> PartQuote:
+    """The part on the plan and with the number of pieces on a bed that cost least."""
     tried = [
-        _laid(part, rates, bed, price, count)
+        _on_beds(part, rates, bed, price, count)
         for bed, price in part.beds
         for count in _sizes(bed, part.pieces)
     ]
@@ -160,26 +126,75 @@ def _part(part: QuotedPieces, rates: Rates) -> PartQuote:
 
 
 def _sizes(bed: BedTime, pieces: int) -> list[int]:
-    """Pieces a bed: those whose time is known, and those that come out even."""
+    """Numbers of pieces on a bed that are worth a look: those whose time is known, as many as fit,
+    and the number with which all beds are equally full.
+    """
     most = min(bed.holds, pieces)
     beds = -(-pieces // most)
     return sorted({count for count in bed.pieces if count <= most} | {most, -(-pieces // beds)})
 
 
-def _laid(part: QuotedPieces, rates: Rates, bed: BedTime, price: float, count: int) -> PartQuote:
-    """What a part costs with so many pieces a bed."""
+def _on_beds(
+    part: QuotedPieces, rates: OrderRates, bed: BedTime, price: float, count: int
+) -> PartQuote:
+    """What a part costs with ``count`` pieces on a bed, the last bed taking the rest."""
     whole, rest = divmod(part.pieces, count)
-    beds = whole + (rest > 0)
-    hours = (whole * bed.takes(count) + (bed.takes(rest) if rest else 0.0)) / 3600
-    grams = whole * bed.weighs(count) + (bed.weighs(rest) if rest else 0.0)
+    sizes = [(whole, count), (1, rest)] if rest else [(whole, count)]
+    beds = sum(times for times, _ in sizes)
+    hours = sum(times * bed.takes(size) for times, size in sizes) / 3600
+    grams = sum(times * bed.weighs(size) for times, size in sizes)
+    printing = _printing(part, rates, bed, price, f"{beds} × up to {count}", hours, grams)
+    printing.append(
+        _work(
+            "Bed changes",
+            beds * part.bed_change_min,
+            rates,
+            f"{beds} × {part.bed_change_min:g} min",
+        )
+    )
+    terms = [
+        *printing,
+        _work(
+            "Finishing",
+            part.pieces * part.finishing_min,
+            rates,
+            f"{part.pieces} × {part.finishing_min:g} min, "
+            + ("from results" if part.learned else "as the workshop assumes"),
+        ),
+        _work("Setting up", rates.setup_min, rates, "once"),
+    ]
     more = part.pieces / (1 - part.fails) - part.pieces
-    spools = max(grams / part.spool_g, 0.0)
-    minutes = beds * part.bed_change_min
-    on = f"{beds} {'bed' if beds == 1 else 'beds'} of up to {count}"
+    if more:
+        each = float(sum((term.amount for term in printing), Decimal(0))) / part.pieces
+        words = f"{more:.2f} more pieces, because {100 * part.fails:.1f} % fail"
+        terms.append(Term("Failures", words, cents(more * each)))
+    return PartQuote(
+        part.name,
+        part.pieces,
+        round(part.pieces + more),
+        beds,
+        count,
+        bed.machine,
+        hours,
+        grams,
+        tuple(terms),
+    )
+
+
+def _printing(
+    part: QuotedPieces,
+    rates: OrderRates,
+    bed: BedTime,
+    price: float,
+    beds: str,
+    hours: float,
+    grams: float,
+) -> list[Term]:
+    """What machine and filament cost for all beds together."""
     terms = [
         Term(
             "Machine",
-            f"{hours:.2f} h on {bed.machine}, {on}, at {rates.machine_h:g} €/h",
+            f"{hours:.2f} h on {bed.machine} ({beds}) at {rates.machine_h:g} €/h",
             cents(hours * rates.machine_h),
         ),
         Term(
@@ -187,44 +202,18 @@ def _laid(part: QuotedPieces, rates: Rates, bed: BedTime, price: float, count: i
             f"{grams:.1f} g of {bed.material} at {price:g} €/kg",
             cents(grams * price / 1000),
         ),
-        _work("Bed changes", minutes, rates, f"{beds} of {part.bed_change_min:g} min"),
-        _work(
-            "Finishing",
-            part.pieces * part.finishing_min,
-            rates,
-            f"{part.pieces} × {part.finishing_min:g} min, "
-            + ("from results" if part.learned else "as the workshop says"),
-        ),
-        _work("Setting up", rates.setup_min, rates, "once"),
     ]
-    if part.purge_g or part.spool_change_min:
-        lost, change = spools * part.purge_g, spools * part.spool_change_min
-        terms.insert(
-            3,
-            Term(
-                "Spool changes",
-                f"{spools:.2f} spools: {lost:.1f} g lost, {change:.1f} min",
-                cents(lost * price / 1000 + change * rates.hands_h / 60),
-            ),
-        )
-    if part.fails:
-        again = float(sum((term.amount for term in terms[:-2]), Decimal(0))) / part.pieces
-        terms.append(
-            Term(
-                "Failures",
-                f"{more:.2f} pieces more, as {100 * part.fails:.1f} % fail"
-                + ("" if part.learned else " (as the workshop says)"),
-                cents(more * again),
-            )
-        )
-    laid = round(part.pieces + more)
-    return PartQuote(
-        *(part.name, part.pieces, laid, beds, count, bed.machine), hours, grams, tuple(terms)
-    )
+    spools = grams / part.spool_g
+    lost, change = spools * part.purge_g, spools * part.spool_change_min
+    if lost or change:
+        words = f"{spools:.2f} spools: {lost:.1f} g lost, {change:.1f} min"
+        amount = cents(lost * price / 1000 + change * rates.hands_h / 60)
+        terms.append(Term("Spool changes", words, amount))
+    return terms
 
 
-def _work(name: str, minutes: float, rates: Rates, of: str) -> Term:
-    """Work by hand."""
+def _work(name: str, minutes: float, rates: OrderRates, of: str) -> Term:
+    """What work by hand costs."""
     return Term(
         name, f"{of}: {minutes:g} min at {rates.hands_h:g} €/h", cents(minutes * rates.hands_h / 60)
     )

@@ -1,10 +1,12 @@
-"""The same beds on other machines in another order, found by constraint programming (CP-SAT)."""
+"""A better schedule of the same beds: constraint programming (CP-SAT) looks for other machines and
+another sequence.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from math import ceil, isinf
 
-import numpy as np
 from ortools.sat.python import cp_model
 
 from northpace.schedule.floor import Floor, LaidBed
@@ -13,31 +15,37 @@ from northpace.schedule.timetable import LATE
 
 #: The solver counts in minutes.
 MINUTE = 60.0
-#: Work the solver may do, in its own unit, which does not depend on the clock: the same problem
-#: has the same answer. At most about 15 s on one core.
+#: How much the solver may do, in its own unit, which does not depend on the clock, so that the same
+#: problem has the same answer. This is at most about 15 s on one core.
 WORK = 0.5
-#: Seconds after which it ends all the same, on a machine much slower than ours.
+#: Seconds after which it ends in any case, for very slow machines.
 LONGEST_S = 60.0
-#: Most beds times machines it is asked for. Beyond that the same time spent on orders of the list
-#: finds more (measured: 105 beds on 3 machines, 909 h by the list, 1,182 h by the solver).
+#: The solver is asked if there are at most so many choices, counted as plans that may be used for
+#: each bed. With more, other sequences of lines lead further in the same time (measured with 105
+#: beds on 3 machines: a cost of 909 h against 1,182 h).
 MOST_CHOICES = 240
 
 
 def solved(
     problem: Problem, floor: Floor, beds: Sequence[LaidBed], work: float = WORK
 ) -> tuple[list[tuple[LaidBed, BedTime]], float] | None:
-    """Beds in the order in which they are put on the floor, each with the plan to use, and a bound
-    in hours for schedules of these beds; None where there is nothing to choose or too much.
+    """Look for a better schedule of the same beds.
 
-    Hands' hours and clearing are in the model, changes of spools are not: a schedule needs as much
-    time as here, or more. So the bound holds with them too.
+    The solver knows when somebody is there to clear a bed, and knows nothing of spools. A real
+    schedule therefore takes as long as the solver's or longer, and the bound holds for it too.
+
+    Returns
+    -------
+    The beds in the sequence in which they are to be put on machines, each with the plan to use; and
+    a cost in hours that no schedule of these beds can be below. None if there is nothing to choose,
+    or too much.
     """
     asked = _Model(problem, floor, beds)
     if len(beds) < 2 or sum(len(some) for some in asked.choices) > MOST_CHOICES:
         return None
     asked.build()
     solver = cp_model.CpSolver()
-    # several ways of searching, one after the other on one core, so that the clock decides nothing
+    # its ways of searching take turns on one core, so that the answer does not depend on the clock
     solver.parameters.num_workers = 8
     solver.parameters.interleave_search = True
     solver.parameters.random_seed = 1
@@ -57,12 +65,12 @@ def solved(
 
 
 class _Model:
-    """Beds as intervals on machines, each with one of several plans."""
+    """The beds as the solver sees them: intervals on machines, each with a choice of plans."""
 
     def __init__(self, problem: Problem, floor: Floor, beds: Sequence[LaidBed]) -> None:
         self.problem, self.floor, self.beds = problem, floor, beds
         lines = {line.key: line for order in problem.orders for line in order.lines}
-        #: plans that may be used for each bed
+        #: for each bed the plans that may be used
         self.choices = [
             [
                 bed
@@ -72,14 +80,15 @@ class _Model:
             for laid in beds
         ]
         self.model = cp_model.CpModel()
-        self.horizon = int(np.ceil(2 * max((bed.off_s for bed in beds), default=0) / MINUTE)) + 2
+        ends = [2 * bed.off_s for bed in beds] + [order.under_way_s for order in problem.orders]
+        self.horizon = ceil(max(ends, default=0.0) / MINUTE) + 2
         self.begins: list[cp_model.IntVar] = []
         self.offs: list[cp_model.IntVar] = []
         self.picks: list[list[cp_model.IntVar]] = []
         self.on: dict[str, list[cp_model.IntervalVar]] = {one.key: [] for one in problem.machines}
 
     def build(self) -> None:
-        """All variables, rules and what is least."""
+        """Add all variables, all rules, and the cost to be minimised."""
         machines = {one.key: one for one in self.problem.machines}
         for k, laid in enumerate(self.beds):
             begin = self.model.new_int_var(0, self.horizon, f"begin {k}")
@@ -92,7 +101,7 @@ class _Model:
             self.picks.append(picks)
         for intervals in self.on.values():
             self.model.add_no_overlap(intervals)
-        # beds of a line with as many pieces are the same: which comes first is no choice
+        # two beds of a line with the same number of pieces are alike, so their sequence is fixed
         for k, laid in enumerate(self.beds):
             same = (j for j in range(k + 1, len(self.beds)) if _same(self.beds[j], laid))
             if (j := next(same, None)) is not None:
@@ -100,7 +109,7 @@ class _Model:
         self.model.minimize(sum(self._terms()))
 
     def _choice(self, k: int, bed: BedTime, machine: FloorMachine) -> cp_model.IntVar:
-        """A bed with one of its plans: whether it is taken."""
+        """Add one plan of a bed; returns the variable that says whether it is used."""
         model, laid = self.model, self.beds[k]
         pick = model.new_bool_var(f"{k} on {bed.machine}")
         model.add_hint(pick, bed.machine == laid.machine and bed.plan == laid.plan)
@@ -115,7 +124,10 @@ class _Model:
         free = machine.free_s
         if not (machine.clear or machine.clears_itself):
             free = self.floor.presence.ready(free, machine.bed_change_s)
-        model.add(self.begins[k] >= int(free / MINUTE)).only_enforce_if(pick)
+        if free > self.horizon * MINUTE:
+            model.add(pick == 0)  # it is free too late, or never cleared
+        else:
+            model.add(self.begins[k] >= int(free / MINUTE)).only_enforce_if(pick)
         size = model.new_int_var(0, self.horizon, "")
         self.on[bed.machine].append(
             model.new_optional_interval_var(self.begins[k], size, self.offs[k], pick, "")
@@ -123,7 +135,7 @@ class _Model:
         return pick
 
     def _terms(self) -> list[cp_model.LinearExpr]:
-        """What every order counts as, in minutes (`timetable.order_cost`)."""
+        """The cost of every order in minutes, as in `timetable.order_cost`."""
         model, terms = self.model, []
         for order in self.problem.orders:
             pairs = zip(self.beds, self.offs, strict=True)
@@ -146,14 +158,14 @@ def _same(one: LaidBed, other: LaidBed) -> bool:
 
 
 def _clearing(floor: Floor, hands: int, horizon: int) -> cp_model.Domain:
-    """Minutes at which a bed can begin to be cleared."""
+    """The minutes at which a person can begin to clear a bed."""
     spans = floor.presence.spans
     if not len(spans):
         return cp_model.Domain(0, horizon)
     hands = int(min(hands, floor.presence.longest / MINUTE))
     intervals = []
     for begin, end in spans[spans[:, 0] < horizon * MINUTE]:
-        last = horizon if np.isinf(end) else min(int(end / MINUTE) + 1 - hands, horizon)
+        last = horizon if isinf(end) else min(int(end / MINUTE) + 1 - hands, horizon)
         if last >= int(begin / MINUTE):
             intervals.append([int(begin / MINUTE), last])
     return cp_model.Domain.from_intervals(intervals or [[0, horizon]])

@@ -1,4 +1,4 @@
-"""A finished schedule, and by what one is better than another."""
+"""A finished schedule, and the cost by which schedules are compared."""
 
 from __future__ import annotations
 
@@ -9,18 +9,18 @@ from northpace.schedule.floor import LaidBed
 from northpace.schedule.problem import Problem, WantedOrder
 from northpace.schedule.week import Presence
 
-#: Hours that an hour of lateness counts as, so that being on time comes first.
+#: The cost of an hour of lateness, in hours: so much that being on time comes first.
 LATE = 100.0
-#: Hours that a piece counts as which finds no place at all.
+#: The cost of a piece that no machine can print, in hours.
 NO_PLACE = 1e6
-#: Hours that work by hand counts as: of every bed, of a change of spool, and more for a bed that
+#: The cost of work by hand, in hours: for every bed, for every change of spool, and for a bed that
 #: ends while nobody is there.
 BED, SPOOL_CHANGE, NIGHT_END = 0.1, 0.1, 0.05
 
 
 @dataclass(frozen=True)
 class Unplaced:
-    """Pieces of a line that no machine can lay, and why."""
+    """Pieces of a line that no machine can print, and why."""
 
     order: str
     line: str
@@ -30,23 +30,24 @@ class Unplaced:
 
 @dataclass(frozen=True)
 class OrderEnd:
-    """When the last piece of an order is taken off, and how late that is."""
+    """When an order is done, which is when its last piece is taken off, and how late that is."""
 
     order: str
-    #: seconds from now; None while some of it finds no place
+    #: seconds from now; None if some of its pieces cannot be printed
     done_s: float | None
-    #: seconds after its due time, 0 or less when it is on time; None without one
+    #: seconds after its due time, 0 or less if it is on time; None if it has no due time
     late_s: float | None
 
 
 @dataclass(frozen=True)
 class Timetable:
-    """Beds in the order of their beginning, and what comes of them."""
+    """A finished schedule: its beds, sorted by when they begin, and when each order is done."""
 
     beds: tuple[LaidBed, ...]
     unplaced: tuple[Unplaced, ...]
     orders: tuple[OrderEnd, ...]
-    #: what it counts as, in hours (`cost`), and what no schedule can be below
+    #: its cost in hours (see `cost`), and a cost that no other schedule can be below; where the
+    #: solver was asked, no other schedule of the same beds
     cost_h: float
     bound_h: float
     #: how it was found: "list" or "solver"
@@ -54,12 +55,12 @@ class Timetable:
 
     @property
     def gap(self) -> float:
-        """Share by which a better schedule could be better at most; of what finds no place
-        nothing is known, so 1.
+        """By what share of its cost another schedule could be better at most, 0 to 1. If some
+        pieces cannot be printed this says nothing, and is 1.
         """
-        return (
-            1.0 if self.unplaced else max(self.cost_h - self.bound_h, 0.0) / max(self.cost_h, 1e-9)
-        )
+        if self.unplaced:
+            return 1.0
+        return max(self.cost_h - self.bound_h, 0.0) / max(self.cost_h, 1e-9)
 
 
 def ends(problem: Problem, beds: Sequence[LaidBed], unplaced: Sequence[Unplaced]) -> list[OrderEnd]:
@@ -80,8 +81,8 @@ def ends(problem: Problem, beds: Sequence[LaidBed], unplaced: Sequence[Unplaced]
 
 
 def order_cost(order: WantedOrder, done_s: float) -> float:
-    """What an order counts as in hours when it is done at a moment: how late it is, then how soon
-    it is done, each by its urgency.
+    """The cost in hours of an order that is done at ``done_s``: its lateness, which weighs most,
+    and the time until it is done, both multiplied by its urgency.
     """
     late = 0.0 if order.due_s is None else max(done_s - max(order.due_s, 0.0), 0.0)
     return order.urgency * (LATE * late + done_s) / 3600
@@ -90,8 +91,8 @@ def order_cost(order: WantedOrder, done_s: float) -> float:
 def cost(
     problem: Problem, presence: Presence, beds: Sequence[LaidBed], unplaced: Sequence[Unplaced]
 ) -> float:
-    """What a schedule counts as, in hours: late orders, then when they are done, then work by hand
-    and beds that end while nobody is there.
+    """The cost of a schedule in hours. Late orders weigh most, then the time until orders are done,
+    then work by hand and beds that end while nobody is there.
     """
     orders = {order.key: order for order in problem.orders}
     out = sum(

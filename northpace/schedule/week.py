@@ -13,8 +13,12 @@ from pydantic import field_validator, model_validator
 
 from northpace.spec.declare import Group, setting
 
-#: Days that are looked ahead. What does not end within them counts as never done.
+#: Days that are looked ahead, and the same in seconds. What is not done within them counts as never
+#: done.
 AHEAD_DAYS = 400
+AHEAD_S = AHEAD_DAYS * 86400.0
+#: Most entries of hours in a week.
+MOST_HOURS = 50
 
 
 class HandHours(Group):
@@ -46,6 +50,13 @@ class Week(Group):
     hours: tuple[HandHours, ...] = setting((), "Hours", help="When somebody is there.")
     zone: str = setting("UTC", "Time zone", help="Of the workshop, such as Europe/Oslo.")
 
+    @field_validator("hours")
+    @classmethod
+    def _few(cls, hours: tuple[HandHours, ...]) -> tuple[HandHours, ...]:
+        if len(hours) > MOST_HOURS:
+            raise ValueError(f"{len(hours)} entries of hours; a week has at most {MOST_HOURS}")
+        return hours
+
     @field_validator("zone")
     @classmethod
     def _known(cls, zone: str) -> str:
@@ -54,8 +65,12 @@ class Week(Group):
         return zone
 
     def spans(self, now: datetime, days: int = AHEAD_DAYS) -> np.ndarray:
-        """(n, 2) seconds from ``now`` between which somebody is there without a break, ascending.
-        A day with a change of the clock is as long as it is.
+        """When somebody is there without a break, over the days that are looked ahead.
+
+        Returns
+        -------
+        (n, 2) beginning and end of each such time in seconds from ``now``, ascending. A day on
+        which the clocks change has 23 or 25 hours.
         """
         if not self.hours:
             return np.array([[0.0, np.inf]])
@@ -96,17 +111,17 @@ def _moment(day: date, text: str, zone: ZoneInfo) -> datetime:
 
 
 class Presence:
-    """The spans in which somebody is there, and what can be done by when.
+    """Answers when work by hand can be done.
 
     Parameters
     ----------
     spans
-        (n, 2) seconds, as `Week.spans` finds them.
+        (n, 2) times in which somebody is there, in seconds, as `Week.spans` returns them.
     """
 
     def __init__(self, spans: np.ndarray) -> None:
         self.spans = spans
-        # plain lists are asked one moment at a time faster than arrays
+        # one moment is looked up faster in a list than in an array
         self._begins, self._ends = spans[:, 0].tolist(), spans[:, 1].tolist()
 
     @cached_property
@@ -120,9 +135,11 @@ class Presence:
         return self._begins == [0.0] and self._ends == [np.inf]
 
     def begins(self, at: float, seconds: float) -> float:
-        """The first moment, not before ``at``, at which work by hand of so many seconds begins that
-        is finished before the hands leave. Work longer than any span may be cut short by the end of
-        one that is as long as any. Infinite where nobody ever comes again.
+        """When work by hand can begin that takes so many seconds, at ``at`` or later.
+
+        The work has to be finished before the person leaves. Work that takes longer than anybody
+        ever stays begins at the start of one of the longest stays. The answer is infinite if nobody
+        comes within the days that are looked ahead.
         """
         need = min(seconds, self.longest) - 1e-6
         row = bisect_right(self._ends, at)
@@ -134,19 +151,30 @@ class Presence:
         return inf
 
     def ready(self, at: float, seconds: float) -> float:
-        """When work by hand that is asked for at a moment is finished."""
+        """When work by hand is finished that could begin at ``at`` at the earliest. Work of 0 s
+        needs nobody, and is finished at once.
+        """
         return self.begins(at, seconds) + seconds if seconds > 0 else at
 
+    def all_begin(self, at: np.ndarray, seconds: np.ndarray) -> np.ndarray:
+        """The same as `begins`, for arrays of moments and durations (n,)."""
+        if not len(self.spans):
+            return np.full(len(at), inf)
+        need = np.minimum(seconds, self.longest) - 1e-6
+        found = np.full(len(at), inf)
+        row = np.searchsorted(self.spans[:, 1], at, side="right")
+        while True:
+            open_ = np.isinf(found) & (row < len(self.spans))
+            if not open_.any():
+                return found
+            begin = np.maximum(self.spans[row[open_], 0], at[open_])
+            fits = begin + need[open_] <= self.spans[row[open_], 1]
+            found[np.flatnonzero(open_)[fits]] = begin[fits]
+            row = row + 1
+
     def all_ready(self, at: np.ndarray, seconds: float) -> np.ndarray:
-        """`ready` for many moments at once, each (n,) s."""
-        if seconds <= 0:
-            return at
-        need = min(seconds, self.longest) - 1e-6
-        fits = self.spans[self.spans[:, 1] - self.spans[:, 0] >= need]
-        last = fits[:, 1] - need
-        row = np.searchsorted(last, at, side="left")
-        begins = np.append(fits[:, 0], inf)[row]
-        return np.maximum(begins, at) + seconds
+        """The same as `ready`, for an array of moments (n,) and one duration."""
+        return self.all_begin(at, np.full(len(at), seconds)) + seconds if seconds > 0 else at
 
     def there(self, at: float) -> bool:
         """Whether somebody is there at a moment."""
@@ -154,7 +182,7 @@ class Presence:
         return row < len(self._ends) and self._begins[row] <= at
 
     def leaves(self, at: float) -> float:
-        """When who is there at a moment leaves; the moment itself if nobody is."""
+        """When the person who is there at a moment leaves; that moment if nobody is there."""
         return self._ends[bisect_right(self._ends, at)] if self.there(at) else at
 
     def comes(self, at: float) -> float:

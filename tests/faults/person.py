@@ -40,14 +40,14 @@ class Person(threading.Thread):
     def ask(self, method, path, body=None, kind=JSON):
         """The answer, however long the service is away."""
         end = time.monotonic() + PATIENCE
-        for pause in itertools.chain((0.1, 0.2), itertools.repeat(0.4)):
+        pauses = itertools.chain((0.1, 0.2), itertools.repeat(0.4))
+        while True:
             status, answer = self.once(method, path, body, kind)
             if status and status not in AWAY:
                 assert status < 400, f"{method} {path}: {status} {answer}"
                 return answer
             assert time.monotonic() < end, f"{method} {path}: away for {PATIENCE} s, {status}"
-            time.sleep(pause)
-        raise AssertionError("pauses never end")
+            time.sleep(next(pauses))
 
     def once(self, method, path, body=None, kind=JSON):
         """State and body of the answer; state 0 where there was none, or half of one."""

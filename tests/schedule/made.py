@@ -1,4 +1,4 @@
-"""Problems to schedule, and a checker that knows nothing of how schedules are made."""
+"""Made-up orders and machines, and a checker of schedules that shares no code with them."""
 
 from datetime import UTC, datetime
 
@@ -19,7 +19,7 @@ OFFICE = Week(hours=(HandHours(days=(0, 1, 2, 3, 4), begin="08:00", end="17:00")
 
 
 def bed(machine="a", hours=1.0, holds=1, material="PLA", grams=10.0, plan="p"):
-    """Every piece takes as long and as much as the first."""
+    """The times of a bed on which every piece takes the same time and filament."""
     pieces = (1,) if holds == 1 else (1, holds)
     return BedTime(
         plan=plan,
@@ -64,7 +64,7 @@ def problem(orders, machines=None, spools=None, week=None, **said):
 
 
 def faults(asked, table):
-    """Everything that is wrong with a timetable, in words."""
+    """A sentence for every rule that a schedule breaks."""
     found = []
     machines = {one.key: one for one in asked.machines}
     spans = asked.week.spans(asked.now)

@@ -32,13 +32,20 @@ class Command(unittest.TestCase):
             week=OFFICE,
         )
         report = self.folder / "out.json"
-        code, said, wrong = self.run_it(asked.model_dump_json(), "--quick", "--report", str(report))
+        code, said, wrong = self.run_it(
+            asked.model_dump_json(), "--quick", "--quote", "--report", str(report)
+        )
         self.assertEqual((code, wrong), (0, ""))
         self.assertIn("3 × cups.0 for cups, 6h", said)
-        self.assertIn("no place for 1 × odd.0 of odd: no plan", said)
-        self.assertIn("cups: by Thu 03 Dec 08:05 with 95 %, on time in 100%", said)
+        self.assertIn("cannot be printed: 1 × odd.0 for odd: no plan", said)
+        self.assertIn("cups: by Thu 03 Dec 08:05 with 95%; it is on time with 100%", said)
+        self.assertIn("odd: no price, as no plan may be used for odd.0", said)
+        self.assertIn("12.00 h on A (2 × up to 3) at 2 €/h", said)
         kept = json.loads(report.read_text())
         self.assertEqual(len(kept["beds"]), 2)
+        (part,), terms = kept["quotes"]["cups"]["parts"], kept["quotes"]["cups"]["terms"]
+        amounts = [float(term["amount"]) for term in [*part["terms"], *terms]]
+        self.assertIn(f"cups: {sum(amounts):.2f} €", said)
         self.assertEqual(kept["promises"][0]["order"], "cups")
 
     def test_what_is_wrong_is_said_in_a_line(self):

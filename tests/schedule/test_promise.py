@@ -1,4 +1,4 @@
-"""What can be promised, held against weeks that are replayed one by one."""
+"""Promises: simple ones are known exactly, and 95 of 100 are kept in simulated weeks."""
 
 import math
 import unittest
@@ -42,7 +42,7 @@ class Promised(unittest.TestCase):
         self.assertEqual(promises(asked, scheduled(asked)), [])
 
     def test_of_200_weeks_it_is_kept_in_92_to_98_of_100(self):
-        """The weeks are walked one by one with plain numbers, by a way of their own."""
+        """The weeks are simulated one at a time by the test itself, without code of the product."""
         asked = problem(
             [order(f"o{k}", (6, (bed("a", 2, 3),)), fails=0.08) for k in range(4)],
             [machine("a", spread=0.12)],
@@ -56,7 +56,7 @@ class Promised(unittest.TestCase):
         self.assertLessEqual(kept.mean(), 0.98)
 
     def week(self, asked, table, promised, chance):
-        """Which orders keep their promise in one week."""
+        """For each order whether its promise is kept in one simulated week."""
         spans = asked.week.spans(asked.now)
         one = asked.machines[0]
         free, clear, done = 0.0, True, {}

@@ -1,13 +1,14 @@
-"""What pieces cost, to the cent."""
+"""Quotes are right to the cent and add up."""
 
 import unittest
 from dataclasses import replace
 from decimal import Decimal
 
-from northpace.schedule.quote import QuotedPieces, Rates, breaks, cents, quoted
+from northpace.schedule.quote import QuotedPieces, breaks, cents, quoted
+from northpace.schedule.rates import OrderRates
 from tests.schedule.made import bed
 
-RATES = Rates(
+RATES = OrderRates(
     machine_h=2, hands_h=30, setup_min=10, packing_min=6, finishing_min=2, margin=20, rush=50
 )
 CUPS = QuotedPieces(

@@ -1,4 +1,6 @@
-"""Schedules: small ones equal brute force, random ones have no faults."""
+"""Schedules: small ones are as good as the best of all possible ones, and no random one breaks a
+rule.
+"""
 
 import itertools
 import unittest
@@ -9,7 +11,7 @@ from hypothesis import strategies as st
 from northpace.errors import InputError
 from northpace.schedule.floor import Floor
 from northpace.schedule.plan_of_day import at_once, scheduled
-from northpace.schedule.problem import FloorSpool, Problem
+from northpace.schedule.problem import BedTime, FloorSpool, Problem
 from northpace.schedule.timetable import cost
 from northpace.schedule.week import HandHours, Week
 from northpace.spec.validated import validated
@@ -17,7 +19,9 @@ from tests.schedule.made import HOUR, OFFICE, bed, faults, machine, order, probl
 
 
 def least(asked):
-    """The least cost over all orders and machines of beds with one piece each."""
+    """The least cost of all schedules in which every bed holds one piece: every sequence of the
+    pieces is tried with every choice of machines.
+    """
     pieces = [(o.key, line) for o in asked.orders for line in o.lines for _ in range(line.pieces)]
     best = float("inf")
     for row in itertools.permutations(range(len(pieces))):
@@ -125,7 +129,7 @@ class Spools(unittest.TestCase):
         table = scheduled(asked)
         (none,) = table.unplaced
         self.assertEqual((none.pieces, table.orders[0].done_s), (2, None))
-        self.assertIn("no spool of its material has enough left", none.why)
+        self.assertIn("no spool of its material has 100 g left", none.why)
         other = problem([order("x", (1, (bed("a", 1, material="TPU"),)))])
         self.assertIn("no spool", scheduled(other).unplaced[0].why)
 
@@ -156,10 +160,47 @@ class House(unittest.TestCase):
         self.assertIn("no plan", table.unplaced[0].why)
         self.assertIsNone(table.orders[0].done_s)
 
+    def test_what_is_done_too_late_to_look_ahead_is_said(self):
+        far = bed("a", 24 * 300)
+        table = scheduled(problem([order("x", (2, (far,)))]))
+        self.assertIn("not be done within 400 days", table.unplaced[0].why)
+        self.assertEqual((len(table.beds), table.unplaced[0].pieces), (1, 1))
+
+    def test_a_bed_that_nobody_clears_is_not_used(self):
+        both = (bed("a", 1), bed("b", 1))
+        asked = problem(
+            [order("x", (4, both))],
+            [machine("a", clears_itself=True), machine("b", clear=False)],
+            week=Week(hours=(HandHours(days=()),)),
+        )
+        self.assertEqual({laid.machine for laid in scheduled(asked).beds}, {"a"})
+
+    @staticmethod
+    def large(key):
+        line = {"key": key, "name": key, "pieces": 10_000}
+        return {"key": key, "name": key, "lines": [line]}
+
+    def test_times_of_beds_that_cannot_be_are_refused(self):
+        good = {"plan": "p", "machine": "a", "material": "PLA"}
+        for pieces, seconds, grams, words in (
+            ([1, 4], [60, 50], [1, 4], "never take less"),
+            ([2, 4], [60, 80], [1, 4], "begin with 1"),
+            ([1, 4], [60], [1, 4], "same length"),
+            ([1], [float("inf")], [1], "seconds of a bed lie between"),
+            ([1, 10**30], [60, 70], [1, 4], "at most 10000"),
+        ):
+            with self.assertRaises(InputError) as caught:
+                validated(BedTime, {**good, "pieces": pieces, "seconds": seconds, "grams": grams})
+            self.assertIn(words, str(caught.exception))
+
     def test_what_is_wrong_with_a_problem_is_said(self):
         for change, words in (
             ({"now": "2026-12-02T10:00:00"}, "offset from UTC"),
-            ({"machines": [{"key": "a", "name": "A"}] * 2}, "two of machine 'a'"),
+            ({"now": "9999-12-02T10:00:00Z"}, "time of the present"),
+            ({"machines": [{"key": "a", "name": "A"}] * 2}, "have the machine key 'a'"),
+            ({"machines": [{"key": "a", "name": "A", "free_s": 1e300}]}, "free_s"),
+            ({"orders": [{"key": "x", "name": "x", "due_s": float("nan")}]}, "due_s"),
+            ({"orders": [self.large(key) for key in "abc"]}, "30000 pieces; at most 20000"),
             ({"longest_h": -1}, "longest_h"),
         ):
             with self.assertRaises(InputError) as caught:
