@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from northpace.beds.arrange import Packer, Room, Rule, as_it_lies, turns_of
 from northpace.beds.bedplan import BedPlan
+from northpace.beds.filling import Room, as_it_lies, turns_of
+from northpace.beds.packer import Packer, Rule
 from northpace.beds.spec import MOST, MOST_BEDS, BedSpec, Placing
 from northpace.errors import InputError
 

@@ -128,7 +128,8 @@ def _promised(problem: Problem, promised: list[Promise]) -> Iterator[str]:
 def _quote(order: WantedOrder, quote: Quote | None) -> Iterator[str]:
     if quote is None:
         return
-    missing = [line.name for line in order.lines if line.pieces and not line.beds]
+    priced = {part.name for part in quote.parts}
+    missing = [line.name for line in order.lines if line.pieces and line.name not in priced]
     if missing:
         yield f"{order.name}: no price, as no plan may be used for {', '.join(missing)}"
         return
