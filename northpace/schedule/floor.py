@@ -112,7 +112,7 @@ class Floor:
                 f"{self.longest / 3600:.1f} h"
             )
         if grams > self.most_grams(bed.material) + LEEWAY_G:
-            return f"no spool of its material has {grams:.0f} g left, which it takes"
+            return f"it takes {grams:.0f} g, and no spool of {bed.material} has that much left"
         return ""
 
     def tried(self, order: str, line: str, bed: BedTime, pieces: int) -> LaidBed | None:

@@ -129,7 +129,7 @@ class Spools(unittest.TestCase):
         table = scheduled(asked)
         (none,) = table.unplaced
         self.assertEqual((none.pieces, table.orders[0].done_s), (2, None))
-        self.assertIn("no spool of its material has 100 g left", none.why)
+        self.assertIn("takes 100 g, and no spool of PLA has that much left", none.why)
         other = problem([order("x", (1, (bed("a", 1, material="TPU"),)))])
         self.assertIn("no spool", scheduled(other).unplaced[0].why)
 
