@@ -45,6 +45,19 @@ class Laid:
         """How long the bed takes."""
         return float(self.moves.seconds.sum())
 
+    @property
+    def grams(self) -> np.ndarray:
+        """(M,) g of filament that each move lays."""
+        per = np.array([plan.spec.material.grams_per_mm for plan in self.plans])
+        drawn = self.moves.width > 0
+        return np.where(drawn, self.moves.filament * self.of_plan(per), 0.0)
+
+    def of_plan(self, value: np.ndarray) -> np.ndarray:
+        """(M,) the figure (n,) of the plan that each move belongs to; between placings that of the
+        first.
+        """
+        return np.asarray(value[np.maximum(self.placing, 0)])
+
 
 def lay(
     plans: Sequence[BedPlan],

@@ -27,28 +27,60 @@ class Plates:
     exact: bool
 
 
+@dataclass(frozen=True)
+class PlateFigures:
+    """Time in s and filament in g of plates with different numbers of copies of a plan; none of
+    them falls with more copies.
+    """
+
+    copies: tuple[int, ...]
+    seconds: tuple[float, ...]
+    grams: tuple[float, ...]
+
+
 def plates(spec: BedSpec, key: str, plan: BedPlan, copies: int) -> Plates:
     """The plates that copies of a plan take, laid as ``spec`` says. Beyond `MOST_MOVES` another
     copy takes what the last ones took. Raises `InputError` where not even one fits.
     """
-    plans = {key: plan}
-    empty = spec.model_copy(update={"placings": (), "order": ()})
-    full = filled(empty, key, plans, min(copies, MOST))
-    holds = len(full.placings)
-    if not holds:
-        raise InputError("not one copy fits on the bed", "plan")
-    few = max(MOST_MOVES // len(plan.paced.rows.layer), 2)
+    full = _Full(spec, key, plan, copies)
+    whole, rest = divmod(copies, full.holds)
+    seconds = whole * (full.takes(full.holds)[0],) + ((full.takes(rest)[0],) if rest else ())
+    return Plates(full.holds, seconds, full.holds <= full.few)
 
-    def laid(count: int) -> float:
-        some = full.model_copy(update={"placings": full.placings[:count]})
-        return lay_bed(some, plans).laid.seconds
 
-    def takes(count: int) -> float:
-        if count <= few:
-            return laid(count)
-        last, half = laid(few), laid(few // 2)
-        return last + (count - few) * (last - half) / (few - few // 2)
+def plate_figures(spec: BedSpec, key: str, plan: BedPlan) -> PlateFigures:
+    """What plates of a plan take with 1, 2, 4 … copies, and with as many as fit; beyond
+    `MOST_MOVES` as `plates` says. Raises `InputError` where not even one fits.
+    """
+    full = _Full(spec, key, plan, MOST)
+    copies = sorted({2**k for k in range(full.holds.bit_length())} | {full.holds})
+    found = [full.takes(count) for count in copies]
+    # a plate may take a little less with one more copy, because every copy has longer to cool
+    rising = [tuple(max(row[: k + 1]) for k in range(len(row))) for row in zip(*found, strict=True)]
+    return PlateFigures(tuple(copies), rising[0], rising[1])
 
-    whole, rest = divmod(copies, holds)
-    seconds = whole * (takes(holds),) + ((takes(rest),) if rest else ())
-    return Plates(holds, seconds, holds <= few)
+
+class _Full:
+    """A plate with as many copies of a plan as it holds, and what it takes with fewer."""
+
+    def __init__(self, spec: BedSpec, key: str, plan: BedPlan, copies: int) -> None:
+        self.plans = {key: plan}
+        empty = spec.model_copy(update={"placings": (), "order": ()})
+        self.full = filled(empty, key, self.plans, min(copies, MOST))
+        self.holds = len(self.full.placings)
+        if not self.holds:
+            raise InputError("not one copy fits on the bed", "plan")
+        self.few = max(MOST_MOVES // len(plan.paced.rows.layer), 2)
+
+    def takes(self, count: int) -> tuple[float, float]:
+        """Seconds and grams of a plate with so many copies."""
+        if count <= self.few:
+            return self._laid(count)
+        last, half = self._laid(self.few), self._laid(self.few // 2)
+        more = (count - self.few) / (self.few - self.few // 2)
+        return last[0] + more * (last[0] - half[0]), last[1] + more * (last[1] - half[1])
+
+    def _laid(self, count: int) -> tuple[float, float]:
+        some = self.full.model_copy(update={"placings": self.full.placings[:count]})
+        laid = lay_bed(some, self.plans).laid
+        return laid.seconds, float(laid.grams.sum())

@@ -36,7 +36,7 @@ def bed_report(bed: Bed, planned: Planned) -> BedReport:
     """The figures of a bed laid as it says, and in the other ways."""
     laid = bed.laid
     moves = laid.moves
-    grams, costs = _grams(laid), _costs(laid)
+    grams, costs = laid.grams, _costs(laid)
     drawn = moves.width > 0
     return {
         "total_s": laid.seconds,
@@ -62,27 +62,14 @@ def bed_report(bed: Bed, planned: Planned) -> BedReport:
 def _volume(laid: Laid) -> float:
     section = np.array([plan.spec.material.section for plan in laid.plans])
     drawn = laid.moves.width > 0
-    return float((laid.moves.filament * _of_material(laid, section))[drawn].sum())
-
-
-def _of_material(laid: Laid, value: np.ndarray) -> np.ndarray:
-    """(M,) a figure (n,) of the placings' materials for every move; the first placing's between."""
-    return np.asarray(value[np.maximum(laid.placing, 0)])
-
-
-def _grams(laid: Laid) -> np.ndarray:
-    per = np.array([plan.spec.material.grams_per_mm for plan in laid.plans])
-    drawn = laid.moves.width > 0
-    return np.where(drawn, laid.moves.filament * _of_material(laid, per), 0.0)
+    return float((laid.moves.filament * laid.of_plan(section))[drawn].sum())
 
 
 def _costs(laid: Laid) -> np.ndarray:
     lost = np.array([lost_factor(p.spec.machine, p.spec.material) for p in laid.plans])
     price = np.array([p.spec.material.price / 1000 for p in laid.plans])
     second = cost_per_second(laid.plans[0].spec.machine)
-    return (_grams(laid) * _of_material(laid, price) + laid.moves.seconds * second) * _of_material(
-        laid, lost
-    )
+    return (laid.grams * laid.of_plan(price) + laid.moves.seconds * second) * laid.of_plan(lost)
 
 
 def _by_feature(feature: np.ndarray, values: np.ndarray) -> dict[str, float]:

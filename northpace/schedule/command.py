@@ -16,15 +16,13 @@ from zoneinfo import ZoneInfo
 from northpace.errors import InputError
 from northpace.naming import time_word
 from northpace.schedule.plan_of_day import at_once, scheduled
-from northpace.schedule.problem import Problem, WantedOrder, WantedPieces
+from northpace.schedule.pricing import parts_of, quote_of, unpriced
+from northpace.schedule.problem import Problem, WantedOrder
 from northpace.schedule.promise import Promise, promises
-from northpace.schedule.quote import Quote, QuotedPieces, quoted
+from northpace.schedule.quote import Quote, breaks
 from northpace.schedule.timetable import Timetable
 from northpace.schedule.week import AHEAD_DAYS
 from northpace.spec.validated import validated
-
-#: The urgency from which an order is charged as a rush order.
-RUSH = 3
 
 
 def add_options(command: argparse.ArgumentParser) -> None:
@@ -47,7 +45,7 @@ def orders(options: argparse.Namespace) -> None:
     best = "" if table.unplaced else f", at most {table.gap:.0%} from the best there can be"
     print(f"{len(table.beds)} beds{best}")
     for order in problem.orders:
-        for line in _quote(order, quotes.get(order.key)):
+        for line in _quote(problem, order, quotes.get(order.key)):
             print(line)
     if options.report:
         said = {
@@ -68,37 +66,6 @@ def read_problem(path: Path) -> Problem:
         return validated(Problem, data)
     except InputError as error:
         raise InputError(error.message, str(path)) from error
-
-
-def quote_of(problem: Problem, order: WantedOrder) -> Quote:
-    """What an order costs, with the changes of its machines and the prices of the spools."""
-    machines = {one.key: one for one in problem.machines}
-    prices = {spool.material: spool.price for spool in reversed(problem.spools)}
-
-    def part(line: WantedPieces) -> QuotedPieces:
-        beds = [bed for bed in line.beds if bed.machine in machines]
-        used = [machines[bed.machine] for bed in beds]
-        own = [one for one in used if not one.clears_itself]
-        learned = line.finishing_min is not None
-        return QuotedPieces(
-            line.name,
-            line.pieces,
-            tuple(
-                (
-                    bed.model_copy(update={"machine": machines[bed.machine].name}),
-                    prices.get(bed.material, 0.0),
-                )
-                for bed in beds
-            ),
-            line.fails,
-            line.finishing_min if line.finishing_min is not None else problem.rates.finishing_min,
-            learned,
-            max((one.bed_change_s for one in own), default=0.0) / 60,
-            spool_change_min=max((one.spool_change_s for one in used), default=0.0) / 60,
-        )
-
-    parts = [part(line) for line in order.lines if line.pieces]
-    return quoted(parts, problem.rates, order.urgency >= RUSH)
 
 
 def _schedule(problem: Problem, table: Timetable) -> Iterator[str]:
@@ -125,19 +92,20 @@ def _promised(problem: Problem, promised: list[Promise]) -> Iterator[str]:
         yield f"{of[one.order]}: {by}{kept}"
 
 
-def _quote(order: WantedOrder, quote: Quote | None) -> Iterator[str]:
+def _quote(problem: Problem, order: WantedOrder, quote: Quote | None) -> Iterator[str]:
     if quote is None:
         return
-    priced = {part.name for part in quote.parts}
-    missing = [line.name for line in order.lines if line.pieces and line.name not in priced]
+    missing = unpriced(order, quote)
     if missing:
         yield f"{order.name}: no price, as no plan may be used for {', '.join(missing)}"
         return
     yield f"{order.name}: {quote.total} €"
-    for part in quote.parts:
+    for part, asked in zip(quote.parts, parts_of(problem, order), strict=True):
         yield f"  {part.pieces} × {part.name}: {part.total} €"
         for term in part.terms:
             yield f"    {term.amount:>10} €  {term.name}: {term.words}"
+        each = ", ".join(f"{price} € each of {n}" for n, price in breaks(asked, problem.rates))
+        yield f"    by number: {each}"
     for term in quote.terms:
         yield f"  {term.amount:>12} €  {term.name}: {term.words}"
 

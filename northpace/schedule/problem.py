@@ -9,8 +9,8 @@ from itertools import pairwise
 
 from pydantic import model_validator
 
-from northpace.schedule.rates import OrderRates
-from northpace.schedule.week import AHEAD_S, Week
+from northpace.schedule.house import House
+from northpace.schedule.week import AHEAD_S
 from northpace.spec.declare import Group, setting
 
 #: Most pieces of a line, most plans that may be used for it, and most pieces of all lines.
@@ -57,6 +57,9 @@ class FloorMachine(Group):
         unit="s",
         ge=0,
         le=86400,
+    )
+    hour: float | None = setting(
+        None, "Hour", help="What an hour of it costs.", unit="€/h", ge=0, le=1000, source="rates"
     )
     spread: float = setting(
         0.0,
@@ -130,6 +133,13 @@ class WantedPieces(Group):
     key: str
     name: str
     pieces: int = setting(1, "Pieces", help="Still to be printed.", ge=0, le=MOST_PIECES)
+    spare: int = setting(
+        0,
+        "Spare",
+        help="How many of these pieces are not needed if all are good.",
+        ge=0,
+        le=MOST_PIECES,
+    )
     beds: tuple[BedTime, ...] = setting((), "Beds", help="The plans that may be used for it.")
     fails: float = setting(0.0, "Fails", help="Share of its pieces that fail.", ge=0, le=0.9)
     finishing_min: float | None = setting(
@@ -168,21 +178,13 @@ class WantedOrder(Group):
     )
 
 
-class Problem(Group):
+class Problem(House):
     """Everything a schedule is computed from."""
 
     now: datetime
-    week: Week = Week()
     machines: tuple[FloorMachine, ...] = ()
     spools: tuple[FloorSpool, ...] = ()
     orders: tuple[WantedOrder, ...] = ()
-    rates: OrderRates = OrderRates()
-    longest_h: float | None = setting(
-        None, "Longest print", help="No bed may take longer.", unit="h", ge=0.1, le=1000
-    )
-    unattended: bool = setting(
-        True, "Unattended", help="Whether machines may run while nobody is there."
-    )
 
     @model_validator(mode="after")
     def _sound(self) -> Problem:

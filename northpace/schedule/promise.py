@@ -54,8 +54,8 @@ class Replay:
     """Many replays of one schedule.
 
     Every bed keeps its machine and its spool, and the beds keep their sequence. In each replay the
-    time of every bed is drawn, and every piece may fail. The pieces of a line that failed are
-    printed again directly after its last bed, on the same machine.
+    time of every bed is drawn, and every piece may fail. If more pieces of a line failed than were
+    printed to spare, the missing ones are printed directly after its last bed, on the same machine.
 
     Attributes
     ----------
@@ -81,7 +81,7 @@ class Replay:
             line = lines[laid.line]
             failed[laid.line] += self._lay(laid, line, np.full(count, laid.pieces), laid.changed)
             if last[laid.line] == k:
-                self._again(laid, line, failed[laid.line])
+                self._again(laid, line, np.maximum(failed[laid.line] - line.spare, 0))
 
     def _again(self, laid: LaidBed, line: WantedPieces, failed: np.ndarray) -> None:
         """Print the pieces of a line that failed again, on as many beds as they need."""

@@ -15,14 +15,23 @@ CENT = Decimal("0.01")
 
 
 @dataclass(frozen=True)
+class PricedBed:
+    """A plan that may be used, with what its filament costs in €/kg and its machine in €/h."""
+
+    bed: BedTime
+    filament: float
+    machine_h: float
+
+
+@dataclass(frozen=True)
 class QuotedPieces:
     """One part of a quote: how many good pieces are wanted, and what is known about printing it."""
 
     #: the part's name, and how many good pieces are wanted
     name: str
     pieces: int
-    #: plans that may be used, each with the price of its filament in €/kg
-    beds: tuple[tuple[BedTime, float], ...]
+    #: plans that may be used
+    beds: tuple[PricedBed, ...]
     #: share of pieces that fail
     fails: float
     #: minutes of work by hand on each piece, and whether results have shown them
@@ -118,9 +127,9 @@ def breaks(part: QuotedPieces, rates: OrderRates) -> list[tuple[int, Decimal]]:
 def _cheapest(part: QuotedPieces, rates: OrderRates) -> PartQuote:
     """The part on the plan and with the number of pieces on a bed that cost least."""
     tried = [
-        _on_beds(part, rates, bed, price, count)
-        for bed, price in part.beds
-        for count in _sizes(bed, part.pieces)
+        _on_beds(part, rates, one, count)
+        for one in part.beds
+        for count in _sizes(one.bed, part.pieces)
     ]
     return min(tried, key=lambda found: (found.total, found.beds, found.machine))
 
@@ -134,16 +143,15 @@ def _sizes(bed: BedTime, pieces: int) -> list[int]:
     return sorted({count for count in bed.pieces if count <= most} | {most, -(-pieces // beds)})
 
 
-def _on_beds(
-    part: QuotedPieces, rates: OrderRates, bed: BedTime, price: float, count: int
-) -> PartQuote:
+def _on_beds(part: QuotedPieces, rates: OrderRates, one: PricedBed, count: int) -> PartQuote:
     """What a part costs with ``count`` pieces on a bed, the last bed taking the rest."""
+    bed = one.bed
     whole, rest = divmod(part.pieces, count)
     sizes = [(whole, count), (1, rest)] if rest else [(whole, count)]
     beds = sum(times for times, _ in sizes)
     hours = sum(times * bed.takes(size) for times, size in sizes) / 3600
     grams = sum(times * bed.weighs(size) for times, size in sizes)
-    printing = _printing(part, rates, bed, price, f"{beds} × up to {count}", hours, grams)
+    printing = _printing(part, rates, one, f"{beds} × up to {count}", hours, grams)
     printing.append(
         _work(
             "Bed changes",
@@ -184,18 +192,18 @@ def _on_beds(
 def _printing(
     part: QuotedPieces,
     rates: OrderRates,
-    bed: BedTime,
-    price: float,
+    one: PricedBed,
     beds: str,
     hours: float,
     grams: float,
 ) -> list[Term]:
     """What machine and filament cost for all beds together."""
+    bed, price, hour = one.bed, one.filament, one.machine_h
     terms = [
         Term(
             "Machine",
-            f"{hours:.2f} h on {bed.machine} ({beds}) at {rates.machine_h:g} €/h",
-            cents(hours * rates.machine_h),
+            f"{hours:.2f} h on {bed.machine} ({beds}) at {hour:g} €/h",
+            cents(hours * hour),
         ),
         Term(
             "Filament",

@@ -4,7 +4,7 @@ import unittest
 from unittest import mock
 
 from northpace.beds import plates as module
-from northpace.beds.plates import plates
+from northpace.beds.plates import plate_figures, plates
 from northpace.beds.spec import BedSpec
 from northpace.errors import InputError
 from tests.beds.shapes import SPARSE, at, bed_of, plan
@@ -35,6 +35,17 @@ class Plates(unittest.TestCase):
             rough = plates(OWN, "ring", ring, 30)
         self.assertFalse(rough.exact)
         self.assertAlmostEqual(rough.seconds[0], exact.seconds[0], delta=0.02 * exact.seconds[0])
+
+    def test_figures_of_several_numbers_of_copies(self):
+        ring = plan("ring", *SPARSE)
+        found = plate_figures(OWN, "ring", ring)
+        holds = found.copies[-1]
+        self.assertGreaterEqual(holds, 39)
+        self.assertEqual(found.copies[:6], (1, 2, 4, 8, 16, 32))
+        self.assertEqual(found.seconds[-1], plates(OWN, "ring", ring, holds).seconds[0])
+        self.assertEqual(found.seconds, tuple(sorted(found.seconds)))
+        for copies, grams in zip(found.copies, found.grams, strict=True):
+            self.assertAlmostEqual(grams, copies * found.grams[0], delta=1e-3 * grams)
 
     def test_what_fits_nowhere_is_said(self):
         wide = plan("square", *SPARSE, "machine.size_x=30")

@@ -37,6 +37,16 @@ class Promised(unittest.TestCase):
         shares = np.bincount(beds, minlength=4)[:4] / len(beds)
         np.testing.assert_allclose(shares, [0.5, 0.25, 0.125, 0.0625], atol=0.03)
 
+    def test_what_is_printed_to_spare_need_not_be_printed_again(self):
+        asked = problem([order("x", (2, (bed("a", 1, 2),)), fails=0.5)])
+        lines = asked.orders[0].lines
+        spared = lines[0].model_copy(update={"spare": 1})
+        known = asked.orders[0].model_copy(update={"lines": (spared,)})
+        asked = asked.model_copy(update={"orders": (known,)})
+        done = Replay(asked, scheduled(asked), 3, 4000).done["x"]
+        # only if both fail there is another bed
+        self.assertAlmostEqual(float(np.mean(done < 2.5 * HOUR)), 0.75, delta=0.03)
+
     def test_an_order_without_a_place_is_not_promised(self):
         asked = problem([order("x", (1, (bed("a", 1, material="TPU"),)))])
         self.assertEqual(promises(asked, scheduled(asked)), [])

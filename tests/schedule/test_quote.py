@@ -4,7 +4,7 @@ import unittest
 from dataclasses import replace
 from decimal import Decimal
 
-from northpace.schedule.quote import QuotedPieces, breaks, cents, quoted
+from northpace.schedule.quote import PricedBed, QuotedPieces, breaks, cents, quoted
 from northpace.schedule.rates import OrderRates
 from tests.schedule.made import bed
 
@@ -14,7 +14,7 @@ RATES = OrderRates(
 CUPS = QuotedPieces(
     "cup",
     40,
-    ((bed("a", 0.5, 10, grams=12), 20.0),),
+    (PricedBed(bed("a", 0.5, 10, grams=12), 20.0, 2.0),),
     fails=0.0,
     finishing_min=2.0,
     learned=False,
@@ -69,6 +69,11 @@ class Quoted(unittest.TestCase):
         )
 
     def test_the_cheaper_of_two_machines(self):
-        slow = (bed("b", 3, 10, grams=12), 20.0)
+        slow = PricedBed(bed("b", 3, 10, grams=12), 20.0, 2.0)
         quote = quoted([replace(CUPS, beds=(slow, *CUPS.beds))], RATES)
         self.assertEqual((quote.parts[0].machine, quote.parts[0].beds), ("a", 4))
+
+    def test_a_machine_costs_what_it_says_of_itself(self):
+        dear = PricedBed(bed("b", 0.4, 10, grams=12), 20.0, 9.0)
+        quote = quoted([replace(CUPS, beds=(dear, *CUPS.beds))], RATES)
+        self.assertEqual(quote.parts[0].machine, "a")
