@@ -22,6 +22,11 @@ class Workshop(models.Model):
     keep_days = models.PositiveIntegerField(
         default=60, help_text="days a version of a plan is kept that nothing needs; 0 for ever"
     )
+    house = models.JSONField(
+        default=dict,
+        blank=True,
+        help_text="hours, rates and rules for orders, as the core has them",
+    )
 
     def __str__(self) -> str:
         return self.name

@@ -17,6 +17,7 @@ from service.jobs.models import Job
 from service.jobs.rules.evening import change_of, fewer_changes, unattended
 from service.jobs.rules.schedule import open_jobs, schedule
 from service.workshop.models import Machine, Workshop
+from service.workshop.rules.house import presence_of
 
 #: Ended jobs shown on the board.
 ENDED = 60
@@ -25,11 +26,11 @@ ENDED = 60
 def board(workshop: Workshop) -> dict[str, Any]:
     """Everything the board shows, from what was last heard."""
     now = timezone.now()
-    rows = []
+    rows, presence = [], presence_of(workshop, now)
     machines = Machine.objects.filter(workshop=workshop)
     for machine in machines.select_related("loaded__material", "loaded_by__member", "fitted"):
         jobs, contact = open_jobs(machine), machine.contact
-        slots = schedule(machine, jobs, now)
+        slots = schedule(machine, jobs, now, presence)
         rows.append(
             {
                 "id": machine.pk,

@@ -9,8 +9,11 @@ from datetime import datetime, timedelta
 
 from django.utils import timezone
 
+from northpace.schedule.lined_up import Print, Turnover, lined_up
+from northpace.schedule.week import AHEAD_S, Presence
 from service.jobs.models import Job
 from service.workshop.models import Machine
+from service.workshop.rules.house import presence_of
 
 
 @dataclass(frozen=True)
@@ -34,32 +37,49 @@ def as_simulated(name: str, factor: float) -> str:
     return "" if factor == 1 else f"{name} is simulated, {factor:g} times as fast as a real one"
 
 
-def schedule(machine: Machine, jobs: list[Job], now: datetime | None = None) -> dict[int, Slot]:
+def schedule(
+    machine: Machine,
+    jobs: list[Job],
+    now: datetime | None = None,
+    presence: Presence | None = None,
+) -> dict[int, Slot]:
     """Slots of a machine's open jobs by their key; ``jobs`` in the order they are printed, those on
-    the machine first.
+    the machine first. Work by hand between them is done while somebody is there (``presence``, that
+    of the machine's workshop at ``now`` if it is not given).
     """
     moment = now or timezone.now()
-    change, spread, quick = (
-        timedelta(minutes=machine.bed_change_min),
-        float((machine.learnt or {}).get("spread", 0.0)),
-        factor_of(machine),
-    )
+    presence = presence or presence_of(machine.workshop, moment)
+    spread, quick = float((machine.learnt or {}).get("spread", 0.0)), factor_of(machine)
+    prints = [_print_of(job, quick) for job in jobs]
+    times = lined_up(prints, turnover_of(machine), presence, machine.loaded_id)
     slots: dict[int, Slot] = {}
-    behind, hangs = 0.0, machine.loaded_id
-    for k, job in enumerate(jobs):
-        if job.state in Job.ACTIVE and job.progress.get("layers"):
-            span, begin = float(job.progress.get("left_s", 0.0)), job.started or moment
-        else:
-            hands = change if k else timedelta(0)
-            if job.spool_id is not None and job.spool_id != hangs:
-                hands += timedelta(minutes=machine.spool_change_min)
-            span, begin = float(job.figures["time_s"]), moment + hands / quick
-        end = max(begin, moment) + timedelta(seconds=span / quick)
-        hangs = job.spool_id or hangs
-        behind = (behind**2 + (2 * spread * span) ** 2) ** 0.5
-        slots[job.pk] = Slot(begin, end, behind / quick)
-        moment = end
+    behind = 0.0
+    for job, one, at in zip(jobs, prints, times, strict=True):
+        behind = (behind**2 + (2 * spread * one.seconds) ** 2) ** 0.5
+        begin = job.started if one.running and job.started else _later(moment, at.begin)
+        slots[job.pk] = Slot(begin, _later(moment, at.end), behind)
     return slots
+
+
+def turnover_of(machine: Machine) -> Turnover:
+    """What is done between two prints of a machine; less for one that is simulated faster."""
+    quick = factor_of(machine)
+    return Turnover(
+        60 * machine.bed_change_min / quick,
+        60 * machine.spool_change_min / quick,
+        machine.clears_itself,
+    )
+
+
+def _print_of(job: Job, quick: float) -> Print:
+    if job.state in Job.ACTIVE and job.progress.get("layers"):
+        return Print(float(job.progress.get("left_s", 0.0)) / quick, job.spool_id, running=True)
+    return Print(float(job.figures["time_s"]) / quick, job.spool_id)
+
+
+def _later(moment: datetime, seconds: float) -> datetime:
+    """So many seconds later; what never comes counts as the end of the days looked ahead."""
+    return moment + timedelta(seconds=min(seconds, AHEAD_S))
 
 
 #: What is large and no list of jobs shows.

@@ -11,9 +11,12 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from northpace.naming import FIELDS, check_template
+from northpace.schedule.house import House
 from northpace.spec import settings
 from service.accounts.api.auth import workshop_of
+from service.config.typed import CoreField
 from service.workshop.models import Workshop
+from service.workshop.rules.house import house_of, keep_house
 
 
 class WorkshopSerializer(serializers.ModelSerializer[Workshop]):
@@ -21,6 +24,8 @@ class WorkshopSerializer(serializers.ModelSerializer[Workshop]):
     checklist = serializers.ListField(
         child=serializers.CharField(max_length=120), max_length=40, required=False
     )
+
+    house = CoreField(House, required=False)
 
     class Meta:
         model = Workshop
@@ -30,6 +35,7 @@ class WorkshopSerializer(serializers.ModelSerializer[Workshop]):
             "checklist",
             "labour_rate",
             "keep_days",
+            "house",
             "sample",
             "template_fields",
         ]
@@ -41,6 +47,15 @@ class WorkshopSerializer(serializers.ModelSerializer[Workshop]):
 
     def get_template_fields(self, workshop: Workshop) -> dict[str, str]:
         return FIELDS
+
+    def to_representation(self, workshop: Workshop) -> dict[str, Any]:
+        shown = super().to_representation(workshop)
+        return {**shown, "house": house_of(workshop).model_dump(mode="json")}
+
+    def update(self, workshop: Workshop, values: dict[str, Any]) -> Workshop:
+        if "house" in values:
+            keep_house(workshop, values.pop("house"))
+        return super().update(workshop, values)
 
     def validate_name_template(self, value: str) -> str:
         check_template(value)

@@ -7,11 +7,10 @@ from datetime import datetime, timedelta
 from typing import Any
 
 import numpy as np
-from django.utils import timezone
 
 from northpace.errors import InputError
 from northpace.spec import PlanSpec
-from service.jobs.rules.schedule import factor_of, open_jobs, schedule
+from service.jobs.rules.schedule import factor_of, next_slot
 from service.plans.models import Plan
 from service.plans.rules import figures, resolving
 from service.workshop.models import Machine, Nozzle
@@ -72,20 +71,11 @@ class Room:
 
 
 def free_at(machine: Machine, start: datetime, spool: int | None = None) -> datetime:
-    """From when on a machine can take the first copy: after what is on it and waits for it, with a
-    change of bed; and with a change to the spool of that key if another one is known to hang there
-    by then.
+    """From when on a machine can take the first copy: after what is on it and waits for it, once a
+    person has cleared its bed, and hung up the spool of that key if another one hangs there by
+    then.
     """
-    jobs = open_jobs(machine)
-    slots = schedule(machine, jobs, timezone.now())
-    hangs = next((job.spool_id for job in reversed(jobs) if job.spool_id), machine.loaded_id)
-    spool_change = timedelta(0)
-    if spool is not None and hangs not in (None, spool):
-        spool_change = timedelta(minutes=machine.spool_change_min / factor_of(machine))
-    if not slots:
-        return start + spool_change
-    bed_change = timedelta(minutes=machine.bed_change_min / factor_of(machine))
-    return max(start, max(slot.end for slot in slots.values()) + bed_change) + spool_change
+    return max(start, next_slot(machine, 0.0, spool).begin)
 
 
 def nozzles(plan: Plan, own: Nozzle) -> list[Nozzle]:
