@@ -43,8 +43,8 @@ def lined_up(
 ) -> list[PrintTimes]:
     """When the prints of a queue begin and end.
 
-    Before every print but the first the bed is cleared, and before any print its spool is hung up if
-    it is another one than ``hangs``. What a person does is done while somebody is there.
+    Before every print but the first the bed is cleared, and before any print its spool is hung up
+    if it is another one than ``hangs``. What a person does is done while somebody is there.
     """
     out: list[PrintTimes] = []
     at = 0.0

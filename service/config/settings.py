@@ -64,6 +64,7 @@ INSTALLED_APPS = [
     "service.plans",
     "service.beds",
     "service.jobs",
+    "service.orders",
 ]
 
 MIDDLEWARE = [

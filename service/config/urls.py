@@ -34,6 +34,7 @@ urlpatterns = [
     path("api/", include("service.plans.api.urls")),
     path("api/", include("service.beds.api.urls")),
     path("api/", include("service.jobs.api.urls")),
+    path("api/", include("service.orders.api.urls")),
     path(
         "api/schema",
         SpectacularAPIView.as_view(permission_classes=[IsAuthenticated]),

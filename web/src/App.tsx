@@ -9,6 +9,8 @@ import { Frame } from "./frame/Frame";
 import { Message } from "./frame/Message";
 import { Jobs } from "./jobs/Jobs";
 import { Slip } from "./jobs/Slip";
+import { ClosedOrders } from "./orders/ClosedOrders";
+import { Orders } from "./orders/Orders";
 import { Parts } from "./parts/Parts";
 import { Plans } from "./plans/Plans";
 import { Invited } from "./sign-in/Invited";
@@ -41,6 +43,8 @@ export function App() {
         <Route path="/beds" element={<Beds />} />
         <Route path="/beds/:id" element={<BedScreen />} />
         <Route path="/compare" element={<ComparePage />} />
+        <Route path="/orders" element={<Orders />} />
+        <Route path="/orders/closed" element={<ClosedOrders />} />
         <Route path="/jobs" element={<Jobs />} />
         <Route path="/jobs/:id" element={<Jobs />} />
         <Route path="/jobs/:id/slip" element={<Slip />} />

@@ -121,6 +121,18 @@ RULES: dict[str, dict[str, Rule]] = {
     "bed-versions/<int:pk>/name": {"POST": Rule(PLANNER)},
     "bed-versions/<int:pk>/commit": {"POST": Rule(PLANNER, "committed a bed")},
     "jobs/<int:pk>/copies": {"POST": Rule(OPERATOR, "told what came of a bed's copies")},
+    # orders and the schedule
+    "orders": {"POST": Rule(PLANNER, "took an order")},
+    "orders/import": {"POST": Rule(PLANNER, "took orders from a table")},
+    "orders/<int:pk>": {
+        "PATCH": Rule(PLANNER, "changed an order"),
+        "DELETE": Rule(PLANNER, "removed an order"),
+    },
+    "orders/<int:pk>/close": {"POST": Rule(PLANNER, "closed an order")},
+    "orders/<int:pk>/promise": {"POST": Rule(PLANNER, "promised an order")},
+    "schedule": {"POST": Rule(OPERATOR), "DELETE": Rule(OPERATOR)},
+    "schedule/release": {"POST": Rule(PLANNER, "made a bed for an order")},
+    "schedule/what-if": {"POST": Rule(OPERATOR)},
     # jobs
     "jobs": {"POST": Rule(PLANNER, "committed a job")},
     "jobs/<int:pk>/flow": {"POST": Rule(OPERATOR, "changed the flow of a job")},

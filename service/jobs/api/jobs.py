@@ -17,7 +17,7 @@ from service.files import download, fetch, keep_picture
 from service.jobs.api import serializers
 from service.jobs.api.asking import MOST, asked, job_of, listed, pressed, shown, version_of
 from service.jobs.models import Job
-from service.jobs.rules import committing, copies, orders, outcomes, slip
+from service.jobs.rules import committing, copies, instructions, outcomes, slip
 from service.jobs.rules.schedule import open_jobs, schedule
 from service.parts.api.parts import UploadSerializer
 from service.workshop.models import Spool
@@ -57,22 +57,22 @@ class JobDetail(APIView):
 class JobOrder(APIView):
     @extend_schema(
         operation_id="job_order",
-        request=serializers.OrderSerializer,
+        request=serializers.InstructionSerializer,
         responses=serializers.JobSerializer,
     )
     def post(self, request: Request, pk: int) -> Response:
         """Tell a machine to pause, resume, cancel, or give up a copy of a bed; or say for a machine
         that does not speak that a job started, is done, or failed.
         """
-        job, values = job_of(request, pk), asked(serializers.OrderSerializer, request)
-        if values["what"] in orders.WISHES:
-            return shown(orders.order(job, values["what"]))
+        job, values = job_of(request, pk), asked(serializers.InstructionSerializer, request)
+        if values["what"] in instructions.WISHES:
+            return shown(instructions.order(job, values["what"]))
         if values["what"] == "begin-short":
-            return shown(orders.begin_short(job))
+            return shown(instructions.begin_short(job))
         if values["what"] == "give-up":
             return shown(copies.give_up(job, values.get("copy", 0)))
         return shown(
-            orders.by_hand(
+            instructions.by_hand(
                 job, values["what"], values.get("actual_s"), values["reason"], values["share"]
             )
         )
@@ -118,7 +118,7 @@ class JobSpool(APIView):
             pk=asked(serializers.JobSpoolSerializer, request)["spool"],
             material__workshop=workshop_of(request),
         )
-        return shown(orders.change_spool(job, spool, request.user))
+        return shown(instructions.change_spool(job, spool, request.user))
 
 
 class JobOutcome(APIView):

@@ -11,7 +11,7 @@ from rest_framework.views import APIView
 from service.accounts.api.auth import workshop_of
 from service.jobs.api.asking import asked, machine_of
 from service.jobs.api.serializers import HungUpSerializer
-from service.jobs.rules import evening, orders, outcomes
+from service.jobs.rules import evening, instructions, outcomes
 from service.workshop.api.machines import MachineSerializer
 from service.workshop.models import Spool
 
@@ -51,7 +51,7 @@ class MachineHungUp(APIView):
             said["spool"] = get_object_or_404(mine, pk=said["spool"])
         if "nozzle" in said:
             said["nozzle"] = get_object_or_404(machine.nozzles, pk=said["nozzle"])
-        return Response(MachineSerializer(orders.hung_up(machine, said, request.user)).data)
+        return Response(MachineSerializer(instructions.hung_up(machine, said, request.user)).data)
 
 
 class MachineRegroup(APIView):
@@ -66,4 +66,4 @@ class MachineClear(APIView):
     @extend_schema(operation_id="machine_clear", request=None, responses=MachineSerializer)
     def post(self, request: Request, pk: int) -> Response:
         """The bed is clear; the next job may start."""
-        return Response(MachineSerializer(orders.clear_bed(machine_of(request, pk))).data)
+        return Response(MachineSerializer(instructions.clear_bed(machine_of(request, pk))).data)

@@ -195,7 +195,7 @@ class OutcomeSerializer(serializers.Serializer[Any]):
     measures = MeasureSerializer(many=True, required=False)
 
 
-class OrderSerializer(serializers.Serializer[Any]):
+class InstructionSerializer(serializers.Serializer[Any]):
     """``pause``, ``resume``, ``cancel`` and ``give-up`` (a copy of a bed, by its number) for a
     machine that listens; ``started``, ``done`` and ``failed`` for one that a person speaks for;
     ``begin-short`` for a job that waits because its spool does not reach.

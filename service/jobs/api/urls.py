@@ -1,11 +1,10 @@
 from django.urls import path
 
-from service.jobs.api import archive, beds, board, deadline, jobs, machines, state, versions
+from service.jobs.api import beds, board, deadline, jobs, machines, state, versions
 
 urlpatterns = [
     path("plans/<int:pk>/deadline", deadline.PlanDeadline.as_view()),
     path("state", state.StateView.as_view()),
-    path("workshop/archive", archive.WorkshopArchive.as_view()),
     path("board", board.Board.as_view()),
     path("jobs", jobs.JobList.as_view()),
     path("jobs/<int:pk>", jobs.JobDetail.as_view()),

@@ -89,7 +89,7 @@ def hang_up(machine: Machine, spool: Spool | None, user: Any) -> None:
     one than before, the filament fed until it ran clean is taken off it. The printer is told.
 
     Raises `InputError` while a job is on the machine: that one goes on with another spool only
-    when it is paused, by `orders.change_spool`.
+    when it is paused, by `instructions.change_spool`.
     """
     with transaction.atomic():
         machine = _free(machine)

@@ -12,7 +12,7 @@ from northpace.gcode.read import read_gcode
 from northpace.motion.learn import Done, learn
 from service.files import Damaged, fetch
 from service.jobs.models import Job
-from service.jobs.rules.orders import by_hand
+from service.jobs.rules.instructions import by_hand
 from service.jobs.rules.prints import note_prints
 from service.queue import SMALL, later
 from service.workshop.models import Machine

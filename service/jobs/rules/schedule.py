@@ -111,7 +111,12 @@ def open_jobs(machine: Machine) -> list[Job]:
         )
         .defer(*HEAVY)
     )
-    return sorted(found, key=lambda job: (job.state == Job.State.QUEUED, job.position, job.number))
+    return in_queue(found)
+
+
+def in_queue(jobs: list[Job]) -> list[Job]:
+    """Open jobs of a machine in the order they are printed, what is on it first."""
+    return sorted(jobs, key=lambda job: (job.state == Job.State.QUEUED, job.position, job.number))
 
 
 def next_slot(machine: Machine, seconds: float, spool: int | None = None) -> Slot:

@@ -188,15 +188,14 @@ class PartDetail(generics.RetrieveUpdateDestroyAPIView[Part]):
 
     def destroy(self, request: Request, *args: Any, **kwargs: Any) -> Response:
         part = self.get_object()
+        reason = ""
         if part.plans.filter(versions__jobs__isnull=False).exists():
-            return Response(
-                {
-                    "detail": "jobs were committed from this part; it stays so that they can "
-                    "be traced",
-                    "where": part.name,
-                },
-                status=status.HTTP_409_CONFLICT,
-            )
+            reason = "jobs were committed from this part; it stays so that they can be traced"
+        elif (line := part.order_lines.select_related("order").first()) is not None:
+            reason = f"{line.order} is of this part; it stays with it"
+        if reason:
+            answer = {"detail": reason, "where": part.name}
+            return Response(answer, status=status.HTTP_409_CONFLICT)
         part.delete()
         return Response(status=status.HTTP_204_NO_CONTENT)
 

@@ -88,6 +88,11 @@ def why_it_stays(plan: Plan) -> str:
         return "jobs were committed from this plan; it stays so that they can be traced"
     if plan.versions.filter(bed_versions__isnull=False).exists():
         return "it lies on a bed; remove it there first"
+    line = plan.order_lines.filter(order__closed="").select_related("order").first()
+    if line is not None:
+        return (
+            f"it may be used for {line.order}; close that one first, or choose another plan there"
+        )
     return ""
 
 

@@ -761,6 +761,111 @@ export interface paths {
         patch: operations["nozzle_change"];
         trace?: never;
     };
+    "/api/orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Open orders, or those closed last. */
+        get: operations["orders_list"];
+        put?: never;
+        /** @description Take an order. */
+        post: operations["orders_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/orders/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description An order, open or closed. */
+        get: operations["order_show"];
+        put?: never;
+        post?: never;
+        /** @description Remove an order that no bed was made for; another one is closed. */
+        delete: operations["order_remove"];
+        options?: never;
+        head?: never;
+        /** @description Change an open order; what is not mentioned stays. Lines are named all or none. */
+        patch: operations["order_change"];
+        trace?: never;
+    };
+    "/api/orders/{id}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Close an order as delivered or cancelled, or open it again. */
+        post: operations["order_close"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/orders/{id}/promise": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Keep what the customer is told: the present price, and a time. */
+        post: operations["order_promise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/orders/{id}/quote": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What an order costs as things are now, amount by amount. */
+        get: operations["order_quote"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/orders/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take orders from a table; of rows that are not taken it says why. */
+        post: operations["orders_import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts": {
         parameters: {
             query?: never;
@@ -1693,6 +1798,59 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/schedule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What is printed when and where. Looking at it starts nothing. */
+        get: operations["schedule_show"];
+        put?: never;
+        /** @description Search for a better schedule; what is shown stays until one is found. */
+        post: operations["schedule_search"];
+        /** @description Stop searching. */
+        delete: operations["schedule_cancel"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/schedule/release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Make a bed of the schedule. It is printed only once somebody has committed it. */
+        post: operations["schedule_release"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/schedule/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description When orders would be done with a machine more, longer hours or another spool. */
+        post: operations["schedule_what_if"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/searches/{id}": {
         parameters: {
             query?: never;
@@ -2090,7 +2248,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Parts, plans, jobs and spools in one archive, to be read without this program. */
+        /** @description Parts, plans, orders, jobs and spools in one archive, to be read without this program. */
         get: operations["workshop_archive"];
         put?: never;
         post?: never;
@@ -2539,6 +2697,24 @@ export interface components {
             slowing_s: number;
             against: string;
         };
+        /** @description A job, or a bed that is not committed yet, on a machine. */
+        Busy: {
+            /** Format: date-time */
+            begin: string;
+            /** Format: date-time */
+            end: string;
+            kind: components["schemas"]["BusyKindEnum"];
+            id: number;
+            title: string;
+            running: boolean;
+            order: number | null;
+        };
+        /**
+         * @description * `job` - job
+         *     * `bed` - bed
+         * @enum {string}
+         */
+        BusyKindEnum: "job" | "bed";
         /** @description What strokes made of the heights they were drawn over. */
         ByHand: {
             seconds: number;
@@ -2567,6 +2743,13 @@ export interface components {
             level: components["schemas"]["LevelEnum"];
             words: string;
         };
+        /**
+         * @description * `` -
+         *     * `delivered` - delivered
+         *     * `cancelled` - cancelled
+         * @enum {string}
+         */
+        ClosedEnum: "delivered" | "cancelled";
         /** @description What a commit is pressed with. */
         CommitRequest: {
             template?: string;
@@ -2970,6 +3153,15 @@ export interface components {
         };
         /** @enum {string} */
         GuessedEnum: "a little" | "much";
+        /** @description Hours at which somebody is there, on some days of the week. */
+        HandHours: {
+            /** @description 0 is Monday, 6 is Sunday. */
+            days?: number[];
+            /** @description Hour and minute, such as 08:00. */
+            begin?: string;
+            /** @description Hour and minute, at most 24:00. */
+            end?: string;
+        };
         HeightRow: {
             /** Format: double */
             from_mm: number;
@@ -3058,10 +3250,54 @@ export interface components {
          * @enum {string}
          */
         HereKindEnum: "band" | "region";
+        /** @description The rules of a workshop for schedules and quotes. */
+        House: {
+            week?: components["schemas"]["Week"];
+            rates?: components["schemas"]["OrderRates"];
+            /** @description No bed may take longer. */
+            longest_h?: number | null;
+            /** @description Whether machines may run while nobody is there. */
+            unattended?: boolean;
+            /** @description Share of pieces that fail, as long as a plan has few results of its own. */
+            fails?: number;
+        };
+        /**
+         * @description * `delivered` - delivered
+         *     * `cancelled` - cancelled
+         *     * `open` - open
+         * @enum {string}
+         */
+        HowEnum: "delivered" | "cancelled" | "open";
         /** @description A spool that hangs on a machine (null for none), or a nozzle that is fitted. */
         HungUpRequest: {
             spool?: number | null;
             nozzle?: number;
+        };
+        ImportAskRequest: {
+            /** @description a table with commas (CSV) */
+            table: string;
+        };
+        Imported: {
+            orders: number[];
+            wrong: components["schemas"]["WrongRow"][];
+        };
+        /**
+         * @description ``pause``, ``resume``, ``cancel`` and ``give-up`` (a copy of a bed, by its number) for a
+         *     machine that listens; ``started``, ``done`` and ``failed`` for one that a person speaks for;
+         *     ``begin-short`` for a job that waits because its spool does not reach.
+         */
+        InstructionRequest: {
+            what: components["schemas"]["WhatEnum"];
+            copy?: number;
+            /** Format: double */
+            actual_s?: number | null;
+            /** @default  */
+            reason: string;
+            /**
+             * Format: double
+             * @default 0
+             */
+            share: number;
         };
         /** @description An invitation; ``secret`` only where it was just made. */
         Invitation: {
@@ -3283,6 +3519,13 @@ export interface components {
         LevelEnum: "stop" | "look" | "fine";
         /** @enum {string} */
         LimitedByEnum: "nozzle" | "material";
+        LineAskRequest: {
+            part: number;
+            /** @description in each kit */
+            pieces: number;
+            /** @description plans that may be used; without any the newest of the part for each nozzle */
+            plans?: number[];
+        };
         /** @enum {string} */
         LoopsEnum: "own" | "shared";
         Machine: {
@@ -3491,6 +3734,19 @@ export interface components {
         NameRequest: {
             template?: string;
         };
+        Needed: {
+            material: string;
+            /**
+             * Format: double
+             * @description by what is still to be printed
+             */
+            needed_g: number;
+            /**
+             * Format: double
+             * @description on spools, without what jobs and beds will take
+             */
+            free_g: number;
+        };
         /** @description What has to be changed on a machine before its next job begins. */
         NeededChange: {
             job: number;
@@ -3563,23 +3819,118 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        Order: {
+            id: number;
+            number: number;
+            title: string;
+            customer: string;
+            reference: string;
+            note: string;
+            /** Format: date-time */
+            due: string | null;
+            urgency: number;
+            kits: number;
+            /** Format: date-time */
+            created: string;
+            closed: components["schemas"]["ClosedEnum"] | components["schemas"]["BlankEnum"];
+            /** Format: date-time */
+            closed_at: string | null;
+            /**
+             * Format: date-time
+             * @description what the customer was told
+             */
+            promised: string | null;
+            /** @description €, as it was quoted */
+            price: string | null;
+            /** @description all pieces are printed and good */
+            done: boolean;
+            lines: components["schemas"]["OrderLine"][];
+        };
+        OrderAskRequest: {
+            customer?: string;
+            reference?: string;
+            note?: string;
+            /** Format: date-time */
+            due?: string | null;
+            urgency?: number;
+            kits?: number;
+            lines?: components["schemas"]["LineAskRequest"][];
+        };
+        OrderCloseRequest: {
+            how: components["schemas"]["HowEnum"];
+        };
         /**
-         * @description ``pause``, ``resume``, ``cancel`` and ``give-up`` (a copy of a bed, by its number) for a
-         *     machine that listens; ``started``, ``done`` and ``failed`` for one that a person speaks for;
-         *     ``begin-short`` for a job that waits because its spool does not reach.
+         * @description A line with where its pieces stand; good + printed + under_way + on_beds + left is wanted, or
+         *     more.
          */
-        OrderRequest: {
-            what: components["schemas"]["WhatEnum"];
-            copy?: number;
-            /** Format: double */
-            actual_s?: number | null;
-            /** @default  */
-            reason: string;
+        OrderLine: {
+            id: number;
+            part: number;
+            name: string;
+            pieces: number;
+            wanted: number;
+            good: number;
+            bad: number;
+            /** @description done, and nobody has said how they are */
+            printed: number;
+            under_way: number;
+            /** @description on beds that are not committed yet */
+            on_beds: number;
+            left: number;
+            /** @description printed beyond what is left, because some fail */
+            spare: number;
             /**
              * Format: double
-             * @default 0
+             * @description share that fails
              */
-            share: number;
+            fails: number;
+            plans: components["schemas"]["PlanUse"][];
+        };
+        OrderOutlook: {
+            order: number;
+            /** Format: date-time */
+            done: string | null;
+            /** Format: double */
+            late_s: number | null;
+            /** Format: date-time */
+            likely: string | null;
+            /**
+             * Format: date-time
+             * @description in 95 of 100 replays by then
+             */
+            promise: string | null;
+            /** Format: double */
+            on_time: number | null;
+            /** @description what cannot be printed, and why */
+            lacking: string[];
+        };
+        OrderPromiseRequest: {
+            /** Format: date-time */
+            promised: string | null;
+        };
+        /** @description What an order costs; amounts in € with two decimals. */
+        OrderQuote: {
+            total: string;
+            missing: string[];
+            terms: components["schemas"]["Term"][];
+            parts: components["schemas"]["PartPrice"][];
+        };
+        /** @description The prices a quote is computed with. */
+        OrderRates: {
+            /** @description Wear, power and room of an hour on a machine. */
+            machine_h?: number;
+            /** @description Work by hand. */
+            hands_h?: number;
+            /** @description Work by hand for each part of an order, however many pieces. */
+            setup_min?: number;
+            /** @description Work by hand for each order. */
+            packing_min?: number;
+            /** @description Work by hand on each piece, while no result has shown how long it takes. */
+            finishing_min?: number;
+            /** @description Added to what pieces cost. */
+            margin?: number;
+            /** @description Added to what urgent orders cost. */
+            rush?: number;
         };
         /** @description The newest version of a plan, and who else has it open now. */
         Others: {
@@ -3688,6 +4039,21 @@ export interface components {
             widest_opening_mm: number;
             added_volume_mm3: number;
         };
+        PartPrice: {
+            name: string;
+            pieces: number;
+            total: string;
+            each: string;
+            beds: number;
+            a_bed: number;
+            machine: string;
+            /** Format: double */
+            hours: number;
+            /** Format: double */
+            grams: number;
+            terms: components["schemas"]["Term"][];
+            by_number: components["schemas"]["Price"][];
+        };
         /**
          * @description * `reading` - Reading
          *     * `ready` - Ready
@@ -3774,6 +4140,16 @@ export interface components {
             greatest_height?: number | null;
             hard?: boolean;
         };
+        PatchedOrderAskRequest: {
+            customer?: string;
+            reference?: string;
+            note?: string;
+            /** Format: date-time */
+            due?: string | null;
+            urgency?: number;
+            kits?: number;
+            lines?: components["schemas"]["LineAskRequest"][];
+        };
         PatchedPartRequest: {
             name?: string;
             labels?: string[];
@@ -3841,6 +4217,7 @@ export interface components {
             labour_rate?: number;
             /** @description days a version of a plan is kept that nothing needs; 0 for ever */
             keep_days?: number;
+            house?: components["schemas"]["House"];
         };
         /** @description Moves, travel, seams, walls, and what no bead reaches. */
         PathFigures: {
@@ -4020,6 +4397,22 @@ export interface components {
             top_mm: number;
             sweeps: components["schemas"]["SweepOutline"][];
         };
+        /** @description A plan that may be used for a line. */
+        PlanUse: {
+            plan: number;
+            number: number;
+            machine: string;
+            material: string;
+            /** @description why it cannot be scheduled now; empty if it can */
+            why: string;
+            /** @description the most pieces that fit on a bed of its machine */
+            holds: number | null;
+            /**
+             * Format: double
+             * @description what such a bed takes
+             */
+            full_s: number | null;
+        };
         /** @description A plan that came with the part's file: what it is called, and what it was made for. */
         Planned: {
             name: string;
@@ -4083,6 +4476,11 @@ export interface components {
              * @default
              */
             key: string;
+        };
+        Price: {
+            pieces: number;
+            /** @description € */
+            each: string;
         };
         /** @description What the machine last said of a job. */
         Progress: {
@@ -4230,6 +4628,17 @@ export interface components {
             to_mm: number | null;
             message: string;
         };
+        ReleaseRequest: {
+            line: number;
+            plan: number;
+            pieces: number;
+            spool?: number | null;
+            /** Format: date-time */
+            begin: string;
+        };
+        Released: {
+            bed: number;
+        };
         /** @description Bands of one height from a height on, a setting going up by a step from one to the next. */
         RepeatRequest: {
             /** @default  */
@@ -4353,6 +4762,79 @@ export interface components {
             /** Format: date-time */
             at: string;
         };
+        Schedule: {
+            /** Format: date-time */
+            now: string;
+            zone: string;
+            /**
+             * Format: date-time
+             * @description the end of the last bed
+             */
+            until: string;
+            /** @description when somebody is there; empty if always */
+            there: components["schemas"]["Span"][];
+            machines: components["schemas"]["ScheduleMachine"][];
+            beds: components["schemas"]["ScheduledBed"][];
+            orders: components["schemas"]["OrderOutlook"][];
+            changes: string[];
+            needed: components["schemas"]["Needed"][];
+            /** @description false: only the first answer */
+            searched: boolean;
+            /**
+             * Format: double
+             * @description by what share another could cost less at most
+             */
+            gap: number;
+            searching: components["schemas"]["Searching"] | null;
+            /** @description why the last search failed */
+            failed: string;
+        };
+        ScheduleMachine: {
+            id: number;
+            name: string;
+            why: string;
+            /**
+             * Format: double
+             * @description times as fast as a real one
+             */
+            simulated: number;
+            busy: components["schemas"]["Busy"][];
+        };
+        /** @description A bed of the schedule. */
+        ScheduledBed: {
+            /** Format: date-time */
+            begin: string;
+            /** Format: date-time */
+            end: string;
+            order: number;
+            line: number;
+            part: string;
+            plan: number;
+            machine: number;
+            spool: number;
+            spool_label: string;
+            pieces: number;
+            /** Format: double */
+            grams: number;
+            /**
+             * Format: double
+             * @description what the machine takes, if it is not simulated
+             */
+            seconds: number;
+            /**
+             * Format: date-time
+             * @description when a person begins to make the machine ready
+             */
+            hands: string;
+            /**
+             * Format: date-time
+             * @description when its pieces have been taken off
+             */
+            off: string;
+            cleared: boolean;
+            /** @description another spool is hung up before */
+            changed: boolean;
+        };
         Search: {
             readonly id: number;
             readonly plan: number;
@@ -4375,6 +4857,11 @@ export interface components {
          * @enum {string}
          */
         SearchStateEnum: "queued" | "searching" | "done" | "failed" | "cancelled";
+        Searching: {
+            state: string;
+            /** Format: double */
+            share: number;
+        };
         Session: {
             signed_in: boolean;
             name: string;
@@ -4457,6 +4944,12 @@ export interface components {
         Solid: {
             patches: components["schemas"]["PatchFigures"][];
             causes: unknown[][];
+        };
+        Span: {
+            /** Format: date-time */
+            begin: string;
+            /** Format: date-time */
+            end: string;
         };
         Spool: {
             readonly id: number;
@@ -4613,6 +5106,13 @@ export interface components {
             name: string;
             over_mm: number;
             outline: number[][][];
+        };
+        Term: {
+            name: string;
+            /** @description how it was computed */
+            words: string;
+            /** @description € */
+            amount: string;
         };
         TestSlice: {
             readonly id: number;
@@ -4918,6 +5418,13 @@ export interface components {
             /** @description a load, as x, y, z in the file */
             pull?: number[] | null;
         };
+        /** @description The hours of a week at which somebody is there. Without any, somebody is always there. */
+        Week: {
+            /** @description When somebody is there. */
+            hours?: components["schemas"]["HandHours"][];
+            /** @description Of the workshop, such as Europe/Oslo. */
+            zone?: string;
+        };
         WeighRequest: {
             /**
              * Format: double
@@ -4937,6 +5444,37 @@ export interface components {
          * @enum {string}
          */
         WhatEnum: "pause" | "resume" | "cancel" | "give-up" | "started" | "done" | "failed" | "begin-short";
+        /** @description Both sides are first answers, so that they can be compared. */
+        WhatIfAnswer: {
+            words: string;
+            orders: components["schemas"]["WhatIfOrder"][];
+        };
+        WhatIfOrder: {
+            order: number;
+            /** Format: date-time */
+            now: string | null;
+            /** Format: date-time */
+            then: string | null;
+            /** Format: double */
+            late_now_s: number | null;
+            /** Format: double */
+            late_then_s: number | null;
+        };
+        /** @description What would be otherwise; what is not mentioned stays. */
+        WhatIfRequest: {
+            /** @description one more machine like the one with this number */
+            like?: number | null;
+            /** @description somebody is there until then */
+            until?: string | null;
+            weekend?: boolean;
+            /**
+             * Format: double
+             * @description on one more spool
+             */
+            spool_g?: number;
+            /** @description of that spool */
+            material?: number;
+        };
         /**
          * @description * `` -
          *     * `arrange` - arrange
@@ -4956,6 +5494,7 @@ export interface components {
             labour_rate?: number;
             /** @description days a version of a plan is kept that nothing needs; 0 for ever */
             keep_days?: number;
+            house?: components["schemas"]["House"];
             readonly sample: boolean;
             readonly template_fields: {
                 [key: string]: string;
@@ -4966,6 +5505,10 @@ export interface components {
             /** Format: double */
             value: number;
             to: components["schemas"]["ToEnum"];
+        };
+        WrongRow: {
+            row: number;
+            words: string;
         };
         /**
          * @description A volume in the part. All its measures are in the file's coordinates, so it moves, turns and
@@ -5754,9 +6297,9 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["OrderRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["OrderRequest"];
-                "multipart/form-data": components["schemas"]["OrderRequest"];
+                "application/json": components["schemas"]["InstructionRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["InstructionRequest"];
+                "multipart/form-data": components["schemas"]["InstructionRequest"];
             };
         };
         responses: {
@@ -6429,6 +6972,239 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Nozzle"];
+                };
+            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    orders_list: {
+        parameters: {
+            query?: {
+                /** @description closed ones instead */
+                closed?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Order"][];
+                };
+            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    orders_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["OrderAskRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["OrderAskRequest"];
+                "multipart/form-data": components["schemas"]["OrderAskRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Order"];
+                };
+            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    order_show: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Order"];
+                };
+            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    order_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    order_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedOrderAskRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["PatchedOrderAskRequest"];
+                "multipart/form-data": components["schemas"]["PatchedOrderAskRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Order"];
+                };
+            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    order_close: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderCloseRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["OrderCloseRequest"];
+                "multipart/form-data": components["schemas"]["OrderCloseRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Order"];
+                };
+            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    order_promise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderPromiseRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["OrderPromiseRequest"];
+                "multipart/form-data": components["schemas"]["OrderPromiseRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Order"];
+                };
+            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    order_quote: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderQuote"];
+                };
+            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    orders_import: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ImportAskRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["ImportAskRequest"];
+                "multipart/form-data": components["schemas"]["ImportAskRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Imported"];
                 };
             };
             503: components["responses"]["Away"];
@@ -8137,6 +8913,123 @@ export interface operations {
                 };
                 content: {
                     "text/csv": string;
+                };
+            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    schedule_show: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Schedule"];
+                };
+            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    schedule_search: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Schedule"];
+                };
+            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    schedule_cancel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Schedule"];
+                };
+            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    schedule_release: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReleaseRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["ReleaseRequest"];
+                "multipart/form-data": components["schemas"]["ReleaseRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Released"];
+                };
+            };
+            503: components["responses"]["Away"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    schedule_what_if: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["WhatIfRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["WhatIfRequest"];
+                "multipart/form-data": components["schemas"]["WhatIfRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatIfAnswer"];
                 };
             };
             503: components["responses"]["Away"];

@@ -3,6 +3,7 @@ export const PLACES = [
   ["/parts", "Parts"],
   ["/plans", "Plans"],
   ["/beds", "Beds"],
+  ["/orders", "Orders"],
   ["/jobs", "Jobs"],
   ["/workshop", "Workshop"],
 ] as const;

@@ -4,7 +4,7 @@ import { api, data, type Schemas } from "../api/client";
 
 export type Board = Schemas["Board"];
 export type BoardMachine = Schemas["BoardMachine"];
-export type Order = Schemas["OrderRequest"];
+export type Order = Schemas["InstructionRequest"];
 
 /** Machines with what is on them; asked for often while something runs. */
 export const useBoard = () =>

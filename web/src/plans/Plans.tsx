@@ -91,6 +91,12 @@ export function Plans() {
             >
               Put on a bed
             </button>
+            <Link
+              className="quiet min-h-8"
+              to={`/orders?parts=${[...new Set(ticked.map((one) => one.part))].join(",")}`}
+            >
+              Order pieces
+            </Link>
           </>
         )}
         {exact.length > 1 && exact.length <= MOST_BESIDE && (

@@ -2,24 +2,19 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { api, data, type Schemas } from "../api/client";
-import { NumberField } from "../desk/panels/NumberField";
 
 type Workshop = Schemas["Workshop"];
 
 /**
- * What the workshop has of its own: file names, the checklist before a commit, and what an hour of
- * work costs.
+ * What the workshop has of its own: file names and the checklist before a commit.
  */
 export function Naming({ workshop }: { workshop: Workshop }) {
   const client = useQueryClient();
   const [template, setTemplate] = useState(workshop.name_template ?? "");
   const [fresh, setFresh] = useState("");
   const save = useMutation({
-    mutationFn: (body: {
-      name_template?: string;
-      checklist?: string[];
-      labour_rate?: number;
-    }) => data(api.PATCH("/api/workshop", { body })),
+    mutationFn: (body: { name_template?: string; checklist?: string[] }) =>
+      data(api.PATCH("/api/workshop", { body })),
     onSuccess: (saved) => client.setQueryData(["workshop"], saved),
   });
   const list = workshop.checklist ?? [];
@@ -98,19 +93,6 @@ export function Naming({ workshop }: { workshop: Workshop }) {
             Add
           </button>
         </form>
-      </section>
-      <section className="card flex items-center gap-3 p-4">
-        <h2 className="text-lg font-semibold">Work by hand</h2>
-        <NumberField
-          label="Labour rate"
-          unit="€/h, for finishing work told with a job"
-          value={workshop.labour_rate ?? 0}
-          min={0}
-          max={1000}
-          step={1}
-          width="w-16"
-          onValue={(v) => v !== null && save.mutate({ labour_rate: v })}
-        />
       </section>
       {save.error && (
         <p role="alert" className="text-stop">

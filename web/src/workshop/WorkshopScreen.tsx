@@ -3,6 +3,7 @@ import { useSearchParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { useMachines, useMaterials, useSettings, useWorkshop } from "../api/hooks";
 import { Message } from "../frame/Message";
+import { Hours } from "./Hours";
 import { Machines } from "./Machines";
 import { Materials } from "./Materials";
 import { Naming } from "./Naming";
@@ -14,6 +15,7 @@ import { You } from "./You";
 const PAGES = [
   ["machines", "Machines"],
   ["materials", "Materials and spools"],
+  ["hours", "Hours and quotes"],
   ["names", "Names and checklist"],
   ["file", "Workshop file"],
   ["people", "People"],
@@ -68,6 +70,7 @@ export function WorkshopScreen({ session }: { session: Schemas["Session"] }) {
       {page === "names" && (
         <Naming key={workshop.data.name_template} workshop={workshop.data} />
       )}
+      {page === "hours" && <Hours workshop={workshop.data} />}
       {page === "file" && <WorkshopFile />}
       {page === "people" && <People role={session.role} />}
       {page === "state" && <State />}

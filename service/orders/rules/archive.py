@@ -1,5 +1,5 @@
-"""Everything of a workshop in one archive, to be read without this program: its parts, plans, jobs
-and spools. What is to be put back is the backup, not this.
+"""Everything of a workshop in one archive, to be read without this program: its parts, plans,
+orders, jobs and spools. What is to be put back is the backup, not this.
 """
 
 from __future__ import annotations
@@ -15,6 +15,8 @@ from django.core.serializers.json import DjangoJSONEncoder
 
 from service.files import store
 from service.jobs.models import Job
+from service.orders.models import OrderLine
+from service.orders.rules.counted import counts
 from service.paging import Ask
 from service.parts.models import Part
 from service.plans.models import PlanVersion
@@ -30,6 +32,7 @@ workshop.json  machines, materials, spools and the checklist; can be taken in ag
 recipes.json   recipes
 parts.csv      parts, each with its file below parts/
 plans.csv      plans with their figures; plans/ has the settings and the report of each
+orders.csv     orders, a row a part, and how many pieces of it are good
 jobs.csv       jobs, what came of them and what they took; jobs/ has their files and all about them
 spools.csv     what was taken from every spool, weighed and corrected
 missing.txt    files that were not there when this was written, if any
@@ -39,9 +42,13 @@ JOBS = (
     *("number", "title", "state", "reason", "outcome", "created", "started", "ended", "actual_s"),
     *("finishing_min", "weighed_g", "booked_mm", "note", "file_name"),
 )
-#: The same of what happened to spools, and of parts.
+#: The same of what happened to spools, of parts and of orders.
 SPOOLS = ("material", "spool", "at", "what", "grams", "left after g", "job", "note")
 PARTS = ("name", "file", "labels", "state", "bytes", "sha256", "taken in")
+ORDERS = (
+    *("order", "customer", "reference", "due", "urgency", "kits", "closed", "promised", "price"),
+    *("part", "pieces", "good", "not good", "result not told", "under way", "note"),
+)
 
 
 def write_archive(workshop: Workshop, to: IO[bytes]) -> None:
@@ -75,6 +82,7 @@ def write_archive(workshop: Workshop, to: IO[bytes]) -> None:
             put(names[part.pk], part.file_key)
         for name, about in _versions(workshop):
             archive.writestr(name, _json(about))
+        archive.writestr("orders.csv", _table(ORDERS, _orders(workshop)))
         jobs = Job.objects.filter(workshop=workshop).order_by("number")
         archive.writestr(
             "jobs.csv", _table(JOBS, ([getattr(job, name) for name in JOBS] for job in jobs))
@@ -119,6 +127,20 @@ def _part(part: Part, names: dict[int, str]) -> list[object]:
     labels = ", ".join(part.labels)
     size, sum_, when = part.size_bytes, part.checksum, part.created
     return [part.name, names[part.pk], labels, part.state, size, sum_, when]
+
+
+def _orders(workshop: Workshop) -> Iterator[list[object]]:
+    lines = OrderLine.objects.filter(order__workshop=workshop).select_related("order", "part")
+    lines = lines.defer("part__picture").order_by("order__number", "pk")
+    counted = counts(lines)
+    for line in lines:
+        order, count = line.order, counted[line.pk]
+        price = (order.quote or {}).get("total")
+        yield [
+            *(order.number, order.customer, order.reference, order.due, order.urgency, order.kits),
+            *(order.closed, order.promised, price, line.part.name, count.wanted, count.good),
+            *(count.bad, count.printed, count.under_way, order.note),
+        ]
 
 
 def _ledger(workshop: Workshop) -> Iterator[list[object]]:

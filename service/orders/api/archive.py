@@ -11,7 +11,7 @@ from rest_framework.views import APIView
 
 from service.accounts.api.auth import workshop_of
 from service.answers import files
-from service.jobs.rules.archive import write_archive
+from service.orders.rules.archive import write_archive
 
 
 class WorkshopArchive(APIView):
@@ -20,7 +20,7 @@ class WorkshopArchive(APIView):
         responses=files("application/zip"),
     )
     def get(self, request: Request) -> FileResponse:
-        """Parts, plans, jobs and spools in one archive, to be read without this program."""
+        """Parts, plans, orders, jobs and spools in one archive, to be read without this program."""
         written = tempfile.TemporaryFile()  # noqa: SIM115 - the answer closes it
         write_archive(workshop_of(request), written)
         written.seek(0)

@@ -1,0 +1,69 @@
+"""A bed of the schedule becomes a bed of the workshop, which a person looks at and commits."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from django.db import transaction
+
+from northpace.beds.spec import MOST
+from northpace.errors import InputError
+from northpace.schedule.problem import between
+from service.beds.models import Bed
+from service.beds.rules.versions import create_bed
+from service.orders.models import OrderBed, OrderLine, PlateTimes
+from service.orders.rules.plate_times import exact_versions, known_times
+from service.plans.models import Plan
+from service.workshop.models import Spool
+
+
+@dataclass(frozen=True)
+class BedWish:
+    """A bed to be made for a line: a plan, so many pieces, a spool, and when it begins."""
+
+    plan: Plan
+    pieces: int
+    spool: Spool | None
+    begin: datetime
+
+
+def release(line: OrderLine, wish: BedWish) -> OrderBed:
+    """Make the bed. It is arranged and computed like any other, and printed only once somebody has
+    committed it. Raises `InputError` for what cannot be on one.
+    """
+    if line.order.closed:
+        raise InputError(f"{line.order} is {line.order.closed}", "line")
+    if wish.plan not in line.plans.all():
+        raise InputError(f"{wish.plan} may not be used for {line}; allow it there first", "plan")
+    if not 1 <= wish.pieces <= MOST:
+        raise InputError(f"a bed holds 1 to {MOST} pieces", "pieces")
+    version = next(iter(exact_versions([wish.plan])), None)
+    if version is None:
+        raise InputError(f"{wish.plan} is not computed yet", "plan")
+    times = known_times([version]).get(version.pk)
+    if times is None or times.state != PlateTimes.State.DONE:
+        raise InputError(f"the times of beds of {wish.plan} are not known yet", "plan")
+    holds = times.copies[-1]
+    if wish.pieces > holds:
+        raise InputError(f"a bed holds at most {holds} pieces of {wish.plan}", "pieces")
+    if wish.spool is not None and wish.spool.material_id != version.material_id:
+        raise InputError(
+            f"{wish.spool.label} is {wish.spool.material}, and {wish.plan} is for "
+            f"{version.material}",
+            "spool",
+        )
+    name = f"{line.order.title}: {wish.pieces} × {line.part.name}"[:120]
+    with transaction.atomic():
+        bed: Bed = create_bed(line.order.workshop, [version], wish.pieces, name)
+        if wish.spool is not None:
+            bed.spool = wish.spool
+            bed.save(update_fields=["spool"])
+        return OrderBed.objects.create(
+            line=line,
+            bed=bed,
+            begin=wish.begin,
+            seconds=between(wish.pieces, tuple(times.copies), tuple(times.seconds)),
+            grams=between(wish.pieces, tuple(times.copies), tuple(times.grams)),
+            pieces=wish.pieces,
+        )

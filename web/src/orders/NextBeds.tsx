@@ -1,0 +1,105 @@
+import { grams, hours } from "../format";
+import type { OrderDesk, OrderRow, ScheduledBed, Timetable } from "./useOrderBook";
+import { clock, moment } from "./words";
+
+/** Beds that are named here; the clock has all of them. */
+const MOST = 8;
+
+/** What a person does next: which bed is made ready on which machine, and when. */
+export function NextBeds({
+  table,
+  orders,
+  chosen,
+  onChoose,
+  desk,
+  onMade,
+}: {
+  table: Timetable;
+  orders: OrderRow[];
+  chosen: ScheduledBed | null;
+  onChoose: (bed: ScheduledBed | null) => void;
+  desk: OrderDesk;
+  onMade: (bed: number) => void;
+}) {
+  const shown = table.beds.slice(0, MOST);
+  const all = chosen && !shown.includes(chosen) ? [chosen, ...shown] : shown;
+  const machine = new Map(table.machines.map((one) => [one.id, one.name]));
+  const title = new Map(orders.map((one) => [one.id, one.title]));
+  return (
+    <section className="card p-3" aria-label="Next beds">
+      <h2 className="text-lg font-semibold">Next beds</h2>
+      {all.length === 0 && (
+        <p className="text-[13px] text-ink-2">
+          Nothing is left to be scheduled. Beds that were made wait for their commit; jobs are
+          on the board.
+        </p>
+      )}
+      <ul>
+        {all.map((bed) => (
+          <li
+            key={`${bed.line} ${bed.begin} ${bed.machine}`}
+            className="border-t border-hairline py-2 first:border-t-0"
+          >
+            <button
+              className="w-full border-0 bg-transparent p-0 text-left"
+              aria-pressed={bed === chosen}
+              onClick={() => onChoose(bed === chosen ? null : bed)}
+            >
+              <span className="flex items-baseline gap-2">
+                <b className="text-[15px]">{moment(bed.begin, table.zone)}</b>
+                <span>{machine.get(bed.machine)}</span>
+                <span className="ml-auto text-[13px]">
+                  {bed.pieces} × {bed.part}
+                </span>
+              </span>
+              <span className="block text-[12px] text-ink-2">{steps(bed, table)}</span>
+            </button>
+            {bed === chosen && (
+              <div className="mt-1 text-[13px]">
+                <p>
+                  For {title.get(bed.order)}. {hours(bed.seconds)} h on the machine,{" "}
+                  {grams(bed.grams)} g from {bed.spool_label}; its pieces are off at{" "}
+                  {moment(bed.off, table.zone)}.
+                </p>
+                <p className="mt-1">
+                  <button
+                    className="action"
+                    disabled={desk.release.isPending}
+                    onClick={() =>
+                      desk.release.mutate(bed, { onSuccess: (made) => onMade(made.bed) })
+                    }
+                  >
+                    Make this bed
+                  </button>{" "}
+                  <span className="text-[12px] text-ink-2">
+                    It is printed once you have looked at it and committed it.
+                  </span>
+                </p>
+                {desk.release.error && (
+                  <p role="alert" className="text-stop">
+                    {desk.release.error.message}
+                  </p>
+                )}
+              </div>
+            )}
+          </li>
+        ))}
+      </ul>
+      {table.beds.length > MOST && (
+        <p className="text-[12px] text-ink-2">
+          and {table.beds.length - MOST} later ones, on the clock
+        </p>
+      )}
+    </section>
+  );
+}
+
+/** What is done by hand before a bed begins. */
+function steps(bed: ScheduledBed, table: Timetable): string {
+  const said = [
+    bed.cleared && "clear the bed",
+    bed.changed && `hang up ${bed.spool_label}`,
+  ].filter(Boolean);
+  if (said.length === 0) return `${bed.spool_label} hangs there, nothing to do by hand`;
+  return `${clock(bed.hands, table.zone)}: ${said.join(", ")}`;
+}
