@@ -7,6 +7,16 @@ from typing import Any
 NAME = "Tern Point Instruments"
 CHECKLIST = ["Bed clean and dry", "Filament end free on the spool"]
 LABOUR = 28.0
+#: Hours, rates and rules for orders.
+HOUSE: dict[str, Any] = {
+    "week": {
+        "hours": [
+            {"days": [0, 1, 2, 3, 4], "begin": "08:00", "end": "18:00"},
+            {"days": [5], "begin": "10:00", "end": "14:00"},
+        ],
+        "zone": "Europe/Oslo",
+    },
+}
 #: Of every spool: the empty reel and the filament when new, in g.
 TARE, NET = 214.0, 1000.0
 USER, PASSWORD, SHOWN = "tern", "tern-point", "Tern Point"

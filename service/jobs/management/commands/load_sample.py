@@ -25,7 +25,11 @@ class Command(BaseCommand):
             return
         with transaction.atomic():
             workshop = Workshop.objects.create(
-                name=sample.NAME, sample=True, checklist=sample.CHECKLIST, labour_rate=sample.LABOUR
+                name=sample.NAME,
+                sample=True,
+                checklist=sample.CHECKLIST,
+                labour_rate=sample.LABOUR,
+                house=sample.HOUSE,
             )
             user = User.objects.create_user(sample.USER, password=sample.PASSWORD)
             Member.objects.create(
