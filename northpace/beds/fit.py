@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from northpace.beds.bedplan import BedPlan
 from northpace.beds.filling import Room, as_it_lies, turns_of
-from northpace.beds.packer import Packer, Rule
+from northpace.beds.packer import OnGrid, Packer, Rule
 from northpace.beds.spec import MOST, MOST_BEDS, BedSpec, Placing
 from northpace.errors import InputError
 
@@ -25,13 +25,14 @@ def filled(spec: BedSpec, plan: str, plans: Mapping[str, BedPlan], most: int = M
         raise InputError(f"there is no plan '{plan}'", "plan")
     machine, shapes = plans[plan].spec.machine, turns_of(spec, plans[plan], plan)
     best: list[Placing] = []
+    known = OnGrid()
     for rule in RULES[spec.way != "together"]:
         room = Room(machine, spec)
         for k, placing in enumerate(spec.placings):
             room.group = spec.group_of(k)
             room.add(as_it_lies(placing, plans), placing.at)
         before = len(room.shapes)
-        packer = Packer(room, shapes)
+        packer = Packer(room, shapes, known)
         # what is added is of the first group, or one of its own
         room.group = before if room.single else Placing().group
         while len(room.shapes) < most and packer.place(shapes, rule, spec.centre):

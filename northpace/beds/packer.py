@@ -11,13 +11,13 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 import numpy as np
-import scipy.ndimage
 import shapely
 
 from northpace.beds.filling import Room, Shape
 from northpace.beds.grid import Grid, GridKey
 from northpace.beds.reach import moved
 from northpace.geometry.polygons import difference, intersection, rounded, union
+from northpace.geometry.threads import in_threads
 
 #: Rules by which places are taken: near the middle of the choice, or from a corner along rows.
 Rule = Literal["compact", "front-left", "front-right", "back-left", "back-right"]
@@ -100,7 +100,6 @@ class Packer:
         """(Y, X) whether the shape, its middle in the middle of a cell, meets what is there, as far
         as cells tell.
         """
-        self._look()
         sweeps = shape.turned.sweeps if self.room.in_turn else ()
         meets = [(-1.0, shape.outline), *((round(s.over, 2), s.area) for s in sweeps)]
         key = (self.grid.key, shape.plan, shape.turn)
@@ -121,12 +120,16 @@ class Packer:
         """
         # the middles of cells tell borders up to a cell too narrow or too wide: first where
         # nothing is near, then where only that may be in the way
-        for grow in (scipy.ndimage.binary_dilation, _shrunk):
-            found = []
-            for shape in shapes:
-                places, costs = self._candidates(shape, grow(self._blocked(shape)), rule, middle)
-                if len(places):
-                    found.append((float(costs[0]), shape, places))
+        self._look()
+        for grow in (_grown, _shrunk):
+
+            def look(
+                shape: Shape, grow: Callable[[np.ndarray], np.ndarray] = grow
+            ) -> tuple[np.ndarray, np.ndarray]:
+                return self._candidates(shape, grow(self._blocked(shape)), rule, middle)
+
+            looked = zip(shapes, in_threads(look, shapes), strict=True)
+            found = [(float(costs[0]), shape, at) for shape, (at, costs) in looked if len(at)]
             found.sort(key=lambda one: one[0])
             best: tuple[float, Shape, np.ndarray] | None = None
             for lowest, shape, places in found[:TRIED]:
@@ -255,6 +258,16 @@ class Packer:
         return at
 
 
+def _grown(mask: np.ndarray) -> np.ndarray:
+    """A mask (Y, X) with the cells beside it."""
+    out = mask.copy()
+    out[1:] |= mask[:-1]
+    out[:-1] |= mask[1:]
+    out[:, 1:] |= mask[:, :-1]
+    out[:, :-1] |= mask[:, 1:]
+    return out
+
+
 def _shrunk(mask: np.ndarray) -> np.ndarray:
-    """A mask without the cells at its border."""
-    return np.asarray(scipy.ndimage.binary_erosion(mask, border_value=1))
+    """A mask (Y, X) without the cells at its border."""
+    return ~_grown(~mask)

@@ -41,7 +41,15 @@ def create_bed(
     return _begun(bed, spec, ARRANGE)
 
 
-def _begun(bed: Bed, spec: BedSpec, wish: str) -> Bed:
+def create_filled(version: PlanVersion, copies: int, spec: BedSpec, spool: Any, name: str) -> Bed:
+    """A bed with so many copies of a version of a plan, put where filling a bed puts them; if more
+    are asked for than fit, the others get beds beside it. ``spec`` says how it is laid.
+    """
+    bed = Bed(workshop=version.plan.workshop, name=name, nozzle=version.nozzle, spool=spool)
+    return _begun(bed, spec, f"{SHARE} {version.pk} {copies} filled", [version])
+
+
+def _begun(bed: Bed, spec: BedSpec, wish: str, pins: Sequence[PlanVersion] | None = None) -> Bed:
     """A new bed with its number and its first version."""
     with transaction.atomic():
         # one bed at a time takes a number
@@ -49,7 +57,7 @@ def _begun(bed: Bed, spec: BedSpec, wish: str) -> Bed:
         beds = Bed.objects.filter(workshop=bed.workshop_id)
         bed.number = (beds.aggregate(last=Max("number"))["last"] or 0) + 1
         bed.save()
-        _queue(bed, 1, spec, wish)
+        _queue(bed, 1, spec, wish, pins=pins)
     return bed
 
 

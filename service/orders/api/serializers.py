@@ -41,6 +41,7 @@ class PlanUseSerializer(serializers.Serializer[Any]):
     why = serializers.CharField(
         allow_blank=True, help_text="why it cannot be scheduled now; empty if it can"
     )
+    computing = serializers.BooleanField(help_text="the times of its beds are being computed")
     holds = serializers.IntegerField(
         allow_null=True, help_text="the most pieces that fit on a bed of its machine"
     )

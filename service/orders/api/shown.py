@@ -74,6 +74,7 @@ def _use(use: PlanUse) -> dict[str, Any]:
         "machine": f"{use.version.nozzle.machine}, {use.version.nozzle}" if use.version else "",
         "material": use.version.material.name if use.version else "",
         "why": use.why,
+        "computing": use.computing,
         "holds": times.copies[-1] if times else None,
         "full_s": times.seconds[-1] if times else None,
     }

@@ -66,7 +66,8 @@ def counts(lines: Iterable[OrderLine]) -> dict[int, Count]:
         times = int((spec or {}).get("times", 1))
         if committed[key] >= times:
             continue
-        pieces = _pieces(spec, part_of, parts[bed.line_id]) if spec else bed.pieces
+        filled = spec is not None and spec["placings"]
+        pieces = _pieces(spec, part_of, parts[bed.line_id]) if filled and spec else bed.pieces
         count.on_beds += pieces * (times - committed[key])
         count.waiting.append(bed)
     return out
@@ -77,9 +78,7 @@ def _beds(lines: Iterable[int]) -> list[OrderBed]:
 
 
 def _newest_specs(beds: Iterable[int]) -> dict[int, dict[str, Any]]:
-    """What the newest version of each bed says that is not being arranged; one that is says nothing
-    of what fits.
-    """
+    """What the newest version of each bed says; one that is being filled has no placings yet."""
     newest = BedVersion.objects.filter(bed__in=beds).order_by("bed_id", "-number")
     return dict(newest.distinct("bed_id").values_list("bed_id", "spec"))
 

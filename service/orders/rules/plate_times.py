@@ -24,6 +24,9 @@ from service.queue import LARGE, SMALL, later
 from service.workshop.models import Nozzle
 
 TASK = "orders.tasks.time_plates"
+#: How beds for orders are laid: together, and turned by 45° at most, because finding out how many
+#: fit takes a third of the time that every 15° takes.
+ORDER_BED = BedSpec(turn_step=45)
 
 
 def exact_versions(plans: Iterable[Plan | int]) -> list[PlanVersion]:
@@ -112,7 +115,7 @@ def compute_here(times_id: int) -> None:
 
 
 def _computed(version: PlanVersion, mine: Any) -> dict[str, Any]:
-    key, spec = str(version.pk), BedSpec()
+    key, spec = str(version.pk), ORDER_BED
     machine = Machine(**version.nozzle.spec())
     planner = Planner(pipeline(), {key: asked_of(version)}, machine, cancelled=unwanted(mine))
     found = plate_figures(spec, key, planner.own(spec)[key])

@@ -10,10 +10,9 @@ from django.db import transaction
 from northpace.beds.spec import MOST
 from northpace.errors import InputError
 from northpace.schedule.problem import between
-from service.beds.models import Bed
-from service.beds.rules.versions import create_bed
+from service.beds.rules.versions import create_filled
 from service.orders.models import OrderBed, OrderLine, PlateTimes
-from service.orders.rules.plate_times import exact_versions, known_times
+from service.orders.rules.plate_times import ORDER_BED, exact_versions, known_times
 from service.plans.models import Plan
 from service.workshop.models import Spool
 
@@ -29,7 +28,7 @@ class BedWish:
 
 
 def release(line: OrderLine, wish: BedWish) -> OrderBed:
-    """Make the bed. It is arranged and computed like any other, and printed only once somebody has
+    """Make the bed. It is filled as its times were found, and printed only once somebody has
     committed it. Raises `InputError` for what cannot be on one.
     """
     if line.order.closed:
@@ -55,10 +54,7 @@ def release(line: OrderLine, wish: BedWish) -> OrderBed:
         )
     name = f"{line.order.title}: {wish.pieces} × {line.part.name}"[:120]
     with transaction.atomic():
-        bed: Bed = create_bed(line.order.workshop, [version], wish.pieces, name)
-        if wish.spool is not None:
-            bed.spool = wish.spool
-            bed.save(update_fields=["spool"])
+        bed = create_filled(version, wish.pieces, ORDER_BED, wish.spool, name)
         return OrderBed.objects.create(
             line=line,
             bed=bed,

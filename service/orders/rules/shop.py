@@ -66,6 +66,13 @@ class PlanUse:
     #: why it cannot be scheduled now; empty if it can
     why: str
 
+    @property
+    def computing(self) -> bool:
+        """Whether the times of its beds are being computed."""
+        return self.version is not None and (
+            self.times is None or self.times.state in PlateTimes.OPEN
+        )
+
 
 @dataclass
 class Shop:

@@ -4405,6 +4405,8 @@ export interface components {
             material: string;
             /** @description why it cannot be scheduled now; empty if it can */
             why: string;
+            /** @description the times of its beds are being computed */
+            computing: boolean;
             /** @description the most pieces that fit on a bed of its machine */
             holds: number | null;
             /**

@@ -11,6 +11,7 @@ const NAMES = 110;
 const ROW = 40;
 const AXIS = 30;
 const HOUR = 3600_000;
+const BAR = "absolute block overflow-hidden px-1 text-[12px] whitespace-nowrap";
 
 /** Machines along the clock: what is on them, what waits, and what is scheduled for orders. */
 export function Clock({
@@ -105,9 +106,9 @@ export function Clock({
             <Link
               key={`${one.kind} ${one.id}`}
               to={one.kind === "job" ? `/jobs/${one.id}` : `/beds/${one.id}`}
-              title={`${one.title}, ${moment(one.begin, table.zone)} to ${moment(one.end, table.zone)}`}
+              title={`${one.title}, ${stretch(one, table.zone)}`}
               className={clsx(
-                "absolute block overflow-hidden px-1 text-[12px] whitespace-nowrap no-underline",
+                `${BAR} no-underline`,
                 one.running && "bg-ink text-sheet",
                 !one.running && one.kind === "job" && "bg-ink-3 text-sheet",
                 one.kind === "bed" && "border border-dashed border-ink bg-sheet text-ink",
@@ -122,12 +123,12 @@ export function Clock({
             .map((bed) => (
               <button
                 key={`${bed.line} ${bed.begin} ${bed.machine}`}
-                title={`${bed.pieces} × ${bed.part}, ${moment(bed.begin, table.zone)} to ${moment(bed.end, table.zone)}, from ${bed.spool_label}`}
-                aria-label={`${bed.pieces} × ${bed.part} on ${machine.name}, ${moment(bed.begin, table.zone)} to ${clock(bed.end, table.zone)}`}
+                title={`${named(bed, machine.name, table.zone)}, from ${bed.spool_label}`}
+                aria-label={named(bed, machine.name, table.zone)}
                 aria-pressed={bed === chosen}
                 onClick={() => onChoose(bed)}
                 className={clsx(
-                  "absolute block overflow-hidden border px-1 text-left text-[12px] whitespace-nowrap",
+                  `${BAR} border text-left`,
                   late.has(bed.order) ? "border-stop" : "border-fjord",
                   bed === chosen ? "bg-fjord text-sheet" : "bg-sheet text-ink",
                   order !== null && bed.order !== order && "opacity-40",
@@ -143,6 +144,13 @@ export function Clock({
     </div>
   );
 }
+
+/** From when to when. */
+const stretch = (one: { begin: string; end: string }, zone: string) =>
+  `${moment(one.begin, zone)} to ${moment(one.end, zone)}`;
+
+const named = (bed: ScheduledBed, machine: string, zone: string) =>
+  `${bed.pieces} × ${bed.part} on ${machine}, ${stretch(bed, zone)}`;
 
 const bar = (from: number, to: number, row: number) => ({
   left: from,

@@ -28,7 +28,6 @@ export function OrderTable({
         <tr className="narrow text-left text-[13px] text-ink-3">
           <th className="p-2">order</th>
           <th className="p-2">pieces</th>
-          <th className="p-2">due</th>
           <th className="p-2">done</th>
           <th className="p-2">can be promised</th>
           <th className="p-2" />
@@ -37,7 +36,7 @@ export function OrderTable({
       <tbody>
         {orders.map((order) => {
           const outlook = outlooks.get(order.id);
-          const late = lateness(outlook);
+          const late = lateness(order, outlook);
           const { good, wanted } = pieces(order);
           return (
             <tr
@@ -76,25 +75,21 @@ export function OrderTable({
                     {line.plans
                       .filter((plan) => plan.why)
                       .map((plan) => (
-                        <span key={plan.plan} className="block text-look">
-                          ▲ plan {plan.number}: {plan.why}
+                        <span
+                          key={plan.plan}
+                          className={clsx("block", !plan.computing && "text-look")}
+                        >
+                          {plan.computing ? "… " : "▲ "}plan {plan.number}: {plan.why}
                         </span>
                       ))}
                   </span>
                 ))}
-                {outlook?.lacking.map((words) => (
-                  <span key={words} className="block text-[12px] text-stop">
-                    ◆ {words}
-                  </span>
-                ))}
-              </td>
-              <td className="p-2 whitespace-nowrap">
-                {order.due ? moment(order.due, table.zone) : "–"}
-                {order.promised && (
-                  <span className="block text-[12px] text-ink-2">
-                    promised {moment(order.promised, table.zone)}
-                  </span>
-                )}
+                {late.bad &&
+                  outlook?.lacking.map((words) => (
+                    <span key={words} className="block text-[12px] text-stop">
+                      ◆ {words}
+                    </span>
+                  ))}
               </td>
               <td className="p-2 whitespace-nowrap">
                 {order.done
@@ -113,25 +108,33 @@ export function OrderTable({
                     {late.words}
                   </span>
                 )}
+                <span className="block text-[12px] text-ink-2">
+                  {order.due && `due ${moment(order.due, table.zone)}`}
+                </span>
               </td>
               <td className="p-2 whitespace-nowrap">
                 {outlook?.promise ? moment(outlook.promise, table.zone) : "–"}
                 <span className="block text-[12px] text-ink-2">
                   {outlook?.promise ? "with 95 %" : ""}
+                </span>
+                <span className="block text-[12px] text-ink-2">
                   {outlook?.on_time != null &&
-                    ` · on time with ${Math.round(100 * outlook.on_time)} %`}
+                    `on time with ${Math.round(100 * outlook.on_time)} %`}
+                  {order.promised && ` · told ${moment(order.promised, table.zone)}`}
                 </span>
               </td>
-              <td className="p-2 text-right whitespace-nowrap">
-                <button className="quiet" onClick={() => onQuote(order)}>
-                  Quote
-                </button>{" "}
-                <button className="quiet" onClick={() => onChange(order)}>
-                  Change
-                </button>{" "}
-                <button className="quiet" onClick={() => onClose(order)}>
-                  Close
-                </button>
+              <td className="w-20 p-2">
+                <span className="flex flex-col gap-1">
+                  <button className="quiet" onClick={() => onQuote(order)}>
+                    Quote
+                  </button>
+                  <button className="quiet" onClick={() => onChange(order)}>
+                    Change
+                  </button>
+                  <button className="quiet" onClick={() => onClose(order)}>
+                    Close
+                  </button>
+                </span>
               </td>
             </tr>
           );

@@ -21,7 +21,7 @@ import {
   useTimetable,
 } from "./useOrderBook";
 import { WhatIf } from "./WhatIf";
-import { moment } from "./words";
+import { lateness, moment } from "./words";
 
 const SPANS = [
   [1, "24 hours"],
@@ -57,9 +57,15 @@ export function Orders() {
     );
   const now = table.data;
   const late = new Set(
-    now?.orders
-      .filter((one) => (one.late_s ?? 0) > 60 || one.lacking.length > 0)
-      .map((one) => one.order),
+    orders.data
+      .filter(
+        (one) =>
+          lateness(
+            one,
+            now?.orders.find((end) => end.order === one.id),
+          ).bad,
+      )
+      .map((one) => one.id),
   );
   // the schedule may have been searched for anew: the same bed is another object then
   const bed = now?.beds.find((one) => chosen && same(one, chosen)) ?? null;

@@ -28,8 +28,13 @@ export const lasting = (seconds: number): string =>
   seconds < 2 * 86400 ? span(seconds) : `${(seconds / 86400).toFixed(1)} days`;
 
 /** How an order stands to its due time, and whether that needs a look. */
-export function lateness(outlook: Outlook | undefined): { words: string; bad: boolean } {
-  if (!outlook) return { words: "being scheduled …", bad: false };
+export function lateness(
+  order: OrderRow,
+  outlook: Outlook | undefined,
+): { words: string; bad: boolean } {
+  const computing = order.lines.some((line) => line.plans.some((plan) => plan.computing));
+  if (!outlook || (computing && outlook.lacking.length > 0))
+    return { words: "being scheduled …", bad: false };
   if (outlook.lacking.length > 0) return { words: "cannot be printed", bad: true };
   if (outlook.late_s === null) return { words: "no due time", bad: false };
   if (outlook.late_s > 60) return { words: `${lasting(outlook.late_s)} late`, bad: true };
