@@ -80,29 +80,27 @@ def _why(floor: Floor, line: WantedPieces) -> str:
 def _soonest(floor: Floor, one: WaitingLine, left: int) -> LaidBed | None:
     """The next bed for a line of which ``left`` pieces are missing: the one after which the whole
     line is likely to be done soonest. For that the other pieces are shared out over all machines
-    that may print them, each from the time it is free, with full beds.
+    that may print them, each from the time its bed is clear: on beds of the size that is tried on
+    its machine, and on full beds on the others.
     """
-    rates = {
-        bed.machine: bed.holds / bed.takes(bed.holds)
+    full = {
+        bed.machine: _rate(floor, bed, bed.holds)
         for bed in one.line.beds
         if bed.machine in floor.machines
     }
-    whole = sum(rates.values())
-    busy = sum(rate * floor.machines[key].free for key, rate in rates.items())
+    ready = {key: _ready(floor, key) for key in full}
     best: tuple[tuple[float, float, float, str], LaidBed] | None = None
     for bed in one.line.beds:
-        for count in _counts(floor, bed, left, len(rates)):
+        for count in _counts(floor, bed, left, len(full)):
             laid = floor.tried(one.order, one.line.key, bed, count)
             if laid is None:
                 continue
-            state = floor.machines[bed.machine]
-            again = 0.0 if state.machine.clears_itself else state.machine.bed_change_s
-            used = rates[bed.machine] * (laid.end_s + again - state.free)
-            level = (left - count + busy + used) / whole
-            hands = 3600 * BED * -(-(left - count) // bed.holds)
+            rates = full | {bed.machine: _rate(floor, bed, count)}
+            again = ready | {bed.machine: laid.off_s}
+            level = _level(left - count, [(again[key], rates[key]) for key in rates])
             # if two are as soon, the one that takes less time for a piece
             rank = (
-                max(laid.off_s, level) + hands,
+                max(laid.off_s, level) + 3600 * BED * -(-left // count),
                 laid.end_s,
                 bed.takes(count) / count,
                 bed.machine,
@@ -110,6 +108,38 @@ def _soonest(floor: Floor, one: WaitingLine, left: int) -> LaidBed | None:
             if best is None or rank < best[0]:
                 best = rank, laid
     return None if best is None else best[1]
+
+
+def _level(pieces: int, machines: Sequence[tuple[float, float]]) -> float:
+    """When machines have printed so many pieces together, each from the time in s it is free, at
+    its pieces a second. Those that are free only later do not take part. 0 for no pieces.
+    """
+    if not pieces:
+        return 0.0
+    level, weight, whole = inf, float(pieces), 0.0
+    for free, rate in sorted(machines):
+        if free >= level:
+            break
+        weight, whole = weight + rate * free, whole + rate
+        level = weight / whole
+    return level
+
+
+def _rate(floor: Floor, bed: BedTime, count: int) -> float:
+    """Pieces a second on beds with so many of them, with the bed changes between."""
+    return count / (bed.takes(count) + _again(floor, bed.machine))
+
+
+def _ready(floor: Floor, machine: str) -> float:
+    """When the bed of a machine is clear after all it has, in s from now."""
+    state = floor.machines[machine]
+    return floor.presence.ready(state.free, 0.0 if state.clear else state.machine.bed_change_s)
+
+
+def _again(floor: Floor, machine: str) -> float:
+    """How long clearing the bed of a machine takes, in s."""
+    found = floor.machines[machine].machine
+    return 0.0 if found.clears_itself else found.bed_change_s
 
 
 def _counts(floor: Floor, bed: BedTime, left: int, machines: int) -> list[int]:
