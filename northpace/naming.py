@@ -44,6 +44,22 @@ def time_word(seconds: float) -> str:
     return f"{minutes // 60}h{minutes % 60:02d}"
 
 
+def lasting(seconds: float) -> str:
+    """A duration for a sentence.
+
+    >>> lasting(50), lasting(3000), lasting(4 * 3600 + 1500), lasting(5 * 86400)
+    ('50 s', '50 min', '4.4 h', '5.0 days')
+    """
+    for unit, name, digits, most in (
+        (1, "s", 0, 100),
+        (60, "min", 0, 6000),
+        (3600, "h", 1, 172800),
+    ):
+        if seconds < most:
+            return f"{seconds / unit:.{digits}f} {name}"
+    return f"{seconds / 86400:.1f} days"
+
+
 def words_of(spec: PlanSpec, heights: Sequence[float], day: date, copies: int) -> dict[str, str]:
     """What a name says of settings, of heights in mm of the layers above the first, which has one
     of its own, and of a day.

@@ -2,7 +2,14 @@
 
 from __future__ import annotations
 
-from northpace.schedule.problem import FloorMachine, Problem, WantedOrder, WantedPieces
+from northpace.schedule.problem import (
+    BedTime,
+    FloorMachine,
+    FloorSpool,
+    Problem,
+    WantedOrder,
+    WantedPieces,
+)
 from northpace.schedule.quote import PricedBed, Quote, QuotedPieces, quoted
 
 #: The urgency from which an order is charged as a rush order.
@@ -17,8 +24,8 @@ def quote_of(problem: Problem, order: WantedOrder) -> Quote:
 def parts_of(problem: Problem, order: WantedOrder) -> list[QuotedPieces]:
     """The lines of an order that have pieces, as they are quoted."""
     machines = {one.key: one for one in problem.machines}
-    prices = {spool.material: spool.price for spool in reversed(problem.spools)}
-    return [_part(problem, machines, prices, line) for line in order.lines if line.pieces]
+    spools = {spool.material: spool for spool in reversed(problem.spools)}
+    return [_part(problem, machines, spools, line) for line in order.lines if line.pieces]
 
 
 def unpriced(order: WantedOrder, quote: Quote) -> list[str]:
@@ -30,31 +37,35 @@ def unpriced(order: WantedOrder, quote: Quote) -> list[str]:
 def _part(
     problem: Problem,
     machines: dict[str, FloorMachine],
-    prices: dict[str, float],
+    spools: dict[str, FloorSpool],
     line: WantedPieces,
 ) -> QuotedPieces:
-    beds, rates = [bed for bed in line.beds if bed.machine in machines], problem.rates
-    used = [machines[bed.machine] for bed in beds]
-    own = [one for one in used if not one.clears_itself]
-    learned = line.finishing_min is not None
-
-    def hour(machine: FloorMachine) -> float:
-        return rates.machine_h if machine.hour is None else machine.hour
-
+    rates, learned = problem.rates, line.finishing_min is not None
+    beds = tuple(
+        _priced(problem, bed, machines[bed.machine], spools.get(bed.material))
+        for bed in line.beds
+        if bed.machine in machines
+    )
     return QuotedPieces(
         line.name,
         max(line.pieces - line.spare, 1),
-        tuple(
-            PricedBed(
-                bed.model_copy(update={"machine": one.name}),
-                prices.get(bed.material, 0.0),
-                hour(one),
-            )
-            for bed, one in zip(beds, used, strict=True)
-        ),
+        beds,
         line.fails,
         line.finishing_min if line.finishing_min is not None else rates.finishing_min,
         learned,
-        max((one.bed_change_s for one in own), default=0.0) / 60,
-        spool_change_min=max((one.spool_change_s for one in used), default=0.0) / 60,
+    )
+
+
+def _priced(
+    problem: Problem, bed: BedTime, machine: FloorMachine, spool: FloorSpool | None
+) -> PricedBed:
+    """A bed with the name of its machine instead of its key."""
+    return PricedBed(
+        bed.model_copy(update={"machine": machine.name}),
+        spool.price if spool else 0.0,
+        problem.rates.machine_h if machine.hour is None else machine.hour,
+        0.0 if machine.clears_itself else machine.bed_change_s / 60,
+        machine.spool_change_s / 60,
+        spool.purge_g if spool else 0.0,
+        spool.full_g if spool else 1000.0,
     )

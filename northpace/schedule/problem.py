@@ -30,6 +30,10 @@ class FloorSpool(Group):
         0.0, "Left", help="Grams that are not needed by jobs already sent.", unit="g", ge=0, le=1e6
     )
     price: float = setting(0.0, "Price", help="Of its filament.", unit="€/kg", ge=0, le=1e5)
+    purge_g: float = setting(
+        0.0, "Lost", help="Laid until it runs clean, once it is hung up.", unit="g", ge=0, le=1000
+    )
+    full_g: float = setting(1000.0, "Full", help="On a new spool of it.", unit="g", ge=1, le=1e5)
 
 
 class FloorMachine(Group):

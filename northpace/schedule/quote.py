@@ -16,11 +16,18 @@ CENT = Decimal("0.01")
 
 @dataclass(frozen=True)
 class PricedBed:
-    """A plan that may be used, with what its filament costs in €/kg and its machine in €/h."""
+    """A plan that may be used, and what its machine and its filament cost."""
 
     bed: BedTime
+    #: filament in €/kg, and the machine in €/h
     filament: float
     machine_h: float
+    #: minutes of work by hand to clear a bed and to hang up a spool
+    bed_change_min: float = 5.0
+    spool_change_min: float = 5.0
+    #: g of filament that are lost when a spool is hung up, and g on a full spool
+    purge_g: float = 0.0
+    spool_g: float = 1000.0
 
 
 @dataclass(frozen=True)
@@ -37,13 +44,6 @@ class QuotedPieces:
     #: minutes of work by hand on each piece, and whether results have shown them
     finishing_min: float
     learned: bool
-    #: minutes of work by hand to clear a bed
-    bed_change_min: float
-    #: g of filament that are lost when a spool is hung up, and g on a full spool
-    purge_g: float = 0.0
-    spool_g: float = 1000.0
-    #: minutes of work by hand to hang up a spool
-    spool_change_min: float = 5.0
 
 
 @dataclass(frozen=True)
@@ -151,13 +151,13 @@ def _on_beds(part: QuotedPieces, rates: OrderRates, one: PricedBed, count: int) 
     beds = sum(times for times, _ in sizes)
     hours = sum(times * bed.takes(size) for times, size in sizes) / 3600
     grams = sum(times * bed.weighs(size) for times, size in sizes)
-    printing = _printing(part, rates, one, f"{beds} × up to {count}", hours, grams)
+    printing = _printing(rates, one, f"{beds} × up to {count}", hours, grams)
     printing.append(
         _work(
             "Bed changes",
-            beds * part.bed_change_min,
+            beds * one.bed_change_min,
             rates,
-            f"{beds} × {part.bed_change_min:g} min",
+            f"{beds} × {one.bed_change_min:g} min",
         )
     )
     terms = [
@@ -190,7 +190,6 @@ def _on_beds(part: QuotedPieces, rates: OrderRates, one: PricedBed, count: int) 
 
 
 def _printing(
-    part: QuotedPieces,
     rates: OrderRates,
     one: PricedBed,
     beds: str,
@@ -211,8 +210,8 @@ def _printing(
             cents(grams * price / 1000),
         ),
     ]
-    spools = grams / part.spool_g
-    lost, change = spools * part.purge_g, spools * part.spool_change_min
+    spools = grams / one.spool_g
+    lost, change = spools * one.purge_g, spools * one.spool_change_min
     if lost or change:
         words = f"{spools:.2f} spools: {lost:.1f} g lost, {change:.1f} min"
         amount = cents(lost * price / 1000 + change * rates.hands_h / 60)

@@ -14,12 +14,10 @@ RATES = OrderRates(
 CUPS = QuotedPieces(
     "cup",
     40,
-    (PricedBed(bed("a", 0.5, 10, grams=12), 20.0, 2.0),),
+    (PricedBed(bed("a", 0.5, 10, grams=12), 20.0, 2.0, spool_change_min=0),),
     fails=0.0,
     finishing_min=2.0,
     learned=False,
-    bed_change_min=5.0,
-    spool_change_min=0.0,
 )
 
 
@@ -45,7 +43,8 @@ class Quoted(unittest.TestCase):
         )
 
     def test_the_total_is_the_sum_of_its_terms(self):
-        odd = replace(CUPS, pieces=37, fails=0.07, purge_g=4, spool_change_min=5, learned=True)
+        spools = replace(CUPS.beds[0], purge_g=4, spool_change_min=5)
+        odd = replace(CUPS, pieces=37, fails=0.07, beds=(spools,), learned=True)
         quote = quoted([odd, replace(CUPS, name="lid", pieces=3)], RATES, urgent=True)
         terms = [term for part in quote.parts for term in part.terms] + list(quote.terms)
         self.assertEqual(quote.total, sum(term.amount for term in terms))

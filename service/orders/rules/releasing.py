@@ -13,7 +13,7 @@ from northpace.schedule.problem import between
 from service.beds.rules.versions import create_filled
 from service.orders.models import OrderBed, OrderLine, PlateTimes
 from service.orders.rules.plate_times import ORDER_BED, exact_versions, known_times
-from service.plans.models import Plan
+from service.plans.models import Plan, PlanVersion
 from service.workshop.models import Spool
 
 
@@ -23,6 +23,7 @@ class BedWish:
 
     plan: Plan
     pieces: int
+    #: None: the one that hangs on the machine, if it is of the plan's material, else the plan's own
     spool: Spool | None
     begin: datetime
 
@@ -46,15 +47,15 @@ def release(line: OrderLine, wish: BedWish) -> OrderBed:
     holds = times.copies[-1]
     if wish.pieces > holds:
         raise InputError(f"a bed holds at most {holds} pieces of {wish.plan}", "pieces")
-    if wish.spool is not None and wish.spool.material_id != version.material_id:
+    spool = wish.spool or _at_hand(version)
+    if spool is not None and spool.material_id != version.material_id:
         raise InputError(
-            f"{wish.spool.label} is {wish.spool.material}, and {wish.plan} is for "
-            f"{version.material}",
+            f"{spool.label} is {spool.material}, and {wish.plan} is for {version.material}",
             "spool",
         )
     name = f"{line.order.title}: {wish.pieces} × {line.part.name}"[:120]
     with transaction.atomic():
-        bed = create_filled(version, wish.pieces, ORDER_BED, wish.spool, name)
+        bed = create_filled(version, wish.pieces, ORDER_BED, spool, name)
         return OrderBed.objects.create(
             line=line,
             bed=bed,
@@ -63,3 +64,10 @@ def release(line: OrderLine, wish: BedWish) -> OrderBed:
             grams=between(wish.pieces, tuple(times.copies), tuple(times.grams)),
             pieces=wish.pieces,
         )
+
+
+def _at_hand(version: PlanVersion) -> Spool | None:
+    there = version.nozzle.machine.loaded
+    if there is not None and there.material_id == version.material_id:
+        return there
+    return version.spool

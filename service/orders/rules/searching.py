@@ -13,7 +13,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from northpace.errors import InputError
-from northpace.naming import time_word
+from northpace.naming import lasting
 from northpace.plan.pipeline import Cancelled
 from northpace.schedule.floor import LaidBed
 from northpace.schedule.plan_of_day import at_once, scheduled
@@ -232,5 +232,5 @@ def _changes(shop: Shop, before: Standing, table: Timetable) -> list[str]:
             moved = end.done_s + later_s - old
             if abs(moved) >= WORTH_S:
                 word = "later" if moved > 0 else "earlier"
-                out.append(f"{order.title} is done {time_word(abs(moved))} {word}")
+                out.append(f"{order.title} is done {lasting(abs(moved))} {word}")
     return out

@@ -35,6 +35,8 @@ from service.plans.models import PlanVersion
 from service.workshop.models import Machine, Spool, Workshop, material_spec
 from service.workshop.rules.house import house_of
 
+#: g of filament on a new spool of which nobody has said it.
+FULL_G = 1000.0
 #: What a printer says of itself while the last pieces lie on its bed.
 NOT_CLEAR = ("done", "failed", "cancelled")
 
@@ -284,6 +286,8 @@ def _floor_spools(spools: list[Spool], taken: dict[int | None, float]) -> list[F
             material=spool.material.name,
             grams=max(spool.usable_mass - taken.get(spool.pk, 0.0), 0.0),
             price=prices[spool.material_id],
+            purge_g=spool.material.purge_g,
+            full_g=max(spool.net or FULL_G, 1.0),
         )
         for spool in spools
     ]

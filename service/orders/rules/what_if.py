@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from northpace.errors import InputError
-from northpace.naming import time_word
+from northpace.naming import lasting
 from northpace.schedule.plan_of_day import scheduled
 from northpace.schedule.problem import BedTime, FloorSpool, Problem, WantedOrder
 from northpace.schedule.timetable import OrderEnd, Timetable
@@ -13,7 +13,7 @@ from northpace.schedule.week import HandHours, Week, minutes
 from northpace.spec.validated import validated
 
 #: How long both schedules are searched for, as a share of what is usual.
-EFFORT = 0.05
+EFFORT = 0.1
 #: Keys of the machine and the spool that are not there.
 MORE = "more"
 #: Grams on a full spool.
@@ -152,5 +152,5 @@ def _words(now: Timetable, then: Timetable) -> str:
     moved = ends[0] - ends[1]
     if abs(moved) >= 60 and lacking[0] == lacking[1]:
         word = "earlier" if moved > 0 else "later"
-        said.append(f"everything would be done {time_word(abs(moved))} {word}")
+        said.append(f"everything would be done {lasting(abs(moved))} {word}")
     return ("; ".join(said) or "it would bring next to nothing").capitalize() + "."

@@ -1,3 +1,6 @@
+import { useState } from "react";
+
+import { NumberField } from "../desk/panels/NumberField";
 import { grams, hours } from "../format";
 import type { OrderDesk, OrderRow, ScheduledBed, Timetable } from "./useOrderBook";
 import { clock, moment } from "./words";
@@ -24,7 +27,6 @@ export function NextBeds({
   const shown = table.beds.slice(0, MOST);
   const all = chosen && !shown.includes(chosen) ? [chosen, ...shown] : shown;
   const machine = new Map(table.machines.map((one) => [one.id, one.name]));
-  const title = new Map(orders.map((one) => [one.id, one.title]));
   return (
     <section className="card p-3" aria-label="Next beds">
       <h2 className="text-lg font-semibold">Next beds</h2>
@@ -55,32 +57,14 @@ export function NextBeds({
               <span className="block text-[12px] text-ink-2">{steps(bed, table)}</span>
             </button>
             {bed === chosen && (
-              <div className="mt-1 text-[13px]">
-                <p>
-                  For {title.get(bed.order)}. {hours(bed.seconds)} h on the machine,{" "}
-                  {grams(bed.grams)} g from {bed.spool_label}; its pieces are off at{" "}
-                  {moment(bed.off, table.zone)}.
-                </p>
-                <p className="mt-1">
-                  <button
-                    className="action"
-                    disabled={desk.release.isPending}
-                    onClick={() =>
-                      desk.release.mutate(bed, { onSuccess: (made) => onMade(made.bed) })
-                    }
-                  >
-                    Make this bed
-                  </button>{" "}
-                  <span className="text-[12px] text-ink-2">
-                    It is printed once you have looked at it and committed it.
-                  </span>
-                </p>
-                {desk.release.error && (
-                  <p role="alert" className="text-stop">
-                    {desk.release.error.message}
-                  </p>
-                )}
-              </div>
+              <ChosenBed
+                key={`${bed.line} ${bed.begin} ${bed.machine}`}
+                bed={bed}
+                table={table}
+                order={orders.find((one) => one.id === bed.order)}
+                desk={desk}
+                onMade={onMade}
+              />
             )}
           </li>
         ))}
@@ -91,6 +75,87 @@ export function NextBeds({
         </p>
       )}
     </section>
+  );
+}
+
+/** A bed of the schedule: it can be made as it is, or with other pieces or on another machine. */
+function ChosenBed({
+  bed,
+  table,
+  order,
+  desk,
+  onMade,
+}: {
+  bed: ScheduledBed;
+  table: Timetable;
+  order: OrderRow | undefined;
+  desk: OrderDesk;
+  onMade: (bed: number) => void;
+}) {
+  const [pieces, setPieces] = useState(bed.pieces);
+  const [plan, setPlan] = useState(bed.plan);
+  const line = order?.lines.find((one) => one.id === bed.line);
+  const plans = line?.plans.filter((one) => one.why === "") ?? [];
+  const most = plans.find((one) => one.plan === plan)?.holds ?? bed.pieces;
+  const make = () => {
+    const { line, begin } = bed;
+    // on another machine the spool that hangs there is taken
+    const spool = plan === bed.plan ? bed.spool : null;
+    desk.release.mutate(
+      { line, begin, plan, pieces, spool },
+      { onSuccess: (made) => onMade(made.bed) },
+    );
+  };
+  return (
+    <div className="mt-1 flex flex-col gap-1 text-[13px]">
+      <p>
+        For {order?.title}. {hours(bed.seconds)} h on the machine, {grams(bed.grams)} g from{" "}
+        {bed.spool_label}; its pieces are off at {moment(bed.off, table.zone)}.
+      </p>
+      <p className="flex flex-wrap items-center gap-2">
+        <NumberField
+          label="Pieces on this bed"
+          unit="pieces"
+          value={pieces}
+          min={1}
+          max={most}
+          step={1}
+          width="w-14"
+          onValue={(value) => value !== null && setPieces(Math.round(value))}
+        />
+        {plans.length > 1 && (
+          <select
+            className="field"
+            aria-label="On which machine"
+            value={plan}
+            onChange={(event) => setPlan(Number(event.target.value))}
+          >
+            {plans.map((one) => (
+              <option key={one.plan} value={one.plan}>
+                {one.machine}, plan {one.number}
+              </option>
+            ))}
+          </select>
+        )}
+      </p>
+      <p>
+        <button
+          className="action"
+          disabled={desk.release.isPending || pieces > most}
+          onClick={make}
+        >
+          Make this bed
+        </button>{" "}
+        <span className="text-[12px] text-ink-2">
+          It keeps its place, and is printed once you have looked at it and committed it.
+        </span>
+      </p>
+      {desk.release.error && (
+        <p role="alert" className="text-stop">
+          {desk.release.error.message}
+        </p>
+      )}
+    </div>
   );
 }
 

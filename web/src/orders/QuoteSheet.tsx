@@ -46,34 +46,8 @@ export function QuoteSheet({
               the part, or choose another plan for it.
             </p>
           )}
-          {quote.data.parts.map((part) => (
-            <section key={part.name} className="mt-3">
-              <h3 className="font-semibold">
-                {part.pieces} × {part.name}: {part.total} €, {part.each} € each
-              </h3>
-              <p className="text-[13px] text-ink-2">
-                {part.beds} {part.beds === 1 ? "bed" : "beds"} of up to {part.a_bed} on{" "}
-                {part.machine}, {part.hours.toFixed(1)} h, {grams(part.grams)} g
-              </p>
-              <Terms terms={part.terms} />
-              <p className="text-[13px] text-ink-2">
-                A piece costs{" "}
-                {part.by_number
-                  .map((one) => `${one.each} € if ${one.pieces} are ordered`)
-                  .join(", ")}
-                .
-              </p>
-            </section>
-          ))}
-          <section className="mt-3">
-            <h3 className="font-semibold">For the order</h3>
-            <Terms terms={quote.data.terms} />
-          </section>
-          <p className="mt-2 text-[12px] text-ink-2">
-            Every amount is rounded to the cent, half a cent upwards; the total is their sum.
-          </p>
           {!order.closed && quote.data.missing.length === 0 && (
-            <p className="mt-3 flex flex-wrap items-center gap-2">
+            <p className="mt-2 flex flex-wrap items-center gap-2">
               <button
                 className="action"
                 disabled={desk.promise.isPending}
@@ -99,6 +73,29 @@ export function QuoteSheet({
               {desk.promise.error.message}
             </p>
           )}
+          {quote.data.parts.map((part) => (
+            <section key={part.name} className="mt-3">
+              <h3 className="font-semibold">
+                {part.pieces} × {part.name}: {part.total} €, {part.each} € each
+              </h3>
+              <p className="text-[13px] text-ink-2">
+                {part.beds} {part.beds === 1 ? "bed" : "beds"} of up to {part.a_bed} on{" "}
+                {part.machine}, {part.hours.toFixed(1)} h, {grams(part.grams)} g
+              </p>
+              <Terms terms={part.terms} />
+              <p className="text-[13px] text-ink-2">
+                A piece, if this part alone were ordered, by number:{" "}
+                {part.by_number.map((one) => `${one.pieces}: ${one.each} €`).join(" · ")}
+              </p>
+            </section>
+          ))}
+          <section className="mt-3">
+            <h3 className="font-semibold">For the order</h3>
+            <Terms terms={quote.data.terms} />
+          </section>
+          <p className="mt-2 text-[12px] text-ink-2">
+            Every amount is rounded to the cent, half a cent upwards; the total is their sum.
+          </p>
         </>
       )}
     </Sheet>

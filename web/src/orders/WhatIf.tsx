@@ -120,6 +120,7 @@ export function WhatIf({
       {answer && (
         <div role="status" className="mt-2">
           <p className="font-semibold">{answer.words}</p>
+          <p className="text-[12px] text-ink-2">Both sides are searched for quickly.</p>
           <table className="w-full text-[12px]">
             <thead>
               <tr className="text-left text-ink-3">

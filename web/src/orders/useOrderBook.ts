@@ -71,12 +71,8 @@ export function useOrderDesk() {
       onSettled,
     }),
     release: useMutation({
-      mutationFn: (bed: ScheduledBed) => {
-        const { line, plan, pieces, spool, begin } = bed;
-        return data(
-          api.POST("/api/schedule/release", { body: { line, plan, pieces, spool, begin } }),
-        );
-      },
+      mutationFn: (body: Schemas["ReleaseRequest"]) =>
+        data(api.POST("/api/schedule/release", { body })),
       onSettled,
     }),
     whatIf: useMutation({
