@@ -126,6 +126,9 @@ class Orders(Ordered):
         self.assertEqual(found["beds"], [])
         (busy,) = found["machines"][0]["busy"]
         self.assertEqual((busy["kind"], busy["id"], busy["order"]), ("bed", bed, order["id"]))
+        report = self.send("GET", f"/api/beds/{bed}")["version"]["report"]
+        ends = [datetime.fromisoformat(busy[name]) for name in ("begin", "end")]
+        self.assertAlmostEqual((ends[1] - ends[0]).total_seconds(), report["total_s"], delta=0.01)
         self.assertEqual(Job.objects.count(), 0, "nothing is sent by itself")
         job = self.commit(bed)
         line = self.line(order)

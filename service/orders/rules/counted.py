@@ -7,6 +7,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Any
 
+from django.db.models.fields.json import KT
+
 from service.beds.models import BedVersion
 from service.jobs.models import Job
 from service.orders.models import OrderBed, OrderLine
@@ -77,10 +79,20 @@ def _beds(lines: Iterable[int]) -> list[OrderBed]:
     return list(OrderBed.objects.filter(line__in=lines).select_related("bed__nozzle__machine"))
 
 
-def _newest_specs(beds: Iterable[int]) -> dict[int, dict[str, Any]]:
-    """What the newest version of each bed says; one that is being filled has no placings yet."""
+def _newest_specs(beds: dict[int, OrderBed]) -> dict[int, dict[str, Any]]:
+    """What the newest version of each bed says; one that is being filled has no placings yet. Beds
+    that are exact take what was computed, not what was expected.
+    """
     newest = BedVersion.objects.filter(bed__in=beds).order_by("bed_id", "-number")
-    return dict(newest.distinct("bed_id").values_list("bed_id", "spec"))
+    specs = {}
+    rows = newest.distinct("bed_id").annotate(
+        total=KT("report__total_s"), mass=KT("report__mass_g")
+    )
+    for key, spec, total, mass in rows.values_list("bed_id", "spec", "total", "mass"):
+        specs[key] = spec
+        if total is not None and mass is not None:
+            beds[key].seconds, beds[key].grams = float(total), float(mass)
+    return specs
 
 
 def _jobs(beds: Iterable[int]) -> list[Job]:
