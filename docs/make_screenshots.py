@@ -11,6 +11,7 @@ from __future__ import annotations
 import re
 import sys
 from collections.abc import Callable
+from datetime import date, timedelta
 from pathlib import Path
 from typing import Any
 
@@ -230,6 +231,14 @@ def jobs(page: Page, shot: Callable[[str], None]) -> None:
 
 def commit_in_another_filament(page: Page) -> None:
     """A job on the second machine, of a filament that does not hang there: it is held."""
+    ask = asking(page)
+    latest = computed(page, "mast-clamp", "Gannet 350", "PLA")
+    checks = ask(f"versions/{latest['id']}/review")["checks"]
+    ask("jobs", {"version": latest["id"], "ticked": [check["key"] for check in checks]})
+
+
+def asking(page: Page) -> Callable[..., Any]:
+    """Asks the API as the page would."""
     address = re.sub(r"(https?://[^/]+).*", r"\1", page.url)
     token = next(
         found["value"] for found in page.context.cookies() if found.get("name") == "csrftoken"
@@ -245,22 +254,53 @@ def commit_in_another_filament(page: Page) -> None:
         assert answer.ok, answer.text()
         return answer.json()
 
-    machine = next(found for found in ask("machines") if found["name"] == "Gannet 350")
-    material = next(found for found in ask("materials") if found["name"] == "PLA")
-    part = next(found for found in ask("parts") if found["name"] == "mast-clamp")
+    return ask
+
+
+def computed(page: Page, part: str, machine: str, material: str) -> Any:
+    """The exact version of a new plan of a part, from the first spool of a material."""
+
+    def named(rows: list[dict[str, Any]], name: str) -> dict[str, Any]:
+        return next(found for found in rows if found["name"] == name)
+
+    ask = asking(page)
+    of = named(ask("materials"), material)
     plan = ask(
         "plans",
         {
-            "part": part["id"],
-            "nozzle": machine["nozzles"][0]["id"],
-            "material": material["id"],
-            "spool": material["spools"][0]["id"],
+            "part": named(ask("parts"), part)["id"],
+            "nozzle": named(ask("machines"), machine)["nozzles"][0]["id"],
+            "material": of["id"],
+            "spool": of["spools"][0]["id"],
         },
     )
     while (latest := ask(f"plans/{plan['id']}")["latest"])["state"] != "done":
         page.wait_for_timeout(500)
-    checks = ask(f"versions/{latest['id']}/review")["checks"]
-    ask("jobs", {"version": latest["id"], "ticked": [check["key"] for check in checks]})
+    return latest
+
+
+def orders(page: Page, shot: Callable[[str], None]) -> None:
+    """Three orders along the clock, the next bed opened."""
+    for made in (
+        ("anemometer-cup", "Skua 220", "PETG"),
+        ("anemometer-cup", "Gannet 350", "PETG"),
+        ("mast-clamp", "Gannet 350", "PETG"),
+        ("dome-cap", "Petrel R", "PLA"),
+    ):
+        computed(page, *made)
+    soon, later = (date.today() + timedelta(days=days) for days in (2, 6))
+    rows = (
+        "order,customer,due,urgency,part,pieces",
+        f"A-17,Harbour office,{later},2,anemometer-cup,40",
+        f"A-17,Harbour office,{later},2,mast-clamp,6",
+        f"B-3,Ridge station,{soon},3,anemometer-cup,9",
+        "C-9,School project,,1,dome-cap,12",
+    )
+    asking(page)("orders/import", {"table": "\n".join(rows)})
+    page.get_by_role("link", name="Orders", exact=True).click()
+    expect(page.get_by_text("Searched for")).to_be_visible(timeout=600_000)
+    page.get_by_role("region", name="Next beds").get_by_role("button").first.click()
+    shot("orders")
 
 
 def proposals(page: Page, shot: Callable[[str], None]) -> None:
@@ -373,7 +413,6 @@ def places(page: Page, shot: Callable[[str], None]) -> None:
     expect(page.locator("[data-region-row='1']")).to_contain_text("mm")
     expect(exact).to_be_visible()
     page.get_by_role("button", name="shape", exact=True).click()
-    shot("regions")
     planned(page, "fluted-sleeve")
     open_tab(page, "Paths")
     page.get_by_role("button", name="one spiral", exact=True).click()
@@ -401,7 +440,7 @@ VIEWS: dict[str, Callable[[Page, Callable[[str], None]], None]] = {
     view.__name__: view
     for view in (
         *(parts, desk, jobs, heights, places, proposals, faulty, torn, ways, beds),
-        *(workshop, people),
+        *(orders, workshop, people),
     )
 }
 
