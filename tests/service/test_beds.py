@@ -1,6 +1,5 @@
 """Beds over the API: made of plans, arranged, changed, undone, committed as one job."""
 
-import json
 from datetime import timedelta
 from unittest import mock
 
@@ -17,29 +16,11 @@ from service.jobs.models import Job
 from service.jobs.rules.tidying import tidy
 from service.plans.models import PlanVersion
 from service.workshop.models import Spool
-from tests.service.base import Quiet, make_workshop, plan_body, signed_in, upload, work
+from tests.service.base import make_workshop, plan_body, signed_in, upload, work
+from tests.service.cubes import Cubes
 
 
-class Beds(Quiet):
-    def setUp(self):
-        self.workshop = make_workshop()
-        self.client = signed_in()
-        part = upload(self.client).json()["id"]
-        work()
-        body = {
-            **plan_body(part, self.workshop),
-            "settings": {"body": {"infill_density": 0, "walls": 1}},
-        }
-        self.plan = self.send("POST", "/api/plans", body, 201)["id"]
-        work()
-
-    def send(self, method, path, body=None, status=200):
-        answer = self.client.generic(
-            method, path, "" if body is None else json.dumps(body), "application/json"
-        )
-        self.assertEqual(answer.status_code, status, answer.content[:400])
-        return answer.json() if answer.content else None
-
+class Beds(Cubes):
     def bed(self, copies=4):
         made = self.send("POST", "/api/beds", {"plans": [self.plan], "copies": copies}, 201)
         work()

@@ -2,7 +2,6 @@
 
 import csv
 import io
-import json
 import zipfile
 from datetime import datetime, timedelta
 from decimal import Decimal
@@ -17,32 +16,14 @@ from service.jobs.models import Job
 from service.orders.models import Order, OrderBed, PlateTimes, ShopSchedule
 from service.orders.tasks import keep_orders
 from service.workshop.models import Machine, Spool
-from tests.service.base import Quiet, make_workshop, plan_body, signed_in, upload, work
+from tests.service.base import make_workshop, plan_body, signed_in, upload, work
+from tests.service.cubes import Cubes
 
 OFFICE = {"hours": [{"days": [0, 1, 2, 3, 4, 5, 6], "begin": "00:00", "end": "23:00"}]}
 
 
-class Ordered(Quiet):
-    """A workshop with one exact plan of a cube."""
-
-    def setUp(self):
-        self.workshop = make_workshop()
-        self.client = signed_in()
-        self.part = upload(self.client).json()["id"]
-        work()
-        body = {
-            **plan_body(self.part, self.workshop),
-            "settings": {"body": {"infill_density": 0, "walls": 1}},
-        }
-        self.plan = self.send("POST", "/api/plans", body, 201)["id"]
-        work()
-
-    def send(self, method, path, body=None, status=200):
-        answer = self.client.generic(
-            method, path, "" if body is None else json.dumps(body), "application/json"
-        )
-        self.assertEqual(answer.status_code, status, answer.content[:400])
-        return answer.json() if answer.content else None
+class Ordered(Cubes):
+    """A workshop with one exact plan of a cube, and what is done with orders of it."""
 
     def order(self, pieces=6, **said):
         body = {"lines": [{"part": self.part, "pieces": pieces}], **said}
@@ -240,6 +221,21 @@ class Orders(Ordered):
         self.assertGreater(datetime.fromisoformat(slot["off"]), datetime.fromisoformat(slot["end"]))
         wrong = {"week": {"hours": [{"begin": "25:00"}]}}
         self.send("PATCH", "/api/workshop", {"house": wrong}, 422)
+
+    def test_a_machine_that_clears_itself_takes_its_time_after_each_bed(self):
+        Machine.objects.update(clears_itself=True, bed_change_min=10)
+        self.order(1)
+        (slot,) = self.schedule()["beds"]
+        took = datetime.fromisoformat(slot["end"]) - datetime.fromisoformat(slot["begin"])
+        alone = PlateTimes.objects.get().seconds[0]
+        self.assertAlmostEqual(took.total_seconds(), alone + 600, delta=0.01)
+        # the next bed begins once the one that was made is off
+        self.release(slot)
+        self.order(1)
+        (after,) = self.schedule()["beds"]
+        self.assertFalse(after["cleared"])
+        gap = datetime.fromisoformat(after["begin"]) - timezone.now()
+        self.assertGreater(gap.total_seconds(), alone + 540)
 
     def test_parts_and_plans_of_orders_stay(self):
         order = self.order(2)

@@ -27,7 +27,7 @@ from northpace.spec import Material as MaterialSpec
 from northpace.spec import digest
 from northpace.spec.validated import validated
 from service.jobs.models import Job
-from service.jobs.rules.schedule import HEAVY, Slot, factor_of, in_queue, schedule
+from service.jobs.rules.schedule import HEAVY, Slot, factor_of, in_queue, schedule, turnover_of
 from service.orders.models import Order, OrderBed, OrderLine, PlateTimes
 from service.orders.rules.counted import Count, counts
 from service.orders.rules.plate_times import exact_versions, known_times
@@ -207,6 +207,7 @@ def _machines(workshop: Workshop, now: datetime, presence: Presence) -> list[Hel
         mine = in_queue(jobs[machine.pk])
         slots = schedule(machine, mine, now, presence)
         free = max([0.0, *((slot.end - now).total_seconds() for slot in slots.values())])
+        free += _clearing_s(machine) if mine else 0.0
         why = f"the queue of {machine.name} is held" if machine.held else ""
         out.append(Held(machine, mine, slots, min(free, AHEAD_S), why=why))
     return out
@@ -223,8 +224,14 @@ def _put_made(held: Held, bed: OrderBed, now: datetime, presence: Presence) -> N
     hands = 60 * machine.bed_change_min / quick if busy and not machine.clears_itself else 0.0
     begin = presence.ready(max(held.free_s, (bed.begin - now).total_seconds() - hands), hands)
     begin = min(begin, AHEAD_S)
-    held.free_s = min(begin + bed.seconds / quick, AHEAD_S)
-    held.made.append((bed, begin, held.free_s))
+    end = begin + bed.seconds / quick
+    held.free_s = min(end + _clearing_s(machine), AHEAD_S)
+    held.made.append((bed, begin, min(end, AHEAD_S)))
+
+
+def _clearing_s(machine: Machine) -> float:
+    """How long a machine is busy after each print, because it takes the pieces off itself."""
+    return turnover_of(machine).bed_change if machine.clears_itself else 0.0
 
 
 def _floor_machine(held: Held) -> FloorMachine:
@@ -380,21 +387,25 @@ def _wanted(order: Order, shop: _Known, now: datetime) -> WantedOrder:
 def _bed_times(uses: list[PlanUse], machines: dict[int, Held]) -> tuple[BedTime, ...]:
     """What beds of the plans take that can be scheduled now."""
     usable = [use for use in uses if not use.why and use.version]
-    quick = {key: factor_of(held.machine) for key, held in machines.items()}
-    return tuple(
-        bed_time(use, quick[use.version.nozzle.machine_id]) for use in usable if use.version
-    )
+    owners = {key: held.machine for key, held in machines.items()}
+
+    def time(use: PlanUse, machine: Machine) -> BedTime:
+        return bed_time(use, factor_of(machine), _clearing_s(machine))
+
+    return tuple(time(use, owners[use.version.nozzle.machine_id]) for use in usable if use.version)
 
 
-def bed_time(use: PlanUse, quick: float = 1.0) -> BedTime:
-    """What beds of a plan take whose times are known, on a machine so many times as fast."""
+def bed_time(use: PlanUse, quick: float = 1.0, more_s: float = 0.0) -> BedTime:
+    """What beds of a plan take whose times are known, on a machine so many times as fast that is
+    busy for some seconds more with each.
+    """
     assert use.version is not None and use.times is not None
     return BedTime(
         plan=str(use.plan),
         machine=str(use.version.nozzle.machine_id),
         material=use.version.material.name,
         pieces=tuple(use.times.copies),
-        seconds=tuple(max(seconds / quick, 0.01) for seconds in use.times.seconds),
+        seconds=tuple(max(seconds / quick, 0.01) + more_s for seconds in use.times.seconds),
         grams=tuple(use.times.grams),
     )
 
