@@ -219,6 +219,12 @@ class Orders(Ordered):
         self.order(1)
         (slot,) = self.schedule()["beds"]
         self.assertGreater(datetime.fromisoformat(slot["off"]), datetime.fromisoformat(slot["end"]))
+        # what is not named stays
+        self.send("PATCH", "/api/workshop", {"house": {"rates": {"margin": 40}}})
+        self.send("PATCH", "/api/workshop", {"house": {"week": {"zone": "Europe/Oslo"}}})
+        kept = self.send("PATCH", "/api/workshop", {"house": {"rates": {"rush": 10}}})["house"]
+        self.assertEqual(kept["week"]["hours"], hours)
+        self.assertEqual([kept["rates"][key] for key in ("margin", "rush")], [40, 10])
         wrong = {"week": {"hours": [{"begin": "25:00"}]}}
         self.send("PATCH", "/api/workshop", {"house": wrong}, 422)
 

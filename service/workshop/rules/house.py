@@ -5,6 +5,8 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
+from django.db import transaction
+
 from northpace.schedule.house import House
 from northpace.schedule.week import Presence
 from northpace.spec.validated import validated
@@ -20,13 +22,26 @@ def house_of(workshop: Workshop) -> House:
     return kept.model_copy(update={"rates": rates})
 
 
-def keep_house(workshop: Workshop, values: Any) -> None:
-    """Keep hours, rates and rules; raises `InputError` that says what is wrong in them. The caller
-    saves the workshop.
+def keep_house(workshop: Workshop, values: dict[str, Any]) -> None:
+    """Keep what is named of hours, rates and rules; what is not named stays, also if somebody else
+    changes it at this moment. Raises `InputError` that says what is wrong.
     """
-    house = validated(House, values)
-    workshop.house = house.model_dump(mode="json", exclude_defaults=True)
-    workshop.house.get("rates", {}).pop("hands_h", None)
+    with transaction.atomic():
+        kept = Workshop.objects.select_for_update(no_key=True).get(pk=workshop.pk)
+        house = validated(House, _named(kept.house, values))
+        kept.house = house.model_dump(mode="json", exclude_defaults=True)
+        kept.house.get("rates", {}).pop("hands_h", None)
+        kept.save(update_fields=["house"])
+    workshop.house = kept.house
+
+
+def _named(kept: dict[str, Any], values: dict[str, Any]) -> dict[str, Any]:
+    """What is kept, with what is named put over it, also inside hours and rates."""
+    out = {**kept, **values}
+    for group in ("week", "rates"):
+        if isinstance(values.get(group), dict):
+            out[group] = {**kept.get(group, {}), **values[group]}
+    return out
 
 
 def presence_of(workshop: Workshop, now: datetime) -> Presence:

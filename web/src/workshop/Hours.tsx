@@ -22,7 +22,8 @@ export function Hours({ workshop }: { workshop: Workshop }) {
     },
   });
   const house: House = workshop.house ?? {};
-  const keep = (change: Partial<House>) => save.mutate({ house: { ...house, ...change } });
+  // only what is changed is sent, so that two changes in quick succession do not undo each other
+  const keep = (change: House) => save.mutate({ house: change });
   const rates = house.rates ?? {};
   const rate = (label: string, unit: string, key: keyof typeof rates, help: string) => (
     <p className="flex items-center gap-2">
@@ -35,7 +36,7 @@ export function Hours({ workshop }: { workshop: Workshop }) {
         max={1000}
         step={1}
         width="w-16"
-        onValue={(value) => value !== null && keep({ rates: { ...rates, [key]: value } })}
+        onValue={(value) => value !== null && keep({ rates: { [key]: value } })}
       />
       <span className="text-[13px] text-ink-2">{help}</span>
     </p>
@@ -131,10 +132,10 @@ function HandHoursList({
 }: {
   hours: readonly Span[];
   zone: string;
-  onWeek: (week: { hours: Span[]; zone: string }) => void;
+  onWeek: (week: { hours?: Span[]; zone?: string }) => void;
 }) {
   const set = (k: number, span: Partial<Span>) =>
-    onWeek({ hours: hours.map((old, n) => (n === k ? { ...old, ...span } : old)), zone });
+    onWeek({ hours: hours.map((old, n) => (n === k ? { ...old, ...span } : old)) });
   return (
     <section className="card flex flex-col gap-2 p-4">
       <h2 className="text-lg font-semibold">When somebody is there</h2>
@@ -182,7 +183,7 @@ function HandHoursList({
           <button
             className="quiet"
             aria-label={`Remove entry ${k + 1}`}
-            onClick={() => onWeek({ hours: hours.filter((_, n) => n !== k), zone })}
+            onClick={() => onWeek({ hours: hours.filter((_, n) => n !== k) })}
           >
             remove
           </button>
@@ -194,7 +195,6 @@ function HandHoursList({
           onClick={() =>
             onWeek({
               hours: [...hours, { days: [0, 1, 2, 3, 4], begin: "08:00", end: "18:00" }],
-              zone,
             })
           }
         >
@@ -205,7 +205,7 @@ function HandHoursList({
           label="Time zone"
           value={zone}
           placeholder="such as Europe/Oslo"
-          onValue={(next) => onWeek({ hours: [...hours], zone: next })}
+          onValue={(next) => onWeek({ zone: next })}
         />
       </p>
     </section>
