@@ -53,8 +53,8 @@ class Laid:
         return np.where(drawn, self.moves.filament * self.of_plan(per), 0.0)
 
     def of_plan(self, value: np.ndarray) -> np.ndarray:
-        """(M,) the figure (n,) of the plan that each move belongs to; between placings that of the
-        first.
+        """(M,) for every move the figure of its plan, of which there are (n,). Moves between pieces
+        get the figure of the first plan.
         """
         return np.asarray(value[np.maximum(self.placing, 0)])
 

@@ -5,6 +5,7 @@ more.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import accumulate
 
 from northpace.beds.bed import lay_bed
 from northpace.beds.bedplan import BedPlan
@@ -55,13 +56,13 @@ def plate_figures(spec: BedSpec, key: str, plan: BedPlan) -> PlateFigures:
     full = _Full(spec, key, plan, MOST)
     copies = sorted({2**k for k in range(full.holds.bit_length())} | {full.holds})
     found = [full.takes(count) for count in copies]
-    # a plate may take a little less with one more copy, because every copy has longer to cool
-    rising = [tuple(max(row[: k + 1]) for k in range(len(row))) for row in zip(*found, strict=True)]
-    return PlateFigures(tuple(copies), rising[0], rising[1])
+    # with one more copy a plate may take a little less, because every copy has longer to cool
+    seconds, grams = (tuple(accumulate(row, max)) for row in zip(*found, strict=True))
+    return PlateFigures(tuple(copies), seconds, grams)
 
 
 class _Full:
-    """A plate with as many copies of a plan as it holds, and what it takes with fewer."""
+    """A plate with as many copies of a plan as fit. It says what it takes with fewer of them."""
 
     def __init__(self, spec: BedSpec, key: str, plan: BedPlan, copies: int) -> None:
         self.plans = {key: plan}

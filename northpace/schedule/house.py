@@ -1,4 +1,4 @@
-"""What a workshop says once about its orders: when somebody is there, and what work costs."""
+"""The rules of a workshop for all its orders: when somebody is there, and what work costs."""
 
 from __future__ import annotations
 
@@ -6,12 +6,12 @@ from northpace.schedule.rates import OrderRates
 from northpace.schedule.week import Week
 from northpace.spec.declare import Group, setting
 
-#: Results that are known weigh as much as the assumed share of failures once there are so many.
-FIRM = 20
+#: The assumed share of failures counts as much as so many results.
+ASSUMED_RESULTS = 20
 
 
 class House(Group):
-    """The rules of a workshop for schedules and quotes."""
+    """What schedules and quotes of a workshop are computed with."""
 
     week: Week = Week()
     rates: OrderRates = OrderRates()
@@ -24,20 +24,21 @@ class House(Group):
     fails: float = setting(
         3.0,
         "Failed pieces",
-        help="Share of pieces that fail, as long as a plan has few results of its own.",
+        help="Share of pieces that is assumed to fail while a plan has few results of its own.",
         unit="%",
         ge=0,
         le=90,
     )
 
-    def failing(self, told: int, good: int) -> float:
-        """The share of a plan's pieces that fail, 0 to 0.9, if of ``told`` pieces whose result is
-        known ``good`` are good. The workshop's own figure counts as `FIRM` results.
+    def failing(self, known: int, good: int) -> float:
+        """The share of a plan's pieces that is likely to fail, 0 to 0.9. Of ``known`` pieces with a
+        result ``good`` are good; the assumed share counts as `ASSUMED_RESULTS` results more.
         """
-        share = (told - good + FIRM * self.fails / 100) / (told + FIRM)
+        assumed = ASSUMED_RESULTS * self.fails / 100
+        share = (known - good + assumed) / (known + ASSUMED_RESULTS)
         return min(max(share, 0.0), 0.9)
 
 
 def spare(pieces: int, fails: float) -> int:
-    """How many pieces are printed beyond ``pieces``, so that as many are likely to be good."""
+    """How many pieces to print in addition, so that ``pieces`` of all are likely to be good."""
     return round(pieces * fails / (1 - fails))

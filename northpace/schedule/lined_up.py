@@ -1,4 +1,4 @@
-"""The queue of one machine along the clock: when each print that waits for it begins and ends."""
+"""When the prints that wait for one machine begin and end."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ class Print:
 
     #: how long it takes, or still takes if it is on the machine; s
     seconds: float
-    #: key of its spool; None if it takes whatever hangs there
+    #: key of its spool; None if it is printed from whatever spool hangs there
     spool: int | None
     #: whether it is on the machine already
     running: bool = False

@@ -111,8 +111,10 @@ def _soonest(floor: Floor, one: WaitingLine, left: int) -> LaidBed | None:
 
 
 def _level(pieces: int, machines: Sequence[tuple[float, float]]) -> float:
-    """When machines have printed so many pieces together, each from the time in s it is free, at
-    its pieces a second. Those that are free only later do not take part. 0 for no pieces.
+    """When machines have printed so many pieces together, in s from now; 0 for no pieces.
+
+    Every machine is given by when it can begin (s from now), and by how many pieces it prints in a
+    second. One that could begin only after all pieces are printed does not take part.
     """
     if not pieces:
         return 0.0
@@ -126,18 +128,20 @@ def _level(pieces: int, machines: Sequence[tuple[float, float]]) -> float:
 
 
 def _rate(floor: Floor, bed: BedTime, count: int) -> float:
-    """Pieces a second on beds with so many of them, with the bed changes between."""
+    """How many pieces a machine prints in a second if each of its beds holds ``count`` of them, bed
+    changes included.
+    """
     return count / (bed.takes(count) + _again(floor, bed.machine))
 
 
 def _ready(floor: Floor, machine: str) -> float:
-    """When the bed of a machine is clear after all it has, in s from now."""
+    """When the bed of a machine has been cleared after its last print, in s from now."""
     state = floor.machines[machine]
     return floor.presence.ready(state.free, 0.0 if state.clear else state.machine.bed_change_s)
 
 
 def _again(floor: Floor, machine: str) -> float:
-    """How long clearing the bed of a machine takes, in s."""
+    """Seconds a person needs to clear the bed of a machine; 0 if it clears itself."""
     found = floor.machines[machine].machine
     return 0.0 if found.clears_itself else found.bed_change_s
 

@@ -22,7 +22,7 @@ def quote_of(problem: Problem, order: WantedOrder) -> Quote:
 
 
 def parts_of(problem: Problem, order: WantedOrder) -> list[QuotedPieces]:
-    """The lines of an order that have pieces, as they are quoted."""
+    """What a quote needs to know of every line of an order that has pieces."""
     machines = {one.key: one for one in problem.machines}
     spools = {spool.material: spool for spool in reversed(problem.spools)}
     return [_part(problem, machines, spools, line) for line in order.lines if line.pieces]
@@ -59,7 +59,7 @@ def _part(
 def _priced(
     problem: Problem, bed: BedTime, machine: FloorMachine, spool: FloorSpool | None
 ) -> PricedBed:
-    """A bed with the name of its machine instead of its key."""
+    """A bed with its prices; it has the name of its machine instead of the key."""
     return PricedBed(
         bed.model_copy(update={"machine": machine.name}),
         spool.price if spool else 0.0,

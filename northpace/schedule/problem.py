@@ -31,7 +31,12 @@ class FloorSpool(Group):
     )
     price: float = setting(0.0, "Price", help="Of its filament.", unit="€/kg", ge=0, le=1e5)
     purge_g: float = setting(
-        0.0, "Lost", help="Laid until it runs clean, once it is hung up.", unit="g", ge=0, le=1000
+        0.0,
+        "Lost",
+        help="Filament that is laid after a change of spool until it runs clean.",
+        unit="g",
+        ge=0,
+        le=1000,
     )
     full_g: float = setting(1000.0, "Full", help="On a new spool of it.", unit="g", ge=1, le=1e5)
 
@@ -63,7 +68,7 @@ class FloorMachine(Group):
         le=86400,
     )
     hour: float | None = setting(
-        None, "Hour", help="What an hour of it costs.", unit="€/h", ge=0, le=1000, source="rates"
+        None, "Hour", help="What an hour of it costs.", unit="€/h", ge=0, le=1e5, source="rates"
     )
     spread: float = setting(
         0.0,
@@ -140,7 +145,7 @@ class WantedPieces(Group):
     spare: int = setting(
         0,
         "Spare",
-        help="How many of these pieces are not needed if all are good.",
+        help="How many of these pieces are printed only in case others fail.",
         ge=0,
         le=MOST_PIECES,
     )

@@ -1,4 +1,4 @@
-"""Orders: so many good pieces of some parts until a time, what is printed for them, and when."""
+"""Orders of customers, the beds that are made for them, and the schedule of the workshop."""
 
 from __future__ import annotations
 
@@ -23,11 +23,13 @@ class Order(models.Model):
     note = models.CharField(max_length=2000, blank=True)
     due = models.DateTimeField(null=True, blank=True)
     urgency = models.PositiveSmallIntegerField(default=2, help_text="3 is urgent, 1 can wait")
-    kits = models.PositiveIntegerField(default=1, help_text="times the pieces of all its lines")
+    kits = models.PositiveIntegerField(
+        default=1, help_text="how many times the pieces of its lines"
+    )
     created = models.DateTimeField(auto_now_add=True)
     closed = models.CharField(max_length=10, choices=Closed.choices, blank=True)
     closed_at = models.DateTimeField(null=True, blank=True)
-    # what was told to the customer
+    # what the customer was promised
     promised = models.DateTimeField(null=True, blank=True)
     quote = models.JSONField(null=True, blank=True)
     quoted_at = models.DateTimeField(null=True, blank=True)
@@ -64,13 +66,13 @@ class OrderLine(models.Model):
 
 
 class OrderBed(models.Model):
-    """A bed that was made for a line of an order, and when it is meant to begin."""
+    """A bed that was made for a line of an order, with what the schedule expected of it."""
 
     line = models.ForeignKey(OrderLine, on_delete=models.CASCADE, related_name="beds")
     bed = models.OneToOneField("beds.Bed", on_delete=models.CASCADE, related_name="of_order")
     begin = models.DateTimeField()
-    seconds = models.FloatField(help_text="what it was expected to take")
-    grams = models.FloatField(help_text="of its spool, as expected")
+    seconds = models.FloatField(help_text="expected time of the bed")
+    grams = models.FloatField(help_text="expected g of filament of the bed")
     pieces = models.PositiveIntegerField()
 
     class Meta:
@@ -81,7 +83,7 @@ class OrderBed(models.Model):
 
 
 class PlateTimes(Computing):
-    """What plates with 1, 2, 4 … copies of a version of a plan take on its machine."""
+    """Time and filament of beds with 1, 2, 4 … pieces of a version of a plan, on its machine."""
 
     version = models.OneToOneField(
         "plans.PlanVersion", on_delete=models.CASCADE, related_name="plate_times"
@@ -95,7 +97,7 @@ class PlateTimes(Computing):
         ordering = ["pk"]
 
     def __str__(self) -> str:
-        return f"plates of {self.version}"
+        return f"bed times of {self.version}"
 
 
 class ShopSchedule(Computing):
@@ -104,8 +106,9 @@ class ShopSchedule(Computing):
     workshop = models.ForeignKey(
         "workshop.Workshop", on_delete=models.CASCADE, related_name="schedules"
     )
-    facts = models.CharField(max_length=64, help_text="digest of what it was computed from")
-    problem = models.JSONField(null=True)
+    facts = models.CharField(
+        max_length=64, help_text="digest of everything it depends on (`Shop.facts`)"
+    )
     result = models.JSONField(null=True)
 
     class Meta:

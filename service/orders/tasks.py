@@ -15,7 +15,7 @@ from service.workshop.models import Workshop
 
 @app.task(queue=SMALL, retry=TRY_AGAIN, pass_context=True)
 def time_plates(context: JobContext, times_id: int, workshop: int = 0, person: int = 0) -> None:
-    """Compute what plates of a version take."""
+    """Compute how long beds of a version of a plan take."""
     plate_times.compute(times_id, within_small=context.worker_name == SMALL)
     owner = Workshop.objects.filter(plans__versions__plate_times=times_id).first()
     if owner is not None:
@@ -31,8 +31,8 @@ def search_schedule(schedule_id: int, workshop: int = 0, person: int = 0) -> Non
 @app.periodic(cron="* * * * * */30")
 @app.task(queue=WATCH, queueing_lock="keep orders")
 def keep_orders(timestamp: int) -> None:
-    """See to it that open orders are scheduled as things are now: plans that changed get the times
-    of their plates, and a schedule that does not hold any more is searched for anew.
+    """Keep the schedules of all workshops with open orders up to date: the times of beds of changed
+    plans are computed, and a better schedule is searched for if the last one cannot be kept.
     """
     put_right_rows(
         PlateTimes.objects.filter(state__in=PlateTimes.OPEN),

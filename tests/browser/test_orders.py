@@ -60,7 +60,7 @@ class Orders(BrowserCase):
         page.get_by_role("button", name="From a table").click()
         page.get_by_label("Table", exact=True).fill(TABLE)
         page.get_by_role("button", name="Take these orders").click()
-        expect(page.get_by_role("status")).to_contain_text("1 order taken, 1 rows not")
+        expect(page.get_by_role("status")).to_contain_text("1 order taken; these rows are wrong")
         expect(page.get_by_text("row 3: part: there is no part 'unknown'")).to_be_visible()
         page.get_by_role("button", name="Close", exact=True).click()
         row = page.get_by_role("row").filter(has_text="Harbour office, A-17")
@@ -76,10 +76,10 @@ class Orders(BrowserCase):
         expect(sheet).to_contain_text("8 × knob")
         expect(sheet.get_by_role("row").filter(has_text="Margin")).to_be_visible()
         sheet.get_by_role("button", name="Keep this as promised").click()
-        expect(sheet.get_by_role("status")).to_contain_text("The customer was told")
+        expect(sheet.get_by_role("status")).to_contain_text("Promised to the customer")
         order = Order.objects.get()
         self.assertIsNotNone(order.promised)
-        expect(sheet).to_contain_text(f"told {order.quote['total']} €")
+        expect(sheet).to_contain_text(f"Promised to the customer: {order.quote['total']} €")
         page.keyboard.press("Escape")
 
     def try_another_machine(self):

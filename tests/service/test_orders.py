@@ -82,7 +82,6 @@ class Orders(Ordered):
 
     def test_looking_starts_nothing_and_asks_as_often_for_many(self):
         self.order(3)
-        queued = ProcrastinateJob.objects.count()
         with CaptureQueriesContext(connection) as one:
             self.schedule()
         self.send("POST", "/api/orders/import", {"table": "part,pieces\n" + "cube,4\n" * 6})
@@ -91,7 +90,6 @@ class Orders(Ordered):
             found = self.schedule()
         self.assertEqual(len(found["orders"]), 7)
         self.assertEqual(len(one), len(many))
-        self.assertGreaterEqual(queued, 0)
         before = ProcrastinateJob.objects.count()
         self.send("GET", "/api/orders")
         self.schedule()
@@ -151,7 +149,7 @@ class Orders(Ordered):
             ({"lines": [{"part": part, "pieces": 1}], "due": late}, "passed already"),
             ({"lines": [{"part": part + 9, "pieces": 1}]}, "no part"),
             ({"lines": [{"part": part, "pieces": 9000}], "kits": 2}, "10000"),
-            ({"lines": [{"part": part, "pieces": 1}] * 2}, "twice"),
+            ({"lines": [{"part": part, "pieces": 1}] * 2}, "listed twice"),
             ({"lines": [{"part": part, "pieces": 1, "plans": [self.plan + 9]}]}, "no plan"),
         ):
             self.assertIn(words, self.send("POST", "/api/orders", body, 422)["detail"])
@@ -243,6 +241,52 @@ class Orders(Ordered):
         gap = datetime.fromisoformat(after["begin"]) - timezone.now()
         self.assertGreater(gap.total_seconds(), alone + 540)
 
+    def test_a_plan_of_which_no_piece_fits_is_said_once_and_tried_again_when_asked(self):
+        Machine.objects.update(figures={"size_x": 15, "size_y": 15})
+        order = self.order(2)
+        self.assertIn("not one copy fits", self.line(order)["plans"][0]["why"])
+        keep_orders(0)
+        self.assertEqual(PlateTimes.objects.get().state, "failed", "it is not tried by itself")
+        (outlook,) = self.schedule()["orders"]
+        self.assertEqual(outlook["state"], "impossible")
+        self.send("POST", "/api/schedule")
+        self.assertEqual(PlateTimes.objects.get().state, "queued")
+        Machine.objects.update(figures={"size_x": 200, "size_y": 200})
+        keep_orders(0)
+        work()
+        self.assertEqual(self.line(order)["plans"][0]["why"], "")
+
+    def test_a_spool_that_is_filled_up_changes_the_schedule(self):
+        Spool.objects.update(usable_mass=0.01)
+        self.order(2)
+        self.assertEqual(self.schedule()["beds"], [])
+        self.assertTrue(self.schedule()["searched"])
+        Spool.objects.update(usable_mass=500)
+        self.assertEqual(len(self.schedule()["beds"]), 1)
+
+    def test_a_bed_that_is_wanted_twice_takes_its_machine_twice(self):
+        order = self.order(6)
+        (slot,) = self.schedule()["beds"]
+        bed = self.release(slot)["bed"]
+        spec = self.send("GET", f"/api/beds/{bed}")["version"]["spec"]
+        self.send("PATCH", f"/api/beds/{bed}", {"spec": {**spec, "times": 2}})
+        work()
+        self.assertEqual(self.line(order)["on_beds"], 12)
+        (busy,) = self.schedule()["machines"][0]["busy"]
+        took = datetime.fromisoformat(busy["end"]) - datetime.fromisoformat(busy["begin"])
+        report = self.send("GET", f"/api/beds/{bed}")["version"]["report"]
+        self.assertAlmostEqual(took.total_seconds(), 2 * report["total_s"], delta=0.1)
+        self.commit(bed)
+        line = self.line(order)
+        self.assertEqual((line["under_way"], line["on_beds"]), (6, 6))
+
+    def test_what_is_on_the_screen_stays_while_nothing_changes(self):
+        self.order(2)
+        ShopSchedule.objects.all().delete()
+        first, again = self.schedule(), self.schedule()
+        self.assertFalse(first["searched"])
+        self.assertEqual(first["beds"], again["beds"])
+
     def test_parts_and_plans_of_orders_stay(self):
         order = self.order(2)
         self.assertIn("order", self.send("DELETE", f"/api/plans/{self.plan}", status=409)["detail"])
@@ -270,6 +314,10 @@ class Orders(Ordered):
         work()
         self.assertFalse(self.schedule()["searched"])
         self.assertTrue(self.schedule()["beds"], "the first answer is there all the same")
+        keep_orders(0)
+        self.assertIsNone(self.schedule()["searching"])
+        self.order(3)
+        self.assertTrue(self.schedule()["searched"], "something has changed")
 
 
 class Quotes(Ordered):
@@ -326,6 +374,24 @@ class Imports(Ordered):
         for said in ("cone", "many", "passed", "tomorrow", "sometime", "no plan 88"):
             self.assertIn(said, words)
 
+    def test_an_order_with_a_wrong_row_is_not_taken_in_part(self):
+        found = self.read(
+            "order,due,part,pieces\n"
+            "K-1,2090-12-24,cube,4\n"
+            "K-1,2090-12-24,cone,4\n"
+            "K-2,2090-12-24,cube,4\n"
+            "K-2,,cube,3\n"
+            "K-3,2090-12-24,cube,1\n"
+            "K-3,2090-12-25,peg,1\n"
+            "K-4,2090-12-24,cube,1\n"
+        )
+        self.assertEqual([order.reference for order in Order.objects.all()], ["K-4"])
+        said = {row["row"]: row["words"] for row in found["wrong"]}
+        self.assertEqual(sorted(said), [3, 4, 7])
+        self.assertIn("no part 'cone'", said[3])
+        self.assertIn("listed twice", said[4])
+        self.assertIn("row 6 is of the same order and says something else", said[7])
+
     def test_what_is_no_table_is_refused(self):
         for table, words in (
             ("", "empty"),
@@ -352,6 +418,9 @@ class WhatIfs(Ordered):
         self.assertLess(row["then"], row["now"])
         self.send("POST", "/api/schedule/what-if", {}, 422)
         self.send("POST", "/api/schedule/what-if", {"until": "22:00"}, 422)
+        self.send("PATCH", "/api/workshop", {"house": {"week": OFFICE}})
+        wrong = self.send("POST", "/api/schedule/what-if", {"until": "99:99"}, 422)
+        self.assertIn("99:99", wrong["detail"])
 
     def test_another_spool_makes_more_pieces_possible(self):
         Spool.objects.update(usable_mass=3)

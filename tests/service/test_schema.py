@@ -56,6 +56,8 @@ class Described(Emptied, LiveServerTestCase):
         body = plan_body(part, self.workshop)
         plan = self.client.post("/api/plans", body, content_type="application/json").json()["id"]
         self.client.post("/api/beds", {"plans": [plan]}, content_type="application/json")
+        order = {"lines": [{"part": part, "pieces": 3}]}
+        self.client.post("/api/orders", order, content_type="application/json")
         work()
 
     def test_every_answer_is_one_that_is_described(self):

@@ -42,8 +42,8 @@ def create_bed(
 
 
 def create_filled(version: PlanVersion, copies: int, spec: BedSpec, spool: Any, name: str) -> Bed:
-    """A bed with so many copies of a version of a plan, put where filling a bed puts them; if more
-    are asked for than fit, the others get beds beside it. ``spec`` says how it is laid.
+    """A bed with so many copies of a version of a plan, which is filled with them in the queue. If
+    more are asked for than fit, other beds are made for the rest. ``spec`` says how it is laid.
     """
     bed = Bed(workshop=version.plan.workshop, name=name, nozzle=version.nozzle, spool=spool)
     return _begun(bed, spec, f"{SHARE} {version.pk} {copies} filled", [version])

@@ -43,9 +43,9 @@ def schedule(
     now: datetime | None = None,
     presence: Presence | None = None,
 ) -> dict[int, Slot]:
-    """Slots of a machine's open jobs by their key; ``jobs`` in the order they are printed, those on
-    the machine first. Work by hand between them is done while somebody is there (``presence``, that
-    of the machine's workshop at ``now`` if it is not given).
+    """When the open jobs of a machine begin and end, by their keys. ``jobs`` are sorted as
+    `in_queue` does. Work by hand between them waits until somebody is there; ``presence`` says when
+    that is, from ``now`` on, and is looked up if it is not given.
     """
     moment = now or timezone.now()
     presence = presence or presence_of(machine.workshop, moment)
@@ -62,7 +62,9 @@ def schedule(
 
 
 def turnover_of(machine: Machine) -> Turnover:
-    """What is done between two prints of a machine; less for one that is simulated faster."""
+    """How long the changes between two prints of a machine take on the clock. They take less if it
+    is simulated faster than a real one.
+    """
     quick = factor_of(machine)
     return Turnover(
         60 * machine.bed_change_min / quick,
@@ -78,7 +80,7 @@ def _print_of(job: Job, quick: float) -> Print:
 
 
 def _later(moment: datetime, seconds: float) -> datetime:
-    """So many seconds later; what never comes counts as the end of the days looked ahead."""
+    """A moment so many seconds later, at most as many days ahead as schedules look."""
     return moment + timedelta(seconds=min(seconds, AHEAD_S))
 
 
@@ -115,7 +117,7 @@ def open_jobs(machine: Machine) -> list[Job]:
 
 
 def in_queue(jobs: list[Job]) -> list[Job]:
-    """Open jobs of a machine in the order they are printed, what is on it first."""
+    """The open jobs of a machine, sorted: the one on the machine first, then those that wait."""
     return sorted(jobs, key=lambda job: (job.state == Job.State.QUEUED, job.position, job.number))
 
 

@@ -25,7 +25,7 @@ from service.orders.api.serializers import (
 )
 from service.orders.api.shown import orders_shown
 from service.orders.models import Order
-from service.orders.rules import importing, quoting, searching, taking
+from service.orders.rules import importing, quoting, taking
 from service.orders.rules.shop import shop_of
 from service.parts.models import Part
 from service.plans.api.asking import asked
@@ -43,8 +43,7 @@ def order_of(request: Request, pk: int) -> Order:
 
 
 def _shown(order: Order, code: int = status.HTTP_200_OK) -> Response:
-    """One order as it stands, after a change: the schedule may have to be searched for anew."""
-    searching.see_to(order.workshop)
+    """One order as it stands."""
     (shown,) = orders_shown(shop_of(order.workshop, timezone.now(), only=[order]))
     return Response(shown, status=code)
 
@@ -96,15 +95,13 @@ class OrderDetail(APIView):
     @extend_schema(operation_id="order_show", responses=OrderSerializer)
     def get(self, request: Request, pk: int) -> Response:
         """An order, open or closed."""
-        order = order_of(request, pk)
-        (shown,) = orders_shown(shop_of(order.workshop, timezone.now(), only=[order]))
-        return Response(shown)
+        return _shown(order_of(request, pk))
 
     @extend_schema(
         operation_id="order_change", request=OrderAskSerializer, responses=OrderSerializer
     )
     def patch(self, request: Request, pk: int) -> Response:
-        """Change an open order; what is not mentioned stays. Lines are named all or none."""
+        """Change an open order. What is not mentioned stays; lines are replaced all together."""
         order, values = order_of(request, pk), asked(OrderAskSerializer, request)
         rows = values.pop("lines", None)
         lines = None if rows is None else _lines(order.workshop, rows)
@@ -114,7 +111,6 @@ class OrderDetail(APIView):
     def delete(self, request: Request, pk: int) -> Response:
         """Remove an order that no bed was made for; another one is closed."""
         taking.remove(order_of(request, pk))
-        searching.see_to(workshop_of(request))
         return Response(status=status.HTTP_204_NO_CONTENT)
 
 
@@ -128,7 +124,7 @@ class OrderClose(APIView):
         return _shown(taking.reopen(order) if how == "open" else taking.close(order, how))
 
 
-class OrderQuote(APIView):
+class OrderPrice(APIView):
     @extend_schema(operation_id="order_quote", responses=OrderQuoteSerializer)
     def get(self, request: Request, pk: int) -> Response:
         """What an order costs as things are now, amount by amount."""
@@ -140,7 +136,7 @@ class OrderPromise(APIView):
         operation_id="order_promise", request=OrderPromiseSerializer, responses=OrderSerializer
     )
     def post(self, request: Request, pk: int) -> Response:
-        """Keep what the customer is told: the present price, and a time."""
+        """Keep what the customer is promised: the present price, and a time."""
         order = order_of(request, pk)
         return _shown(quoting.promise(order, asked(OrderPromiseSerializer, request)["promised"]))
 
@@ -150,10 +146,9 @@ class OrderImport(APIView):
         operation_id="orders_import", request=ImportAskSerializer, responses=ImportedSerializer
     )
     def post(self, request: Request) -> Response:
-        """Take orders from a table; of rows that are not taken it says why."""
+        """Take orders from a table, and say what is wrong with the rows of the others."""
         table = asked(ImportAskSerializer, request)["table"]
         found = importing.read_in(workshop_of(request), table)
-        searching.see_to(workshop_of(request))
         return Response(
             {
                 "orders": [order.pk for order in found.orders],

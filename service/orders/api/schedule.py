@@ -34,7 +34,7 @@ def _shown(workshop: Workshop) -> Response:
     last = workshop.schedules.first()
     running = last if last and last.state in Computing.OPEN else None
     failed = last.message if last and last.state == Computing.State.FAILED else ""
-    return Response(schedule_shown(shop, searching.standing(shop), running, failed))
+    return Response(schedule_shown(shop, searching.shown_schedule(shop), running, failed))
 
 
 class Schedule(APIView):
@@ -46,7 +46,7 @@ class Schedule(APIView):
     @extend_schema(operation_id="schedule_search", request=None, responses=ScheduleSerializer)
     def post(self, request: Request) -> Response:
         """Search for a better schedule; what is shown stays until one is found."""
-        searching.ask_for(workshop_of(request))
+        searching.search_again(workshop_of(request))
         return _shown(workshop_of(request))
 
     @extend_schema(operation_id="schedule_cancel", responses={200: ScheduleSerializer})
@@ -73,7 +73,6 @@ class ScheduleRelease(APIView):
             spool = get_object_or_404(Spool, pk=values["spool"], material__workshop=workshop)
         wish = releasing.BedWish(plan, values["pieces"], spool, values["begin"])
         made = releasing.release(line, wish)
-        searching.see_to(workshop)
         return Response({"bed": made.bed_id}, status=status.HTTP_201_CREATED)
 
 

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, get_args
 
 from rest_framework import serializers
 
 from northpace.schedule.problem import MOST_PIECES, MOST_PLANS
 from service.orders.models import Order
+from service.orders.rules.outlook import State
 
 
 class LineAskSerializer(serializers.Serializer[Any]):
@@ -49,8 +50,8 @@ class PlanUseSerializer(serializers.Serializer[Any]):
 
 
 class OrderLineSerializer(serializers.Serializer[Any]):
-    """A line with where its pieces stand; good + printed + under_way + on_beds + left is wanted, or
-    more.
+    """A line of an order, and how its pieces stand. Pieces that are good, printed, under way, on
+    beds and left add up to those that are wanted, or to more if more were printed.
     """
 
     id = serializers.IntegerField()
@@ -60,11 +61,15 @@ class OrderLineSerializer(serializers.Serializer[Any]):
     wanted = serializers.IntegerField()
     good = serializers.IntegerField()
     bad = serializers.IntegerField()
-    printed = serializers.IntegerField(help_text="done, and nobody has said how they are")
+    printed = serializers.IntegerField(
+        help_text="printed, and nobody has entered how they came out"
+    )
     under_way = serializers.IntegerField()
     on_beds = serializers.IntegerField(help_text="on beds that are not committed yet")
     left = serializers.IntegerField()
-    spare = serializers.IntegerField(help_text="printed beyond what is left, because some fail")
+    spare = serializers.IntegerField(
+        help_text="pieces printed beyond those left, because some are likely to fail"
+    )
     fails = serializers.FloatField(help_text="share that fails")
     plans = PlanUseSerializer(many=True)
 
@@ -82,7 +87,9 @@ class OrderSerializer(serializers.Serializer[Any]):
     created = serializers.DateTimeField()
     closed = serializers.ChoiceField(["", *Order.Closed.values])
     closed_at = serializers.DateTimeField(allow_null=True)
-    promised = serializers.DateTimeField(allow_null=True, help_text="what the customer was told")
+    promised = serializers.DateTimeField(
+        allow_null=True, help_text="time the customer was promised"
+    )
     price = serializers.CharField(allow_null=True, help_text="€, as it was quoted")
     done = serializers.BooleanField(help_text="all pieces are printed and good")
     lines = OrderLineSerializer(many=True)
@@ -190,6 +197,11 @@ class ScheduledBedSerializer(SpanSerializer):
 
 class OrderOutlookSerializer(serializers.Serializer[Any]):
     order = serializers.IntegerField()
+    state = serializers.ChoiceField(
+        get_args(State),
+        help_text="waiting: the times of its beds are still being computed; impossible: not all of "
+        "its pieces can be printed",
+    )
     done = serializers.DateTimeField(allow_null=True)
     late_s = serializers.FloatField(allow_null=True)
     likely = serializers.DateTimeField(allow_null=True)
@@ -207,8 +219,10 @@ class SearchingSerializer(serializers.Serializer[Any]):
 
 class NeededSerializer(serializers.Serializer[Any]):
     material = serializers.CharField()
-    needed_g = serializers.FloatField(help_text="by what is still to be printed")
-    free_g = serializers.FloatField(help_text="on spools, without what jobs and beds will take")
+    needed_g = serializers.FloatField(help_text="for everything still to be printed")
+    free_g = serializers.FloatField(
+        help_text="on spools, without what jobs and beds that were made will take"
+    )
 
 
 class ScheduleSerializer(serializers.Serializer[Any]):
@@ -222,7 +236,9 @@ class ScheduleSerializer(serializers.Serializer[Any]):
     changes = serializers.ListField(child=serializers.CharField())
     needed = NeededSerializer(many=True)
     searched = serializers.BooleanField(help_text="false: only the first answer")
-    gap = serializers.FloatField(help_text="by what share another could cost less at most")
+    gap = serializers.FloatField(
+        help_text="largest share of its cost that another schedule could save"
+    )
     searching = SearchingSerializer(allow_null=True)
     failed = serializers.CharField(allow_blank=True, help_text="why the last search failed")
 
@@ -240,7 +256,7 @@ class ReleasedSerializer(serializers.Serializer[Any]):
 
 
 class WhatIfSerializer(serializers.Serializer[Any]):
-    """What would be otherwise; what is not mentioned stays."""
+    """What the workshop would have; what is not mentioned stays as it is."""
 
     like = serializers.IntegerField(
         required=False, allow_null=True, help_text="one more machine like the one with this number"
@@ -264,7 +280,9 @@ class WhatIfOrderSerializer(serializers.Serializer[Any]):
 
 
 class WhatIfAnswerSerializer(serializers.Serializer[Any]):
-    """Both sides are first answers, so that they can be compared."""
+    """When orders are done as things are, and when they would be. Both are searched for equally
+    long.
+    """
 
     words = serializers.CharField()
     orders = WhatIfOrderSerializer(many=True)

@@ -2,21 +2,22 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
-from collections.abc import Iterable
+from dataclasses import asdict
 from datetime import datetime, timedelta
 from typing import Any
 
-from service.beds.models import Bed
 from service.computed import Computing
 from service.jobs.rules.schedule import factor_of
-from service.orders.models import OrderLine, PlateTimes
-from service.orders.rules.counted import Count
-from service.orders.rules.searching import Standing, span
-from service.orders.rules.shop import Held, PlanUse, Shop
+from service.orders.models import OrderLine
+from service.orders.rules.line_plans import UsablePlan
+from service.orders.rules.machines_now import MachineNow
+from service.orders.rules.outlook import filament_needed, outlooks
+from service.orders.rules.searching import ShownSchedule, span
+from service.orders.rules.shop import Shop
 
-#: The longest stretch of hours that is shown, in days.
-SHOWN_DAYS = 60
+#: Days for which it is shown when somebody is there: as many as the clock can show at once, and
+#: more only if beds last longer.
+LEAST_DAYS, MOST_DAYS = 15, 60
 
 
 def orders_shown(shop: Shop) -> list[dict[str, Any]]:
@@ -24,7 +25,7 @@ def orders_shown(shop: Shop) -> list[dict[str, Any]]:
     known = {line.key: line for order in shop.wanted for line in order.lines}
 
     def line(one: OrderLine) -> dict[str, Any]:
-        count: Count = shop.counts[one.pk]
+        count = shop.counts[one.pk]
         wanted = known[str(one.pk)]
         return {
             "id": one.pk,
@@ -66,14 +67,14 @@ def orders_shown(shop: Shop) -> list[dict[str, Any]]:
     ]
 
 
-def _use(use: PlanUse) -> dict[str, Any]:
-    times = use.times if use.times and use.times.state == PlateTimes.State.DONE else None
+def _use(use: UsablePlan) -> dict[str, Any]:
+    times = use.times if use.timed else None
     return {
         "plan": use.plan,
         "number": use.number,
         "machine": f"{use.version.nozzle.machine}, {use.version.nozzle}" if use.version else "",
         "material": use.version.material.name if use.version else "",
-        "why": use.why,
+        "why": use.why_not,
         "computing": use.computing,
         "holds": times.copies[-1] if times else None,
         "full_s": times.seconds[-1] if times else None,
@@ -81,7 +82,7 @@ def _use(use: PlanUse) -> dict[str, Any]:
 
 
 def schedule_shown(
-    shop: Shop, found: Standing, search: Computing | None, failed: str
+    shop: Shop, found: ShownSchedule, search: Computing | None, failed: str
 ) -> dict[str, Any]:
     """The schedule with clock times."""
     table = found.table
@@ -89,7 +90,7 @@ def schedule_shown(
     def at(seconds: float) -> datetime:
         return found.made + span(seconds)
 
-    lines, machines = shop.lines, {str(held.machine.pk): held for held in shop.machines}
+    lines = shop.lines
     labels = {str(spool.pk): spool.label for spool in shop.spools}
     beds: list[dict[str, Any]] = [
         {
@@ -102,7 +103,8 @@ def schedule_shown(
             "spool_label": labels[bed.spool],
             "pieces": bed.pieces,
             "grams": bed.grams,
-            "seconds": (bed.end_s - bed.begin_s) * factor_of(machines[bed.machine].machine),
+            "seconds": (bed.end_s - bed.begin_s)
+            * factor_of(shop.machines[int(bed.machine)].machine),
             "hands": at(bed.hands_s),
             "begin": at(bed.begin_s),
             "end": at(bed.end_s),
@@ -112,7 +114,7 @@ def schedule_shown(
         }
         for bed in table.beds
     ]
-    rows = [_machine(held, shop) for held in shop.machines]
+    rows = [_machine(one, shop) for one in shop.machines.values()]
     ends = [one["end"] for one in beds] + [busy["end"] for row in rows for busy in row["busy"]]
     until = max([shop.now, *ends])
     return {
@@ -122,9 +124,9 @@ def schedule_shown(
         "there": _there(shop, until),
         "machines": rows,
         "beds": beds,
-        "orders": _outlooks(shop, found, at),
+        "orders": [asdict(one) for one in outlooks(shop, found)],
         "changes": found.changes,
-        "needed": _needed(shop),
+        "needed": [asdict(one) for one in filament_needed(shop)],
         "searched": found.searched,
         "gap": table.gap,
         "searching": {"state": search.state, "share": search.share} if search else None,
@@ -133,10 +135,11 @@ def schedule_shown(
 
 
 def _there(shop: Shop, until: datetime) -> list[dict[str, datetime]]:
-    """When somebody is there, until a day after everything is done; nothing if that is always."""
+    """When somebody is there, for as long as the clock may show; empty if somebody always is."""
     if shop.presence.always:
         return []
-    last = min((until - shop.now).total_seconds() / 86400 + 2, SHOWN_DAYS) * 86400
+    days = (until - shop.now).total_seconds() / 86400 + 2
+    last = 86400 * min(max(days, LEAST_DAYS), MOST_DAYS)
     return [
         {
             "begin": shop.now + timedelta(seconds=float(begin)),
@@ -147,89 +150,30 @@ def _there(shop: Shop, until: datetime) -> list[dict[str, datetime]]:
     ]
 
 
-def _machine(held: Held, shop: Shop) -> dict[str, Any]:
+def _machine(now_on: MachineNow, shop: Shop) -> dict[str, Any]:
     of_bed = {
         bed.bed_id: line.order_id
         for key, line in shop.lines.items()
         for bed in shop.counts[key].beds
     }
-    busy = [
-        {
-            "kind": "job",
-            "id": job.pk,
-            "title": job.title,
-            "begin": held.slots[job.pk].begin,
-            "end": held.slots[job.pk].end,
-            "running": job.state in job.ACTIVE,
-            "order": of_bed.get(job.bed.bed_id) if job.bed else None,
-        }
-        for job in held.jobs
-    ]
-    for bed, begin, end in held.made:
-        busy.append(
-            {
-                "kind": "bed",
-                "id": bed.bed_id,
-                "title": _bed_title(bed.bed),
-                "begin": shop.now + timedelta(seconds=begin),
-                "end": shop.now + timedelta(seconds=end),
-                "running": False,
-                "order": of_bed.get(bed.bed_id),
-            }
-        )
+
+    def busy(kind: str, key: int, title: str, bed: int | None) -> dict[str, Any]:
+        order = None if bed is None else of_bed.get(bed)
+        return {"kind": kind, "id": key, "title": title, "order": order, "running": False}
+
+    rows = []
+    for job in now_on.jobs:
+        row = busy("job", job.pk, job.title, job.bed.bed_id if job.bed else None)
+        slot, running = now_on.slots[job.pk], job.state in job.ACTIVE
+        rows.append(row | {"begin": slot.begin, "end": slot.end, "running": running})
+    for made, begin, end in now_on.made:
+        bed = made.row.bed
+        row = busy("bed", bed.pk, bed.name or f"Bed {bed.number}", bed.pk)
+        rows.append(row | {"begin": shop.now + span(begin), "end": shop.now + span(end)})
     return {
-        "id": held.machine.pk,
-        "name": held.machine.name,
-        "why": held.why,
-        "simulated": factor_of(held.machine),
-        "busy": busy,
+        "id": now_on.machine.pk,
+        "name": now_on.machine.name,
+        "why": now_on.why_not,
+        "simulated": factor_of(now_on.machine),
+        "busy": rows,
     }
-
-
-def _bed_title(bed: Bed) -> str:
-    return bed.name or f"Bed {bed.number}"
-
-
-def _outlooks(shop: Shop, found: Standing, at: Any) -> Iterable[dict[str, Any]]:
-    """When each order is done; orders that are new since the schedule was made are left out."""
-    promised = {one.order: one for one in found.promised}
-    lacking: dict[str, list[str]] = defaultdict(list)
-    for one in found.table.unplaced:
-        name = shop.lines[int(one.line)].part.name
-        lacking[one.order].append(f"{one.pieces} × {name}: {one.why}")
-    out = []
-    for end in found.table.orders:
-        promise = promised.get(end.order)
-        likely = promise.likely_s if promise else None
-        kept = promise.promise_s if promise else None
-        out.append(
-            {
-                "order": int(end.order),
-                "done": None if end.done_s is None else at(end.done_s),
-                "late_s": end.late_s,
-                "likely": None if likely is None else at(likely),
-                "promise": None if kept is None else at(kept),
-                "on_time": promise.on_time if promise else None,
-                "lacking": lacking[end.order],
-            }
-        )
-    return out
-
-
-def _needed(shop: Shop) -> list[dict[str, Any]]:
-    """Filament by material: what is needed for everything that is still to be printed, a line by
-    the plan that takes least a piece, and what is free.
-    """
-    needed: dict[str, float] = defaultdict(float)
-    for order in shop.wanted:
-        for line in order.lines:
-            if line.beds and line.pieces:
-                best = min(line.beds, key=lambda bed: bed.grams[-1] / bed.holds)
-                needed[best.material] += line.pieces * best.grams[-1] / best.holds
-    free: dict[str, float] = defaultdict(float)
-    for spool in shop.problem.spools:
-        free[spool.material] += spool.grams
-    return [
-        {"material": name, "needed_g": grams, "free_g": free[name]}
-        for name, grams in sorted(needed.items())
-    ]

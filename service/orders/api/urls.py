@@ -8,7 +8,7 @@ urlpatterns = [
     path("orders/import", orders.OrderImport.as_view()),
     path("orders/<int:pk>", orders.OrderDetail.as_view()),
     path("orders/<int:pk>/close", orders.OrderClose.as_view()),
-    path("orders/<int:pk>/quote", orders.OrderQuote.as_view()),
+    path("orders/<int:pk>/quote", orders.OrderPrice.as_view()),
     path("orders/<int:pk>/promise", orders.OrderPromise.as_view()),
     path("schedule", schedule.Schedule.as_view()),
     path("schedule/release", schedule.ScheduleRelease.as_view()),

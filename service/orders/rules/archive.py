@@ -47,7 +47,7 @@ SPOOLS = ("material", "spool", "at", "what", "grams", "left after g", "job", "no
 PARTS = ("name", "file", "labels", "state", "bytes", "sha256", "taken in")
 ORDERS = (
     *("order", "customer", "reference", "due", "urgency", "kits", "closed", "promised", "price"),
-    *("part", "pieces", "good", "not good", "result not told", "under way", "note"),
+    *("part", "pieces", "good", "not good", "result not entered", "under way", "note"),
 )
 
 

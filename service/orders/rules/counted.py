@@ -15,28 +15,45 @@ from service.orders.models import OrderBed, OrderLine
 from service.plans.models import PlanVersion
 
 
+@dataclass(frozen=True)
+class WaitingBed:
+    """A bed of an order that somebody still has to commit, once or several times."""
+
+    row: OrderBed
+    #: pieces of the line, seconds and grams of all the times it is still to be committed: as
+    #: computed if the bed is exact, else as they were expected
+    pieces: int
+    seconds: float
+    grams: float
+
+
 @dataclass
 class Count:
-    """The pieces of one line."""
+    """How the pieces of one line stand."""
 
-    #: how many good ones are ordered
+    #: how many good pieces are ordered
     wanted: int
-    #: good, not good (failed, with flaws or given up), and printed with a result nobody has told
+    #: pieces that are good; that are not (failed, with flaws or given up); and that are printed,
+    #: but nobody has entered yet how they came out
     good: int = 0
     bad: int = 0
     printed: int = 0
-    #: on a machine or in its queue, and on beds that are not committed yet
+    #: pieces on a machine or in its queue
     under_way: int = 0
-    on_beds: int = 0
-    #: beds that were made for it, and those of them that wait to be committed
+    #: all beds that were made for the line, and those that wait to be committed
     beds: list[OrderBed] = field(default_factory=list)
-    waiting: list[OrderBed] = field(default_factory=list)
-    #: the open jobs
+    waiting: list[WaitingBed] = field(default_factory=list)
+    #: keys of its jobs that have not ended
     jobs: list[int] = field(default_factory=list)
 
     @property
+    def on_beds(self) -> int:
+        """Pieces on beds that are not committed yet."""
+        return sum(bed.pieces for bed in self.waiting)
+
+    @property
     def left(self) -> int:
-        """Pieces that nothing is made for yet."""
+        """Pieces for which no bed was made yet."""
         return max(self.wanted - self.good - self.printed - self.under_way - self.on_beds, 0)
 
     @property
@@ -46,16 +63,16 @@ class Count:
 
 
 def counts(lines: Iterable[OrderLine]) -> dict[int, Count]:
-    """The counts of lines by their keys, in a fixed number of queries. A piece counts for a line if
-    it is of the line's part and lies on a bed that was made for it.
+    """How the pieces of lines stand, by the keys of the lines, in a fixed number of queries. A
+    piece counts for a line if it is of the line's part and lies on a bed that was made for it.
     """
     lines = list(lines)
     out = {line.pk: Count(line.pieces * line.order.kits) for line in lines}
     parts = {line.pk: line.part_id for line in lines}
     made = {bed.bed_id: bed for bed in _beds(out)}
-    latest = _newest_specs(made)
+    latest = _newest(made)
     jobs = _jobs(made)
-    part_of = _parts(latest, jobs)
+    part_of = _parts([version.spec for version in latest.values()], jobs)
     committed: dict[int, int] = defaultdict(int)
     for job in jobs:
         assert job.bed is not None
@@ -63,36 +80,51 @@ def counts(lines: Iterable[OrderLine]) -> dict[int, Count]:
         line = made[job.bed.bed_id].line_id
         _add(out[line], job, part_of, parts[line])
     for key, bed in made.items():
-        spec, count = latest.get(key), out[bed.line_id]
+        count, version = out[bed.line_id], latest[key]
         count.beds.append(bed)
-        times = int((spec or {}).get("times", 1))
-        if committed[key] >= times:
-            continue
-        filled = spec is not None and spec["placings"]
-        pieces = _pieces(spec, part_of, parts[bed.line_id]) if filled and spec else bed.pieces
-        count.on_beds += pieces * (times - committed[key])
-        count.waiting.append(bed)
+        times = int(version.spec.get("times", 1)) - committed[key]
+        if times > 0:
+            pieces = _pieces(version.spec, part_of, parts[bed.line_id])
+            count.waiting.append(_waiting(bed, version, pieces, times))
     return out
+
+
+@dataclass(frozen=True)
+class _Newest:
+    """What the newest version of a bed says, with its seconds and grams if it is exact."""
+
+    spec: dict[str, Any]
+    seconds: float | None
+    grams: float | None
+
+
+def _waiting(bed: OrderBed, version: _Newest, pieces: int, times: int) -> WaitingBed:
+    # a bed that is being filled has no pieces in its spec yet
+    if not version.spec["placings"]:
+        pieces = bed.pieces
+    seconds = bed.seconds if version.seconds is None else version.seconds
+    grams = bed.grams if version.grams is None else version.grams
+    return WaitingBed(bed, times * pieces, times * seconds, times * grams)
 
 
 def _beds(lines: Iterable[int]) -> list[OrderBed]:
     return list(OrderBed.objects.filter(line__in=lines).select_related("bed__nozzle__machine"))
 
 
-def _newest_specs(beds: dict[int, OrderBed]) -> dict[int, dict[str, Any]]:
-    """What the newest version of each bed says; one that is being filled has no placings yet. Beds
-    that are exact take what was computed, not what was expected.
-    """
-    newest = BedVersion.objects.filter(bed__in=beds).order_by("bed_id", "-number")
-    specs = {}
-    rows = newest.distinct("bed_id").annotate(
+def _newest(beds: Iterable[int]) -> dict[int, _Newest]:
+    """The newest version of every bed, by the key of the bed."""
+    versions = BedVersion.objects.filter(bed__in=beds).order_by("bed_id", "-number")
+    rows = versions.distinct("bed_id").annotate(
         total=KT("report__total_s"), mass=KT("report__mass_g")
     )
-    for key, spec, total, mass in rows.values_list("bed_id", "spec", "total", "mass"):
-        specs[key] = spec
-        if total is not None and mass is not None:
-            beds[key].seconds, beds[key].grams = float(total), float(mass)
-    return specs
+
+    def number(text: str | None) -> float | None:
+        return None if text is None else float(text)
+
+    return {
+        key: _Newest(spec, number(total), number(mass))
+        for key, spec, total, mass in rows.values_list("bed_id", "spec", "total", "mass")
+    }
 
 
 def _jobs(beds: Iterable[int]) -> list[Job]:
@@ -103,9 +135,9 @@ def _jobs(beds: Iterable[int]) -> list[Job]:
     )
 
 
-def _parts(specs: dict[int, dict[str, Any]], jobs: list[Job]) -> dict[str, int]:
-    """The part of every version of a plan that lies on one of the beds."""
-    every = [*specs.values(), *(job.bed.spec for job in jobs if job.bed)]
+def _parts(specs: list[dict[str, Any]], jobs: list[Job]) -> dict[str, int]:
+    """The key of the part of every version of a plan that lies on one of the beds."""
+    every = [*specs, *(job.bed.spec for job in jobs if job.bed)]
     keys = {placing["plan"] for spec in every for placing in spec["placings"]}
     found = PlanVersion.objects.filter(pk__in=[int(key) for key in keys])
     return {str(key): part for key, part in found.values_list("pk", "plan__part_id")}
@@ -116,7 +148,7 @@ def _pieces(spec: dict[str, Any], part_of: dict[str, int], part: int) -> int:
 
 
 def _add(count: Count, job: Job, part_of: dict[str, int], part: int) -> None:
-    """Add the pieces of a job to what is counted of a line."""
+    """Add the pieces of a job to the count of a line."""
     assert job.bed is not None
     placings = job.bed.spec["placings"]
     mine = [

@@ -1,5 +1,5 @@
-"""Orders from a table: rows that can be taken become orders, of the others it is said what is
-wrong in which row.
+"""Orders from a table. An order is taken if all of its rows are right; for every other order it is
+said which rows are wrong, and why.
 """
 
 from __future__ import annotations
@@ -13,7 +13,8 @@ from zoneinfo import ZoneInfo
 from northpace.errors import InputError
 from northpace.schedule.problem import MOST_PIECES
 from service.orders.models import Order
-from service.orders.rules.taking import LineWish, take
+from service.orders.rules.searching import see_to
+from service.orders.rules.taking import LineWish, enter
 from service.parts.models import Part
 from service.plans.models import Plan
 from service.workshop.models import Workshop
@@ -21,6 +22,8 @@ from service.workshop.rules.house import house_of
 
 #: Columns of the table; those that are needed come first.
 NEEDED, OTHERS = ("part", "pieces"), ("order", "customer", "due", "urgency", "plans", "note")
+#: Columns that say something of the whole order.
+OF_ORDER = ("customer", "due", "urgency", "note")
 #: Most rows and most characters of a table.
 MOST_ROWS, MOST_CHARACTERS = 5000, 2_000_000
 URGENCY = {"": 2, "1": 1, "2": 2, "3": 3, "low": 1, "normal": 2, "urgent": 3}
@@ -28,7 +31,7 @@ URGENCY = {"": 2, "1": 1, "2": 2, "3": 3, "low": 1, "normal": 2, "urgent": 3}
 
 @dataclass(frozen=True)
 class Wrong:
-    """A row that was not taken: its number in the file (the head is 1), and why."""
+    """A row that was not taken: its number in the file, of which the first row is 1, and why."""
 
     row: int
     words: str
@@ -44,40 +47,57 @@ class Imported:
 
 @dataclass
 class _Draft:
-    """Rows with the same order, while they are read."""
+    """An order while its rows are read."""
 
-    said: dict[str, object]
+    #: number and values of its first row
+    first: int
+    values: dict[str, str]
     lines: list[LineWish] = field(default_factory=list)
-    rows: list[int] = field(default_factory=list)
+    wrong: list[Wrong] = field(default_factory=list)
 
 
 def read_in(workshop: Workshop, text: str) -> Imported:
-    """Take orders from a table with the columns part and pieces, and order, customer, due, urgency,
-    plans and note if they are there. Rows with the same order are one. Raises `InputError` if it
-    is no such table.
+    """Take orders from a table. Its columns are `NEEDED` and, where they are there, `OTHERS`. Rows
+    with the same reference in the column order are one order. Raises `InputError` if the text is no
+    such table.
     """
-    rows = _rows(text)
     reader = _Reader(workshop)
-    found = Imported()
     drafts: dict[str, _Draft] = {}
-    for number, row in rows:
-        key = row["order"] or f"row {number}"
+    for number, row in _rows(text):
+        draft = drafts.setdefault(row["order"] or f"row {number}", _Draft(number, row))
         try:
-            line = reader.line(row)
-            said = reader.said(row)
+            _agree(row, draft)
+            draft.lines.append(reader.line(row))
         except InputError as error:
-            found.wrong.append(Wrong(number, str(error)))
-            continue
-        draft = drafts.setdefault(key, _Draft(said))
-        draft.lines.append(line)
-        draft.rows.append(number)
+            draft.wrong.append(Wrong(number, str(error)))
+    found = Imported()
     for draft in drafts.values():
-        try:
-            found.orders.append(take(workshop, draft.lines, **draft.said))
-        except InputError as error:
-            found.wrong += [Wrong(number, str(error)) for number in draft.rows]
+        _take(workshop, reader, draft, found)
     found.wrong.sort(key=lambda one: one.row)
+    see_to(workshop)
     return found
+
+
+def _agree(row: dict[str, str], draft: _Draft) -> None:
+    """Raise `InputError` if a row says something else of its order than the first one does. It may
+    leave out what the first one says.
+    """
+    for name in OF_ORDER:
+        if row[name] and row[name] != draft.values[name]:
+            raise InputError(
+                f"row {draft.first} is of the same order and says something else", name
+            )
+
+
+def _take(workshop: Workshop, reader: _Reader, draft: _Draft, found: Imported) -> None:
+    """Take an order if all its rows are right."""
+    if draft.wrong:
+        found.wrong += draft.wrong
+        return
+    try:
+        found.orders.append(enter(workshop, draft.lines, **reader.said(draft.values)))
+    except InputError as error:
+        found.wrong.append(Wrong(draft.first, str(error)))
 
 
 def _rows(text: str) -> list[tuple[int, dict[str, str]]]:
@@ -102,7 +122,7 @@ def _rows(text: str) -> list[tuple[int, dict[str, str]]]:
         wrong = [f"there is no column '{name}'" for name in missing]
         wrong += [f"'{name[:40]}' is none of its columns" for name in unknown[:5]]
         raise InputError(
-            "; ".join(wrong or ["a column stands there twice"])
+            "; ".join(wrong or ["a column is there twice"])
             + f". The first row names the columns: {', '.join(known)}; all but "
             + f"{' and '.join(NEEDED)} may be left out",
             "file",
@@ -177,7 +197,7 @@ class _Reader:
         }
 
     def _due(self, text: str) -> datetime | None:
-        """When it is due: a day counts to its end, a time in the workshop's zone."""
+        """When it is due. A day without a time means its end; times are in the workshop's zone."""
         if not text:
             return None
         try:

@@ -1,5 +1,5 @@
-"""Times of plates with different numbers of copies of a plan: computed in the queue, once for every
-exact version that an order may use.
+"""How long beds with different numbers of pieces of a plan take. This is computed in the queue,
+once for every exact version of a plan that an order may use.
 """
 
 from __future__ import annotations
@@ -24,8 +24,8 @@ from service.queue import LARGE, SMALL, later
 from service.workshop.models import Nozzle
 
 TASK = "orders.tasks.time_plates"
-#: How beds for orders are laid: together, and turned by 45° at most, because finding out how many
-#: fit takes a third of the time that every 15° takes.
+#: How beds for orders are laid: all pieces together, each turned by a multiple of 45°. With the
+#: usual 15° it takes three times as long to find out how many pieces fit.
 ORDER_BED = BedSpec(turn_step=45)
 
 
@@ -43,29 +43,33 @@ def exact_versions(plans: Iterable[Plan | int]) -> list[PlanVersion]:
 
 
 def geometry(nozzle: Nozzle) -> str:
-    """Digest of what of a machine decides how many pieces fit on its bed."""
+    """Digest of the figures of a machine that decide how many pieces fit on its bed."""
     return digest({"figures": nozzle.machine.figures, "bore": nozzle.bore})
 
 
 def known_times(versions: Iterable[PlanVersion]) -> dict[int, PlateTimes]:
-    """What is known or being computed of versions, by their keys; what was computed for another
-    bed, or by an older core, is left out.
+    """The times of versions that are known, that are being computed, or that could not be computed,
+    by the keys of the versions. Times for a bed as it was before, or of an older core, are left
+    out.
     """
     by_key = {version.pk: version for version in versions}
+    rows = PlateTimes.objects.filter(version__in=by_key, core_version=VERSION)
     return {
         row.version_id: row
-        for row in PlateTimes.objects.filter(version__in=by_key)
+        for row in rows
         if row.machine == geometry(by_key[row.version_id].nozzle)
-        and (row.state in PlateTimes.OPEN or row.core_version == VERSION)
     }
 
 
-def ask_for(versions: Iterable[PlanVersion], workshop: int) -> int:
-    """Queue the times of versions that have none; returns how many were queued. Those that failed
-    are not tried again until something about them changes.
+def ask_for(versions: Iterable[PlanVersion], workshop: int, again: bool = False) -> int:
+    """Have the times of versions computed that are not known. Those that could not be computed are
+    tried once more only ``again``. Returns how many were queued.
     """
     versions = list(versions)
     known = known_times(versions)
+    if again:
+        failed = PlateTimes.State.FAILED
+        known = {key: row for key, row in known.items() if row.state != failed}
     missing = [version for version in versions if version.pk not in known]
     for version in missing:
         with transaction.atomic():
@@ -74,6 +78,8 @@ def ask_for(versions: Iterable[PlanVersion], workshop: int) -> int:
                 version=version,
                 defaults={
                     "machine": geometry(version.nozzle),
+                    # kept also with times that cannot be computed, so that these are known to fail
+                    "core_version": VERSION,
                     "state": PlateTimes.State.QUEUED,
                     "message": "",
                     "share": 0,
@@ -85,8 +91,8 @@ def ask_for(versions: Iterable[PlanVersion], workshop: int) -> int:
 
 
 def compute(times_id: int, within_small: bool = False) -> None:
-    """Compute the times of a version; what is too much for the small lane goes on in the large
-    one.
+    """Compute the times of a version. If that is too much for the worker of small work
+    (``within_small``), it is queued for the other one.
     """
     open_ = PlateTimes.objects.filter(pk=times_id, state__in=PlateTimes.OPEN)
     row = open_.select_related("version__plan__part", "version__part").first()
@@ -103,7 +109,7 @@ def compute(times_id: int, within_small: bool = False) -> None:
 
 
 def compute_here(times_id: int) -> None:
-    """The same here; safe to run again after a worker was lost in the middle."""
+    """Compute the times in this process; that may begin again after a worker was lost."""
     open_ = PlateTimes.objects.filter(pk=times_id, state__in=PlateTimes.OPEN)
     if not open_.update(state=PlateTimes.State.COMPUTING, stage="plates", share=0):
         return

@@ -1,4 +1,4 @@
-"""What an order costs, as it was ordered: all pieces, whatever of them is printed already."""
+"""What an order costs: all pieces that were ordered, also those that are printed already."""
 
 from __future__ import annotations
 
@@ -11,53 +11,58 @@ from django.utils import timezone
 
 from northpace.errors import InputError
 from northpace.schedule.pricing import parts_of, quote_of, unpriced
-from northpace.schedule.problem import WantedOrder, WantedPieces
+from northpace.schedule.problem import Problem, WantedOrder, WantedPieces
 from northpace.schedule.quote import Quote, breaks
-from service.orders.models import Order, PlateTimes
-from service.orders.rules.shop import PlanUse, Shop, bed_time, floor_machine, shop_of
+from service.orders.models import Order
+from service.orders.rules.line_plans import bed_time
+from service.orders.rules.machines_now import floor_machine, floor_spools
+from service.orders.rules.shop import Shop, shop_of
 
 
 @dataclass(frozen=True)
-class OrderQuote:
-    """The price of an order, and prices of a piece in € for other numbers of pieces, by part."""
+class PricedOrder:
+    """The price of an order."""
 
     quote: Quote
+    #: by the name of the part: what a piece costs in € if another number of them is ordered
     by_number: dict[str, list[tuple[int, Decimal]]]
     #: parts without a price, because no plan of them has times yet
     missing: list[str]
 
 
-def quote_for(order: Order) -> OrderQuote:
-    """The quote for an order as things are now, with the machines' real times."""
+def quote_for(order: Order) -> PricedOrder:
+    """What an order costs with today's plans, prices and rates. A simulated machine that runs
+    faster than a real one counts with the times of a real one.
+    """
     shop = shop_of(order.workshop, timezone.now(), only=[order])
-    problem = shop.problem.model_copy(
-        update={"machines": tuple(floor_machine(held) for held in shop.machines)}
+    floor = Problem(
+        **shop.house.model_dump(),
+        now=shop.now,
+        machines=tuple(floor_machine(one, real=True) for one in shop.machines.values()),
+        spools=tuple(floor_spools(shop.spools, shop.machines.values())),
     )
     wanted = _whole(shop)
-    quote = quote_of(problem, wanted)
+    quote = quote_of(floor, wanted)
     by_number = {
-        part.name: breaks(part, problem.rates) for part in parts_of(problem, wanted) if part.beds
+        part.name: breaks(part, floor.rates) for part in parts_of(floor, wanted) if part.beds
     }
-    return OrderQuote(quote, by_number, unpriced(wanted, quote))
+    return PricedOrder(quote, by_number, unpriced(wanted, quote))
 
 
 def _whole(shop: Shop) -> WantedOrder:
+    """The order as if none of its pieces were printed yet."""
     (order,) = shop.wanted
 
     def line(known: WantedPieces) -> WantedPieces:
         key = int(known.key)
-        beds = tuple(bed_time(use) for use in shop.plans[key] if _timed(use))
+        beds = tuple(bed_time(plan) for plan in shop.plans[key] if plan.timed)
         pieces = {"pieces": shop.counts[key].wanted, "spare": 0}
         return known.model_copy(update={**pieces, "beds": beds})
 
     return order.model_copy(update={"lines": tuple(line(known) for known in order.lines)})
 
 
-def _timed(use: PlanUse) -> bool:
-    return use.times is not None and use.times.state == PlateTimes.State.DONE
-
-
-def as_dict(found: OrderQuote) -> dict[str, Any]:
+def as_dict(found: PricedOrder) -> dict[str, Any]:
     """The quote as plain values; amounts in € as text, so that no cent is lost."""
 
     def terms(rows: Any) -> list[dict[str, str]]:
@@ -92,8 +97,8 @@ def as_dict(found: OrderQuote) -> dict[str, Any]:
 
 
 def promise(order: Order, promised: datetime | None) -> Order:
-    """Keep what the customer is told: the quote as it is now, and a time. Raises `InputError` for
-    an order that has no price.
+    """Keep what the customer is promised: the quote as it is now, and a time. Raises `InputError`
+    for an order that has no price.
     """
     if order.closed:
         raise InputError(f"{order} is {order.closed}; open it again to change it", str(order))

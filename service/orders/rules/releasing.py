@@ -13,6 +13,7 @@ from northpace.schedule.problem import between
 from service.beds.rules.versions import create_filled
 from service.orders.models import OrderBed, OrderLine, PlateTimes
 from service.orders.rules.plate_times import ORDER_BED, exact_versions, known_times
+from service.orders.rules.searching import see_to
 from service.plans.models import Plan, PlanVersion
 from service.workshop.models import Spool
 
@@ -23,14 +24,15 @@ class BedWish:
 
     plan: Plan
     pieces: int
-    #: None: the one that hangs on the machine, if it is of the plan's material, else the plan's own
+    #: None for the one that hangs on the machine or, if that is of another material, that of the
+    #: plan
     spool: Spool | None
     begin: datetime
 
 
 def release(line: OrderLine, wish: BedWish) -> OrderBed:
-    """Make the bed. It is filled as its times were found, and printed only once somebody has
-    committed it. Raises `InputError` for what cannot be on one.
+    """Make the bed, with its pieces in the places for which its time was computed. It is printed
+    only once somebody has committed it. Raises `InputError` if it cannot be made.
     """
     if line.order.closed:
         raise InputError(f"{line.order} is {line.order.closed}", "line")
@@ -47,7 +49,7 @@ def release(line: OrderLine, wish: BedWish) -> OrderBed:
     holds = times.copies[-1]
     if wish.pieces > holds:
         raise InputError(f"a bed holds at most {holds} pieces of {wish.plan}", "pieces")
-    spool = wish.spool or _at_hand(version)
+    spool = wish.spool or _usual_spool(version)
     if spool is not None and spool.material_id != version.material_id:
         raise InputError(
             f"{spool.label} is {spool.material}, and {wish.plan} is for {version.material}",
@@ -56,7 +58,7 @@ def release(line: OrderLine, wish: BedWish) -> OrderBed:
     name = f"{line.order.title}: {wish.pieces} × {line.part.name}"[:120]
     with transaction.atomic():
         bed = create_filled(version, wish.pieces, ORDER_BED, spool, name)
-        return OrderBed.objects.create(
+        made = OrderBed.objects.create(
             line=line,
             bed=bed,
             begin=wish.begin,
@@ -64,9 +66,12 @@ def release(line: OrderLine, wish: BedWish) -> OrderBed:
             grams=between(wish.pieces, tuple(times.copies), tuple(times.grams)),
             pieces=wish.pieces,
         )
+    see_to(line.order.workshop)
+    return made
 
 
-def _at_hand(version: PlanVersion) -> Spool | None:
+def _usual_spool(version: PlanVersion) -> Spool | None:
+    """The spool that hangs on the machine if it is of the right material, else that of the plan."""
     there = version.nozzle.machine.loaded
     if there is not None and there.material_id == version.material_id:
         return there

@@ -1,5 +1,5 @@
-"""The schedule that is shown: the last one that was searched for, as long as it still holds, else a
-first answer that takes less than a second.
+"""The schedule that is shown: the last one that was searched for, as long as it can be kept. Else
+it is a first answer, which takes less than a second, and a better one is searched for in the queue.
 """
 
 from __future__ import annotations
@@ -22,19 +22,18 @@ from northpace.schedule.timetable import OrderEnd, Timetable, Unplaced
 from northpace.schedule.week import AHEAD_S
 from service.computed import keep_result, unwanted, within_limits
 from service.limits import Limit
-from service.orders.models import PlateTimes, ShopSchedule
+from service.orders.models import ShopSchedule
+from service.orders.rules.plate_times import ask_for as ask_for_times
 from service.orders.rules.shop import Shop, shop_of
 from service.queue import LARGE, later
 from service.workshop.models import Workshop
 
 log = logging.getLogger(__name__)
 TASK = "orders.tasks.search_schedule"
-#: Schedules of a workshop that are kept.
-KEPT = 5
-#: A schedule holds while nothing in it is later than planned by so much (s), and no spool lacks
-#: more than so many grams.
-LATE_S, SHORT_G = 600.0, 1.0
-#: Orders whose end moves by less than this (s) are not told of.
+#: A schedule is kept while no machine is later than this (s), and no spool has this much more or
+#: less filament (g) than when it was made.
+LATE_S, OTHER_G = 600.0, 1.0
+#: An order that ends earlier or later by less than this (s) is no change worth a sentence.
 WORTH_S = 600.0
 LIMIT = Limit(
     "searching for a schedule",
@@ -46,44 +45,64 @@ LIMIT = Limit(
 
 
 @dataclass(frozen=True)
-class Standing:
-    """The schedule as it stands now; times are in s from ``made``."""
+class ShownSchedule:
+    """The schedule that is shown. Its times are in s from ``made``."""
 
     made: datetime
     table: Timetable
     promised: list[Promise]
-    #: how orders moved against the schedule before, in words
+    #: grams that were free on every spool when it was made, by the spool's key
+    grams: dict[str, float]
+    #: what it changed for orders against the schedule before it, in sentences
     changes: list[str]
-    #: whether it was searched for, and is not only the first answer
+    #: whether it was searched for; if not, it is a first answer
     searched: bool
 
 
-def standing(shop: Shop) -> Standing:
-    """The schedule of a workshop as it stands now."""
-    found = _last(shop.workshop)
-    if found is not None and found.result and found.facts == shop.facts:
-        kept = _read(found.result)
-        if _holds(kept, shop):
-            return kept
-    table = at_once(shop.problem)
-    return Standing(shop.now, table, promises(shop.problem, table), [], False)
+#: The last first answer of each workshop, with the digest of its facts, so that who looks at it
+#: every few seconds sees the same one.
+_first_answers: dict[int, tuple[str, ShownSchedule]] = {}
 
 
-def ask_for(workshop: Workshop) -> ShopSchedule:
-    """Queue the search for a better schedule; one that runs already goes on if nothing has changed
-    since it began.
+def shown_schedule(shop: Shop) -> ShownSchedule:
+    """The schedule of a workshop as it is now: the last one that was searched for if it can still
+    be kept, else a first answer. Raises `InputError` as `Shop.problem` does.
     """
+    last, key = _last_done(shop.workshop), shop.workshop.pk
+    if last is not None and last.result and last.facts == shop.facts:
+        kept = _read(last.result)
+        if _can_be_kept(kept, shop):
+            return kept
+    facts, first = _first_answers.get(key, ("", None))
+    if first is None or facts != shop.facts or not _can_be_kept(first, shop):
+        table = at_once(shop.problem)
+        promised = promises(shop.problem, table)
+        first = ShownSchedule(shop.now, table, promised, _grams(shop), [], False)
+        _first_answers[key] = (shop.facts, first)
+    return first
+
+
+def search_again(workshop: Workshop) -> None:
+    """Have a schedule searched for because a person asks for it; beds whose times could not be
+    computed are tried again, too.
+    """
+    shop = shop_of(workshop, timezone.now())
+    uses = [plan for plans in shop.plans.values() for plan in plans]
+    ask_for_times([plan.version for plan in uses if plan.version], workshop.pk, again=True)
+    ask_for(shop)
+
+
+def ask_for(shop: Shop) -> None:
+    """Have a schedule searched for. A search that is under way is given up for it."""
+    workshop = shop.workshop
     with transaction.atomic():
         Workshop.objects.select_for_update(no_key=True).get(pk=workshop.pk)
-        workshop.schedules.filter(state__in=ShopSchedule.OPEN).update(
-            state=ShopSchedule.State.SUPERSEDED
-        )
-        row = ShopSchedule.objects.create(workshop=workshop)
+        last = _last_done(workshop)
+        kept = [last.pk] if last else []
+        workshop.schedules.exclude(pk__in=kept).delete()
+        row = ShopSchedule.objects.create(workshop=workshop, facts=shop.facts)
         row.task = later(TASK, LARGE, workshop.pk, schedule_id=row.pk)
         row.save(update_fields=["task"])
-        kept = workshop.schedules.values_list("pk", flat=True)[:KEPT]
-        workshop.schedules.exclude(pk__in=list(kept)).delete()
-    return row
 
 
 def cancel(workshop: Workshop) -> None:
@@ -93,36 +112,30 @@ def cancel(workshop: Workshop) -> None:
     )
 
 
-def under_way(workshop: Workshop) -> ShopSchedule | None:
-    """The search that runs or waits."""
-    return workshop.schedules.filter(state__in=ShopSchedule.OPEN).first()
-
-
 def is_wanted(shop: Shop) -> bool:
-    """Whether a schedule should be searched for, because the last one does not hold any more. A
-    person who cancelled a search, or a search that failed, is not overruled until something
-    changes.
+    """Whether a schedule should be searched for by itself. If the last search was stopped by a
+    person or has failed, that is only so once something has changed.
     """
-    if not any(line.pieces for order in shop.problem.orders for line in order.lines):
+    if not any(line.pieces for order in shop.wanted for line in order.lines):
         return False
-    times = [use.times for uses in shop.plans.values() for use in uses if use.times]
-    if any(row.state in PlateTimes.OPEN for row in times):
-        return False  # it would be searched for again once they are known
+    if any(plan.computing for plans in shop.plans.values() for plan in plans):
+        return False  # once the times are known it would have to be searched for again
     last = shop.workshop.schedules.first()
     if last is not None and last.state in ShopSchedule.OPEN:
         return False
     if last is not None and last.state != ShopSchedule.State.DONE:
-        return bool(last.facts) and last.facts != shop.facts
-    return not standing(shop).searched
+        return last.facts != shop.facts
+    return not shown_schedule(shop).searched
 
 
 def see_to(workshop: Workshop) -> None:
-    """Have a schedule searched for if the last one does not hold any more. Where more is ordered
-    than can be scheduled this does nothing: who looks at the schedule is told.
+    """Have a schedule searched for if the last one cannot be kept any more. If more is ordered than
+    can be scheduled at once, nothing is done here; whoever looks at the schedule is told.
     """
     try:
-        if is_wanted(shop_of(workshop, timezone.now())):
-            ask_for(workshop)
+        shop = shop_of(workshop, timezone.now())
+        if is_wanted(shop):
+            ask_for(shop)
     except InputError as error:
         log.warning("orders of %s are not scheduled: %s", workshop, error)
 
@@ -135,7 +148,7 @@ def compute(schedule_id: int) -> None:
 
 
 def compute_here(schedule_id: int) -> None:
-    """The same here; safe to run again after a worker was lost in the middle."""
+    """Search in this process; that may begin again after a worker was lost."""
     open_ = ShopSchedule.objects.filter(pk=schedule_id, state__in=ShopSchedule.OPEN)
     if not open_.update(state=ShopSchedule.State.COMPUTING, stage="searching", share=0):
         return
@@ -145,18 +158,22 @@ def compute_here(schedule_id: int) -> None:
 
 
 def _searched(row: ShopSchedule, mine: Any) -> dict[str, Any]:
+    """What is kept of a schedule: ``row`` is its row, and ``mine`` finds it as long as it is
+    wanted.
+    """
     shop = shop_of(row.workshop, timezone.now())
     mine.update(facts=shop.facts)
-    gone, told = unwanted(mine), [0.0]
+    gone, noted = unwanted(mine), 0.0
 
     def tell(share: float) -> bool:
-        if share - told[0] < 0.02:
+        nonlocal noted
+        if share - noted < 0.02:
             return True
-        told[0] = share
+        noted = share
         mine.update(share=share)
         return not gone()
 
-    before = _last(row.workshop)
+    before = _last_done(row.workshop)
     table = scheduled(shop.problem, tell)
     if gone():
         raise Cancelled
@@ -167,21 +184,26 @@ def _searched(row: ShopSchedule, mine: Any) -> dict[str, Any]:
             "made": shop.now.isoformat(),
             "table": asdict(table),
             "promised": [asdict(one) for one in promised],
+            "grams": _grams(shop),
             "changes": changes,
         }
     }
 
 
+def _grams(shop: Shop) -> dict[str, float]:
+    return {spool.key: spool.grams for spool in shop.problem.spools}
+
+
 def span(seconds: float) -> timedelta:
-    """A duration; what never comes counts as the end of the days that are looked ahead."""
+    """A duration, at most as many days as schedules look ahead."""
     return timedelta(seconds=min(seconds, AHEAD_S))
 
 
-def _last(workshop: Workshop) -> ShopSchedule | None:
+def _last_done(workshop: Workshop) -> ShopSchedule | None:
     return workshop.schedules.filter(state=ShopSchedule.State.DONE).first()
 
 
-def _read(result: dict[str, Any]) -> Standing:
+def _read(result: dict[str, Any]) -> ShownSchedule:
     kept = result["table"]
     table = Timetable(
         tuple(LaidBed(**bed) for bed in kept["beds"]),
@@ -193,44 +215,39 @@ def _read(result: dict[str, Any]) -> Standing:
     )
     promised = [Promise(**one) for one in result["promised"]]
     made = datetime.fromisoformat(result["made"])
-    return Standing(made, table, promised, result["changes"], True)
+    return ShownSchedule(made, table, promised, result["grams"], result["changes"], True)
 
 
-def _holds(kept: Standing, shop: Shop) -> bool:
-    """Whether a schedule can still be kept: no bed should have begun already, its machines are free
-    in time, and its spools hold what it takes from them.
+def _can_be_kept(kept: ShownSchedule, shop: Shop) -> bool:
+    """Whether a schedule of the same facts can still be kept: its machines will be free in time for
+    their first beds, no bed should have begun already, and the spools have as much as they had.
     """
+    now = {spool.key: spool.grams for spool in shop.problem.spools}
+    if any(abs(now[key] - grams) > OTHER_G for key, grams in kept.grams.items()):
+        return False
     passed = (shop.now - kept.made).total_seconds()
     free = {one.key: one.free_s for one in shop.problem.machines}
-    left = {one.key: one.grams for one in shop.problem.spools}
-    seen: set[str] = set()
-    for bed in kept.table.beds:
-        if bed.machine not in seen:
-            seen.add(bed.machine)
-            ready = free.get(bed.machine, float("inf"))
-            if bed.hands_s - passed < max(ready, 0.0) - LATE_S:
-                return False
-        left[bed.spool] = left.get(bed.spool, 0.0) - bed.grams
-    return all(grams >= -SHORT_G for grams in left.values())
+    first = {bed.machine: bed.hands_s for bed in reversed(kept.table.beds)}
+    return all(hands - passed >= free[key] - LATE_S for key, hands in first.items())
 
 
-def _changes(shop: Shop, before: Standing, table: Timetable) -> list[str]:
-    """What a new schedule changes for orders, in words."""
+def _changes(shop: Shop, before: ShownSchedule, table: Timetable) -> list[str]:
+    """What a new schedule changes for orders, in sentences."""
     later_s = (shop.now - before.made).total_seconds()
     was = {end.order: end.done_s for end in before.table.orders}
-    out = []
+    titles, out = {str(one.pk): one.title for one in shop.orders}, []
     for end in table.orders:
-        order = next(one for one in shop.orders if str(one.pk) == end.order)
+        title = titles[end.order]
         old = was.get(end.order)
         if end.order not in was or (old is None and end.done_s is None):
             continue
         if end.done_s is None:
-            out.append(f"{order.title} cannot be printed completely any more")
+            out.append(f"{title} cannot be printed completely any more")
         elif old is None:
-            out.append(f"{order.title} can be printed completely now")
+            out.append(f"{title} can be printed completely now")
         else:
             moved = end.done_s + later_s - old
             if abs(moved) >= WORTH_S:
                 word = "later" if moved > 0 else "earlier"
-                out.append(f"{order.title} is done {lasting(abs(moved))} {word}")
+                out.append(f"{title} is done {lasting(abs(moved))} {word}")
     return out

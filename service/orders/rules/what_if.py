@@ -1,4 +1,4 @@
-"""What would be if the workshop had more: a machine, longer hours, another spool."""
+"""When orders would be done if the workshop had one more machine, longer hours or another spool."""
 
 from __future__ import annotations
 
@@ -11,18 +11,19 @@ from northpace.schedule.problem import BedTime, FloorSpool, Problem, WantedOrder
 from northpace.schedule.timetable import OrderEnd, Timetable
 from northpace.schedule.week import HandHours, Week, minutes
 from northpace.spec.validated import validated
+from service.hands import apart
+from service.limits import Limit
 
-#: How long both schedules are searched for, as a share of what is usual.
+#: How long both schedules are searched for, as a share of the usual time.
 EFFORT = 0.1
-#: Keys of the machine and the spool that are not there.
+#: Key of the machine, and beginning of the keys of the spools, that the workshop does not have.
 MORE = "more"
-#: Grams on a full spool.
-FULL_G = 1000.0
+LIMIT = Limit("comparing two schedules", 60, 1000, "Fewer open orders would help.", lasts=120)
 
 
 @dataclass(frozen=True)
 class Otherwise:
-    """What would be otherwise."""
+    """What the workshop would have besides what it has."""
 
     #: key of a machine of which there would be one more
     like: str | None = None
@@ -45,14 +46,19 @@ class Compared:
 
 
 def what_if(problem: Problem, asked: Otherwise) -> tuple[list[Compared], str]:
-    """When orders would be done, and what that would bring in words. Raises `InputError` where
-    nothing would be otherwise.
+    """When orders are done and when they would be, and what that brings in a sentence. Both
+    schedules are searched for in another process. Raises `InputError` if nothing would be
+    otherwise.
     """
     other = changed(problem, asked)
-    now, then = (scheduled(one, effort=EFFORT) for one in (problem, other))
+    now, then = apart("exact", _both, (problem, other), LIMIT)
     before = {end.order: end for end in now.orders}
     rows = [Compared(end.order, before[end.order], end) for end in then.orders]
     return rows, _words(now, then)
+
+
+def _both(problem: Problem, other: Problem) -> tuple[Timetable, Timetable]:
+    return scheduled(problem, effort=EFFORT), scheduled(other, effort=EFFORT)
 
 
 def changed(problem: Problem, asked: Otherwise) -> Problem:
@@ -71,8 +77,8 @@ def changed(problem: Problem, asked: Otherwise) -> Problem:
 
 
 def _one_more(problem: Problem, like: str) -> Problem:
-    """With one more machine, and a full spool for it of every material that is printed on the one
-    it is like.
+    """The problem with one more machine like one that is there. It comes with a full spool of every
+    material that is printed on that one.
     """
     machine = next((one for one in problem.machines if one.key == like), None)
     if machine is None:
@@ -107,8 +113,10 @@ def _one_more(problem: Problem, like: str) -> Problem:
         for bed in line.beds
         if bed.machine == like
     }
+    full = {spool.material: spool for spool in problem.spools if spool.material in materials}
     spools = [
-        FloorSpool(key=f"{MORE} {name}", material=name, grams=FULL_G) for name in sorted(materials)
+        spool.model_copy(update={"key": f"{MORE} {name}", "grams": spool.full_g})
+        for name, spool in sorted(full.items())
     ]
     return problem.model_copy(
         update={
@@ -124,8 +132,12 @@ def _longer(week: Week, asked: Otherwise) -> Week:
         raise InputError("somebody is always there already, as the workshop says", "until")
     hours = [one.model_dump() for one in week.hours]
     if asked.until is not None:
+        try:
+            until = minutes(asked.until)
+        except ValueError as error:
+            raise InputError(str(error), "until") from error
         for one in hours:
-            if minutes(one["end"]) < minutes(asked.until):
+            if minutes(one["end"]) < until:
                 one["end"] = asked.until
     if asked.weekend:
         first = hours[0]

@@ -1,4 +1,4 @@
-"""What a workshop says once about its orders: its hours, and what work costs."""
+"""The rules of a workshop for all its orders: when somebody is there, and what work costs."""
 
 from __future__ import annotations
 
@@ -14,8 +14,8 @@ from service.workshop.models import Workshop
 
 
 def house_of(workshop: Workshop) -> House:
-    """The workshop's hours, rates and rules. An hour of work costs what the workshop says of it
-    everywhere (`Workshop.labour_rate`).
+    """The hours, rates and rules of a workshop. The price of an hour of work is the one that the
+    workshop uses everywhere (`Workshop.labour_rate`).
     """
     kept = validated(House, workshop.house)
     rates = kept.rates.model_copy(update={"hands_h": workshop.labour_rate})
@@ -36,7 +36,7 @@ def keep_house(workshop: Workshop, values: dict[str, Any]) -> None:
 
 
 def _named(kept: dict[str, Any], values: dict[str, Any]) -> dict[str, Any]:
-    """What is kept, with what is named put over it, also inside hours and rates."""
+    """The values that are kept, with those that are named in their place."""
     out = {**kept, **values}
     for group in ("week", "rates"):
         if isinstance(values.get(group), dict):

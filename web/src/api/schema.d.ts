@@ -794,7 +794,7 @@ export interface paths {
         delete: operations["order_remove"];
         options?: never;
         head?: never;
-        /** @description Change an open order; what is not mentioned stays. Lines are named all or none. */
+        /** @description Change an open order. What is not mentioned stays; lines are replaced all together. */
         patch: operations["order_change"];
         trace?: never;
     };
@@ -824,7 +824,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Keep what the customer is told: the present price, and a time. */
+        /** @description Keep what the customer is promised: the present price, and a time. */
         post: operations["order_promise"];
         delete?: never;
         options?: never;
@@ -858,7 +858,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Take orders from a table; of rows that are not taken it says why. */
+        /** @description Take orders from a table, and say what is wrong with the rows of the others. */
         post: operations["orders_import"];
         delete?: never;
         options?: never;
@@ -3250,7 +3250,7 @@ export interface components {
          * @enum {string}
          */
         HereKindEnum: "band" | "region";
-        /** @description The rules of a workshop for schedules and quotes. */
+        /** @description What schedules and quotes of a workshop are computed with. */
         House: {
             week?: components["schemas"]["Week"];
             rates?: components["schemas"]["OrderRates"];
@@ -3258,7 +3258,7 @@ export interface components {
             longest_h?: number | null;
             /** @description Whether machines may run while nobody is there. */
             unattended?: boolean;
-            /** @description Share of pieces that fail, as long as a plan has few results of its own. */
+            /** @description Share of pieces that is assumed to fail while a plan has few results of its own. */
             fails?: number;
         };
         /**
@@ -3738,12 +3738,12 @@ export interface components {
             material: string;
             /**
              * Format: double
-             * @description by what is still to be printed
+             * @description for everything still to be printed
              */
             needed_g: number;
             /**
              * Format: double
-             * @description on spools, without what jobs and beds will take
+             * @description on spools, without what jobs and beds that were made will take
              */
             free_g: number;
         };
@@ -3837,7 +3837,7 @@ export interface components {
             closed_at: string | null;
             /**
              * Format: date-time
-             * @description what the customer was told
+             * @description time the customer was promised
              */
             promised: string | null;
             /** @description €, as it was quoted */
@@ -3860,8 +3860,8 @@ export interface components {
             how: components["schemas"]["HowEnum"];
         };
         /**
-         * @description A line with where its pieces stand; good + printed + under_way + on_beds + left is wanted, or
-         *     more.
+         * @description A line of an order, and how its pieces stand. Pieces that are good, printed, under way, on
+         *     beds and left add up to those that are wanted, or to more if more were printed.
          */
         OrderLine: {
             id: number;
@@ -3871,13 +3871,13 @@ export interface components {
             wanted: number;
             good: number;
             bad: number;
-            /** @description done, and nobody has said how they are */
+            /** @description printed, and nobody has entered how they came out */
             printed: number;
             under_way: number;
             /** @description on beds that are not committed yet */
             on_beds: number;
             left: number;
-            /** @description printed beyond what is left, because some fail */
+            /** @description pieces printed beyond those left, because some are likely to fail */
             spare: number;
             /**
              * Format: double
@@ -3888,6 +3888,16 @@ export interface components {
         };
         OrderOutlook: {
             order: number;
+            /**
+             * @description waiting: the times of its beds are still being computed; impossible: not all of its pieces can be printed
+             *
+             *     * `waiting` - waiting
+             *     * `impossible` - impossible
+             *     * `late` - late
+             *     * `in-time` - in-time
+             *     * `no-due` - no-due
+             */
+            state: components["schemas"]["OrderOutlookStateEnum"];
             /** Format: date-time */
             done: string | null;
             /** Format: double */
@@ -3904,6 +3914,15 @@ export interface components {
             /** @description what cannot be printed, and why */
             lacking: string[];
         };
+        /**
+         * @description * `waiting` - waiting
+         *     * `impossible` - impossible
+         *     * `late` - late
+         *     * `in-time` - in-time
+         *     * `no-due` - no-due
+         * @enum {string}
+         */
+        OrderOutlookStateEnum: "waiting" | "impossible" | "late" | "in-time" | "no-due";
         OrderPromiseRequest: {
             /** Format: date-time */
             promised: string | null;
@@ -4784,7 +4803,7 @@ export interface components {
             searched: boolean;
             /**
              * Format: double
-             * @description by what share another could cost less at most
+             * @description largest share of its cost that another schedule could save
              */
             gap: number;
             searching: components["schemas"]["Searching"] | null;
@@ -5446,7 +5465,10 @@ export interface components {
          * @enum {string}
          */
         WhatEnum: "pause" | "resume" | "cancel" | "give-up" | "started" | "done" | "failed" | "begin-short";
-        /** @description Both sides are first answers, so that they can be compared. */
+        /**
+         * @description When orders are done as things are, and when they would be. Both are searched for equally
+         *     long.
+         */
         WhatIfAnswer: {
             words: string;
             orders: components["schemas"]["WhatIfOrder"][];
@@ -5462,7 +5484,7 @@ export interface components {
             /** Format: double */
             late_then_s: number | null;
         };
-        /** @description What would be otherwise; what is not mentioned stays. */
+        /** @description What the workshop would have; what is not mentioned stays as it is. */
         WhatIfRequest: {
             /** @description one more machine like the one with this number */
             like?: number | null;

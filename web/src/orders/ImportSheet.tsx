@@ -15,8 +15,9 @@ export function ImportSheet({ desk, onClose }: { desk: OrderDesk; onClose: () =>
     <Sheet title="Orders from a table" onClose={onClose} wide>
       <p className="mt-1 text-[13px] text-ink-2">
         The first row names the columns: <b>part</b> and <b>pieces</b>; and, where you have
-        them, order, customer, due, urgency, plans, note. Rows of the same order are one.
-        Columns are separated by commas, semicolons or tabs.
+        them, order, customer, due, urgency, plans, note. Rows with the same order belong
+        together, and are taken only if all of them are right. Columns are separated by commas,
+        semicolons or tabs.
       </p>
       <form
         className="mt-2 flex flex-col gap-2"
@@ -60,7 +61,7 @@ export function ImportSheet({ desk, onClose }: { desk: OrderDesk; onClose: () =>
             <b>
               {found.orders.length} {found.orders.length === 1 ? "order" : "orders"} taken
             </b>
-            {found.wrong.length > 0 && `, ${found.wrong.length} rows not:`}
+            {found.wrong.length > 0 && `; these rows are wrong:`}
           </p>
           <ul className="text-[13px] text-stop">
             {found.wrong.map((one) => (

@@ -5,7 +5,7 @@ import { grams, hours } from "../format";
 import type { OrderDesk, OrderRow, ScheduledBed, Timetable } from "./useOrderBook";
 import { clock, moment } from "./words";
 
-/** Beds that are named here; the clock has all of them. */
+/** How many beds are listed; the clock shows all of them. */
 const MOST = 8;
 
 /** What a person does next: which bed is made ready on which machine, and when. */
@@ -32,8 +32,7 @@ export function NextBeds({
       <h2 className="text-lg font-semibold">Next beds</h2>
       {all.length === 0 && (
         <p className="text-[13px] text-ink-2">
-          Nothing is left to be scheduled. Beds that were made wait for their commit; jobs are
-          on the board.
+          Nothing is left to be scheduled. Beds that were made are under Beds, jobs under Jobs.
         </p>
       )}
       <ul>
@@ -99,7 +98,7 @@ function ChosenBed({
   const most = plans.find((one) => one.plan === plan)?.holds ?? bed.pieces;
   const make = () => {
     const { line, begin } = bed;
-    // on another machine the spool that hangs there is taken
+    // on another machine it is printed from the spool that hangs there
     const spool = plan === bed.plan ? bed.spool : null;
     desk.release.mutate(
       { line, begin, plan, pieces, spool },

@@ -1,6 +1,6 @@
 import { clsx } from "clsx";
 
-import { lateness, moment, pieces, standing } from "./words";
+import { isBad, lateness, moment, pieces, standing } from "./words";
 import type { OrderRow, Timetable } from "./useOrderBook";
 
 /** Open orders: what is good so far, when each is done, and what can be promised. */
@@ -36,7 +36,7 @@ export function OrderTable({
       <tbody>
         {orders.map((order) => {
           const outlook = outlooks.get(order.id);
-          const late = lateness(order, outlook);
+          const bad = isBad(outlook);
           const { good, wanted } = pieces(order);
           return (
             <tr
@@ -84,7 +84,7 @@ export function OrderTable({
                       ))}
                   </span>
                 ))}
-                {late.bad &&
+                {bad &&
                   outlook?.lacking.map((words) => (
                     <span key={words} className="block text-[12px] text-stop">
                       ◆ {words}
@@ -101,11 +101,11 @@ export function OrderTable({
                   <span
                     className={clsx(
                       "block text-[12px]",
-                      late.bad ? "font-semibold text-stop" : "text-ink-2",
+                      bad ? "font-semibold text-stop" : "text-ink-2",
                     )}
                   >
-                    {late.bad && "◆ "}
-                    {late.words}
+                    {bad && "◆ "}
+                    {lateness(outlook)}
                   </span>
                 )}
                 <span className="block text-[12px] text-ink-2">
@@ -120,7 +120,7 @@ export function OrderTable({
                 <span className="block text-[12px] text-ink-2">
                   {outlook?.on_time != null &&
                     `on time with ${Math.round(100 * outlook.on_time)} %`}
-                  {order.promised && ` · told ${moment(order.promised, table.zone)}`}
+                  {order.promised && ` · promised ${moment(order.promised, table.zone)}`}
                 </span>
               </td>
               <td className="w-20 p-2">

@@ -21,7 +21,7 @@ import {
   useTimetable,
 } from "./useOrderBook";
 import { WhatIf } from "./WhatIf";
-import { lateness, moment } from "./words";
+import { isBad, moment } from "./words";
 
 const SPANS = [
   [1, "24 hours"],
@@ -56,17 +56,7 @@ export function Orders() {
       />
     );
   const now = table.data;
-  const late = new Set(
-    orders.data
-      .filter(
-        (one) =>
-          lateness(
-            one,
-            now?.orders.find((end) => end.order === one.id),
-          ).bad,
-      )
-      .map((one) => one.id),
-  );
+  const late = new Set(now?.orders.filter(isBad).map((one) => one.order));
   // the schedule may have been searched for anew: the same bed is another object then
   const bed = now?.beds.find((one) => chosen && same(one, chosen)) ?? null;
   const first = (search.get("parts") ?? "")
@@ -269,7 +259,7 @@ function Legend({ always, zone }: { always: boolean; zone: string }) {
         scheduled
       </span>
       <span>
-        <i className={`${box} border border-stop`} />◆ of a late order
+        <i className={`${box} border border-stop`} />◆ its order is late
       </span>
       {!always && (
         <span>

@@ -6,7 +6,7 @@ import { Sheet } from "../frame/Sheet";
 import type { OrderDesk, OrderRow, Outlook } from "./useOrderBook";
 import { moment } from "./words";
 
-/** What an order costs, amount by amount, and what the customer is told. */
+/** What an order costs, amount by amount, and what the customer is promised. */
 export function QuoteSheet({
   order,
   outlook,
@@ -64,8 +64,8 @@ export function QuoteSheet({
           )}
           {order.price && (
             <p role="status" className="mt-1 text-[13px]">
-              The customer was told {order.price} €
-              {order.promised && ` and ${moment(order.promised, zone)}`}.
+              Promised to the customer: {order.price} €
+              {order.promised && `, ${moment(order.promised, zone)}`}.
             </p>
           )}
           {desk.promise.error && (

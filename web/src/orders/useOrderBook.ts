@@ -16,12 +16,12 @@ export const useOrderBook = (closed = false) =>
     refetchInterval: 5000,
   });
 
-/** What is printed when and where; asked for often while a better schedule is searched for. */
+/** What is printed when and where; asked for more often while a better one is searched for. */
 export const useTimetable = () =>
   useQuery({
     queryKey: ["schedule"],
     queryFn: () => data(api.GET("/api/schedule")),
-    refetchInterval: (query) => (query.state.data?.searching ? 700 : 5000),
+    refetchInterval: (query) => (query.state.data?.searching ? 1500 : 5000),
   });
 
 /** Everything that can be done to orders and the schedule; both are asked for anew after each. */

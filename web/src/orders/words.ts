@@ -27,19 +27,25 @@ export const clock = (iso: string, zone: string): string =>
 export const lasting = (seconds: number): string =>
   seconds < 2 * 86400 ? span(seconds) : `${(seconds / 86400).toFixed(1)} days`;
 
-/** How an order stands to its due time, and whether that needs a look. */
-export function lateness(
-  order: OrderRow,
-  outlook: Outlook | undefined,
-): { words: string; bad: boolean } {
-  const computing = order.lines.some((line) => line.plans.some((plan) => plan.computing));
-  if (!outlook || (computing && outlook.lacking.length > 0))
-    return { words: "being scheduled …", bad: false };
-  if (outlook.lacking.length > 0) return { words: "cannot be printed", bad: true };
-  if (outlook.late_s === null) return { words: "no due time", bad: false };
-  if (outlook.late_s > 60) return { words: `${lasting(outlook.late_s)} late`, bad: true };
-  return { words: `${lasting(-outlook.late_s)} to spare`, bad: false };
+/** How an order stands to its due time, in words. */
+export function lateness(outlook: Outlook | undefined): string {
+  switch (outlook?.state) {
+    case "impossible":
+      return "not all of it can be printed";
+    case "late":
+      return `${lasting(outlook.late_s ?? 0)} late`;
+    case "in-time":
+      return `${lasting(-(outlook.late_s ?? 0))} to spare`;
+    case "no-due":
+      return "no due time";
+    default:
+      return "being scheduled …";
+  }
 }
+
+/** Whether somebody has to do something about an order. */
+export const isBad = (outlook: Outlook | undefined): boolean =>
+  outlook?.state === "late" || outlook?.state === "impossible";
 
 /** How many pieces of an order are good, and how many were ordered. */
 export function pieces(order: OrderRow): { good: number; wanted: number } {
@@ -56,7 +62,7 @@ export function standing(line: OrderRow["lines"][number]): string {
   const said = [
     [line.good, "good"],
     [line.bad, "not good"],
-    [line.printed, "printed, result not told"],
+    [line.printed, "printed, result not entered"],
     [line.under_way, "on machines"],
     [line.on_beds, "on beds to be committed"],
     [line.left, "to be printed"],

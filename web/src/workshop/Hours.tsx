@@ -10,36 +10,42 @@ type Span = Schemas["HandHours"];
 
 const DAYS = ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"];
 
-/** When somebody is there, and what work costs: what schedules and quotes are made with. */
+/**
+ * The hours at which somebody is there, the rules of the house and the prices of work. Schedules
+ * and quotes are computed from them.
+ */
 export function Hours({ workshop }: { workshop: Workshop }) {
   const client = useQueryClient();
   const save = useMutation({
     mutationFn: (body: { house?: House; labour_rate?: number }) =>
       data(api.PATCH("/api/workshop", { body })),
+    // a second change of the hours is made to what the first one has changed
+    onMutate: ({ house: change }) => {
+      if (change?.week)
+        client.setQueryData<Workshop>(["workshop"], (now) =>
+          now
+            ? { ...now, house: { ...now.house, week: { ...now.house?.week, ...change.week } } }
+            : now,
+        );
+    },
     onSuccess: (saved) => {
       client.setQueryData(["workshop"], saved);
       return client.invalidateQueries({ queryKey: ["schedule"] });
     },
+    onError: () => client.invalidateQueries({ queryKey: ["workshop"] }),
   });
   const house: House = workshop.house ?? {};
   // only what is changed is sent, so that two changes in quick succession do not undo each other
   const keep = (change: House) => save.mutate({ house: change });
   const rates = house.rates ?? {};
-  const rate = (label: string, unit: string, key: keyof typeof rates, help: string) => (
-    <p className="flex items-center gap-2">
-      <span className="w-32">{label}</span>
-      <NumberField
-        label={label}
-        unit={unit}
-        value={rates[key] ?? 0}
-        min={0}
-        max={1000}
-        step={1}
-        width="w-16"
-        onValue={(value) => value !== null && keep({ rates: { [key]: value } })}
-      />
-      <span className="text-[13px] text-ink-2">{help}</span>
-    </p>
+  const rate = (key: keyof typeof rates, label: string, unit: string, help: string) => (
+    <Value
+      label={label}
+      unit={unit}
+      value={rates[key] ?? 0}
+      help={help}
+      onValue={(value) => keep({ rates: { [key]: value ?? 0 } })}
+    />
   );
   return (
     <>
@@ -58,63 +64,39 @@ export function Hours({ workshop }: { workshop: Workshop }) {
           />
           Machines may print while nobody is there
         </label>
-        <p className="flex items-center gap-2">
-          No print takes longer than
-          <NumberField
-            label="Longest print"
-            unit="h (empty: any length)"
-            value={house.longest_h ?? null}
-            min={0.1}
-            max={1000}
-            step={1}
-            width="w-16"
-            placeholder="any"
-            onValue={(longest_h) => keep({ longest_h })}
-          />
-        </p>
-        <p className="flex items-center gap-2">
-          As long as results are few, count on
-          <NumberField
-            label="Failed pieces"
-            unit="% of pieces that fail"
-            value={house.fails ?? 3}
-            min={0}
-            max={90}
-            step={1}
-            width="w-16"
-            onValue={(fails) => fails !== null && keep({ fails })}
-          />
-        </p>
+        <Value
+          label="Longest print"
+          unit="h"
+          value={house.longest_h ?? null}
+          placeholder="any"
+          min={0.1}
+          help="no print takes longer; empty for any length"
+          onValue={(longest_h) => keep({ longest_h })}
+        />
+        <Value
+          label="Failed pieces"
+          unit="%"
+          value={house.fails ?? 3}
+          max={90}
+          help="share that is assumed to fail while a plan has few results"
+          onValue={(fails) => keep({ fails: fails ?? 0 })}
+        />
       </section>
       <section className="card flex flex-col gap-2 p-4">
         <h2 className="text-lg font-semibold">What quotes are made of</h2>
-        <p className="flex items-center gap-2">
-          <span className="w-32">Hour of work</span>
-          <NumberField
-            label="Hour of work"
-            unit="€/h"
-            value={workshop.labour_rate ?? 0}
-            min={0}
-            max={1000}
-            step={1}
-            width="w-16"
-            onValue={(value) => value !== null && save.mutate({ labour_rate: value })}
-          />
-          <span className="text-[13px] text-ink-2">
-            work by hand: beds, spools, finishing, packing
-          </span>
-        </p>
-        {rate(
-          "Machine hour",
-          "€/h",
-          "machine_h",
-          "of machines that state no cost of their own",
-        )}
-        {rate("Setting up", "min", "setup_min", "for each part of an order")}
-        {rate("Finishing", "min", "finishing_min", "each piece, until results have shown it")}
-        {rate("Packing", "min", "packing_min", "for each order")}
-        {rate("Margin", "%", "margin", "added to what an order costs")}
-        {rate("Rush", "%", "rush", "added for urgent orders")}
+        <Value
+          label="Hour of work"
+          unit="€/h"
+          value={workshop.labour_rate ?? 0}
+          help="work by hand: beds, spools, finishing, packing"
+          onValue={(value) => save.mutate({ labour_rate: value ?? 0 })}
+        />
+        {rate("machine_h", "Machine hour", "€/h", "of machines without costs of their own")}
+        {rate("setup_min", "Setting up", "min", "for each part of an order")}
+        {rate("finishing_min", "Finishing", "min", "each piece, until results show how long")}
+        {rate("packing_min", "Packing", "min", "for each order")}
+        {rate("margin", "Margin", "%", "added to what an order costs")}
+        {rate("rush", "Rush", "%", "added for urgent orders")}
       </section>
       {save.error && (
         <p role="alert" className="text-stop">
@@ -122,6 +104,45 @@ export function Hours({ workshop }: { workshop: Workshop }) {
         </p>
       )}
     </>
+  );
+}
+
+/** A number with its name, its unit and what it is for. */
+function Value({
+  label,
+  unit,
+  value,
+  help,
+  onValue,
+  min = 0,
+  max = 1000,
+  placeholder,
+}: {
+  label: string;
+  unit: string;
+  value: number | null;
+  help: string;
+  onValue: (value: number | null) => void;
+  min?: number;
+  max?: number;
+  placeholder?: string;
+}) {
+  return (
+    <p className="flex items-center gap-2">
+      <span className="w-32">{label}</span>
+      <NumberField
+        label={label}
+        unit={unit}
+        value={value}
+        min={min}
+        max={max}
+        step={1}
+        width="w-16"
+        placeholder={placeholder}
+        onValue={onValue}
+      />
+      <span className="text-[13px] text-ink-2">{help}</span>
+    </p>
   );
 }
 
@@ -140,9 +161,8 @@ function HandHoursList({
     <section className="card flex flex-col gap-2 p-4">
       <h2 className="text-lg font-semibold">When somebody is there</h2>
       <p className="text-[13px] text-ink-2">
-        Beds are cleared and spools are changed in these hours only; queues and orders are
-        scheduled by them.{" "}
-        {hours.length === 0 && "Without any, somebody counts as there day and night."}
+        Beds are cleared and spools are changed only in these hours, so queues and orders wait
+        for them. {hours.length === 0 && "If there are none, somebody is always there."}
       </p>
       {hours.map((span, k) => (
         <p key={k} className="flex flex-wrap items-center gap-2">
