@@ -15,7 +15,7 @@ from northpace.beds.loops import shared_loops
 from northpace.beds.passes import passes
 from northpace.beds.reach import Turned, moved
 from northpace.beds.spec import BedSpec, Placing
-from northpace.beds.turns import Clash, Hits, Order, find_order, shortest
+from northpace.beds.turns import Clash, GroupOrder, Hits, find_order, shortest
 
 
 @dataclass(frozen=True)
@@ -66,11 +66,11 @@ def order_of(
     turned: Sequence[Turned],
     groups: Sequence[Sequence[int]],
     first_clash: bool = False,
-) -> Order:
+) -> GroupOrder:
     """The order of the groups: the one asked for, or the one with the least travel."""
     at = np.array([placing.at for placing in spec.placings])
     if len(groups) == 1:
-        return Order((0,), ())
+        return GroupOrder((0,), ())
     asked: list[int] = []
     for number in spec.order:
         # placings count from 1; of a group the first one named stands for it

@@ -104,7 +104,7 @@ class Clash:
 
 
 @dataclass(frozen=True)
-class Order:
+class GroupOrder:
     """Groups in the order they are laid, or why there is none."""
 
     groups: tuple[int, ...]
@@ -116,7 +116,7 @@ def find_order(
     groups: Sequence[Sequence[int]],
     asked: Sequence[int] = (),
     first_clash: bool = False,
-) -> Order:
+) -> GroupOrder:
     """The order of groups of placings with the least travel in which nothing finished is hit, or
     the order that is ``asked`` for; and the clashes that stand against it. With ``first_clash`` the
     search ends at the first pair that allows no order.
@@ -135,23 +135,23 @@ def find_order(
             if first and second:
                 clashes.append(Clash(hits, *_worst(hits, groups[one], groups[two])))
                 if first_clash and not asked:
-                    return Order(tuple(range(count)), tuple(clashes))
+                    return GroupOrder(tuple(range(count)), tuple(clashes))
     if asked:
         place = {group: k for k, group in enumerate(asked)}
         against = [(one, two) for one, two in pairs if place[one] > place[two]]
         clashes = [_of_order(hits, groups, one, two) for one, two in against]
-        return Order(tuple(asked), tuple(clashes))
+        return GroupOrder(tuple(asked), tuple(clashes))
     if clashes:
-        return Order(tuple(range(count)), tuple(clashes))
+        return GroupOrder(tuple(range(count)), tuple(clashes))
     circle = _circle(pairs, count)
     if circle:
         found = [
             Clash(hits, *_any_pair(hits, groups[one], groups[two]))
             for one, two in zip(circle, circle[1:] + circle[:1], strict=True)
         ]
-        return Order(tuple(range(count)), (min(found, key=lambda clash: clash.parting[0]),))
+        return GroupOrder(tuple(range(count)), (min(found, key=lambda clash: clash.parting[0]),))
     middles = np.array([hits.at[list(group)].mean(axis=0) for group in groups])
-    return Order(tuple(shortest(middles, pairs)), ())
+    return GroupOrder(tuple(shortest(middles, pairs)), ())
 
 
 def _worst(hits: Hits, one: Sequence[int], two: Sequence[int]) -> tuple[int, int]:

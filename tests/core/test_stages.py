@@ -194,7 +194,7 @@ class WallsAndAreas(unittest.TestCase):
         self.assertFalse(under_tower.any())
 
 
-class Order(unittest.TestCase):
+class OrderStage(unittest.TestCase):
     def test_outer_wall_last_or_first(self):
         for order, first, last in (("outside-last", INNER, OUTER), ("outside-first", OUTER, INNER)):
             moves = (

@@ -44,7 +44,7 @@ def lettering() -> m3.Manifold:
     return out
 
 
-class Order(unittest.TestCase):
+class PathsInOrder(unittest.TestCase):
     def test_the_plate_of_lettering_is_travelled_30_percent_shorter(self):
         straight = "pace.longest_detour=0"
         naive = lay_out(lettering(), "pace.order=as-cut", straight)

@@ -176,7 +176,7 @@ class Change(unittest.TestCase):
         self.assertFalse(order[-1]["unbeaten"])
 
 
-class Order(unittest.TestCase):
+class WaysInOrder(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
         cls.WAYS = ways_of(HOLE)

@@ -14,7 +14,7 @@ from northpace.paths.bead import spacing
 from northpace.paths.table import PathTable
 from northpace.paths.travel.detour import MOST, detour
 from northpace.paths.travel.land import Land
-from northpace.paths.travel.order import Order
+from northpace.paths.travel.order import PathOrder
 from northpace.paths.travel.rows import Rows
 from northpace.paths.travel.written import cut_to, empty_rows, put, with_room
 
@@ -34,7 +34,7 @@ class TravelRules:
 
 def lay(
     paths: PathTable,
-    order: Order,
+    order: PathOrder,
     land: Land,
     rules: TravelRules,
     origin: tuple[float, float],
@@ -74,7 +74,7 @@ def lay(
     )
 
 
-def _walk(paths: PathTable, order: Order) -> Walk:
+def _walk(paths: PathTable, order: PathOrder) -> Walk:
     lane = np.empty(0)
     if len(paths):
         lane = spacing(paths.width[paths.starts[:-1]], paths.height)

@@ -41,7 +41,7 @@ AGAIN = 3
 
 
 @dataclass(frozen=True)
-class Order:
+class PathOrder:
     """Sequence (P,) of paths and the point (P,) each starts at (for open paths: its first or its
     last); what is known of its layers.
     """
@@ -94,7 +94,7 @@ def order_paths(
     tops: np.ndarray,
     how: str = "improved",
     known: Layers = NO_LAYERS,
-) -> Order:
+) -> PathOrder:
     """Order the paths of a plan.
 
     Layer by layer; in a layer the footing first, then stand by stand, then island by island. In
@@ -137,7 +137,7 @@ def order_paths(
     begin = np.repeat(at[:-1], np.diff(at))
     none = np.zeros_like(same)
     layers = Layers(at, head, sequence - begin, entry - ways.first[sequence], gain, none)
-    return Order(by_layer[sequence], entry, layers)
+    return PathOrder(by_layer[sequence], entry, layers)
 
 
 def _goal(seam: SeamRule, paths: PathTable, tops: np.ndarray) -> Goal:

@@ -14,7 +14,7 @@ from northpace.paths.supports.stands import Stands
 from northpace.paths.table import PathTable
 from northpace.paths.travel.land import Land, land_of
 from northpace.paths.travel.lay import TravelRules, lay
-from northpace.paths.travel.order import NO_LAYERS, Layers, Order, order_paths
+from northpace.paths.travel.order import NO_LAYERS, Layers, PathOrder, order_paths
 from northpace.paths.travel.rows import Rows
 from northpace.paths.travel.seam import SeamRule, seam_marks
 from northpace.paths.walls.spans import bridge_bead, bridged, open_spans
@@ -47,7 +47,7 @@ def laid(
     return (footing.paths, stands.paths, gaps.around, gaps.between, solid, infill)
 
 
-def _order_again(before: Before, now: Now) -> Order | None:
+def _order_again(before: Before, now: Now) -> PathOrder | None:
     """The order with what is known of layers whose paths are the same."""
     outlines, placed, paths, regions = now.values
     if outlines is not before.values[0] or placed is not before.values[1]:
@@ -78,7 +78,7 @@ def _order_again(before: Before, now: Now) -> Order | None:
 )
 def sequence(
     spec: PlanSpec, outlines: Outlines, placed: Placed, laid: Laid, regions: Places
-) -> Order:
+) -> PathOrder:
     """The order in which paths are laid, and where each begins."""
     return _ordered(spec, outlines, placed, PathTable.joined(list(laid)), regions)
 
@@ -90,7 +90,7 @@ def _ordered(
     laid: PathTable,
     regions: Places,
     known: Layers = NO_LAYERS,
-) -> Order:
+) -> PathOrder:
     surface, joined_walls = spec.surface, spec.body.joined_walls
     here = regions.among(spec.body.regions)
     marks = seam_marks(surface, placed)
@@ -121,7 +121,7 @@ def land(spec: PlanSpec, outlines: Outlines, stands: Stands) -> Land:
     ),
     kept=False,
 )
-def order(spec: PlanSpec, sequence: Order, land: Land, footing: Foot, laid: Laid) -> Rows:
+def order(spec: PlanSpec, sequence: PathOrder, land: Land, footing: Foot, laid: Laid) -> Rows:
     """All paths in the order they are laid, with the travel between them."""
     pace = spec.pace
     rules = TravelRules(
