@@ -68,7 +68,7 @@ def in_time(beds: Iterable[LaidBed]) -> list[LaidBed]:
 def _why(floor: Floor, line: WantedPieces) -> str:
     """Why not even one more piece of a line can be printed."""
     if not line.beds:
-        return "no plan of it has exact times on a machine yet"
+        return "no plan of it can be scheduled yet; plan it for one of the machines"
     reasons = {floor.refused(bed, 1) for bed in line.beds}
     if "" not in reasons:
         return "; ".join(sorted(reasons))

@@ -116,7 +116,8 @@ def is_wanted(shop: Shop) -> bool:
     """Whether a schedule should be searched for by itself. If the last search was stopped by a
     person or has failed, that is only so once something has changed.
     """
-    if not any(line.pieces for order in shop.wanted for line in order.lines):
+    lines = [line for order in shop.wanted for line in order.lines]
+    if not any(line.pieces and line.beds for line in lines):
         return False
     if any(plan.computing for plans in shop.plans.values() for plan in plans):
         return False  # once the times are known it would have to be searched for again

@@ -69,9 +69,6 @@ export function OrderTable({
                 {order.lines.map((line) => (
                   <span key={line.id} className="block text-[12px] text-ink-2">
                     {line.wanted} × {line.name}: {standing(line)}
-                    {line.plans.length === 0 && (
-                      <span className="text-look"> ▲ no plan may be used yet</span>
-                    )}
                     {line.plans
                       .filter((plan) => plan.why)
                       .map((plan) => (

@@ -14,6 +14,7 @@ import { QuoteSheet } from "./QuoteSheet";
 import {
   type OrderDesk,
   type OrderRow,
+  type Outlook,
   type ScheduledBed,
   type Timetable,
   useOrderBook,
@@ -71,7 +72,7 @@ export function Orders() {
         <h1 className="text-2xl font-semibold">Orders</h1>
         {orders.data.length > 0 && now && (
           <p>
-            <b className="text-lg">{summary(orders.data, now, late)}</b>
+            <b className="text-lg">{summary(orders.data, now)}</b>
           </p>
         )}
         <span className="ml-auto flex gap-2">
@@ -193,9 +194,14 @@ const same = (one: ScheduledBed, other: ScheduledBed) =>
   one.line === other.line && one.machine === other.machine && one.begin === other.begin;
 
 /** How it stands in a sentence. */
-function summary(orders: OrderRow[], table: Timetable, late: ReadonlySet<number>): string {
+function summary(orders: OrderRow[], table: Timetable): string {
   const open = `${orders.length} open ${orders.length === 1 ? "order" : "orders"}`;
-  const bad = late.size > 0 ? `, ${late.size} late` : ", none late";
+  const count = (state: Outlook["state"]) =>
+    table.orders.filter((one) => one.state === state).length;
+  const impossible = count("impossible");
+  const bad =
+    `, ${count("late") || "none"} late` +
+    (impossible > 0 ? `, ${impossible} that cannot all be printed` : "");
   const busy = table.beds.length > 0 || table.machines.some((one) => one.busy.length > 0);
   return `${open}${bad}${busy ? `; machines are done ${moment(table.until, table.zone)}` : ""}`;
 }
